@@ -1,0 +1,17 @@
+"""Hulmo: sculpt, paint and deliver free-form ground as triangle meshes."""
+
+import os
+import pathlib
+import sys
+
+__version__ = "0.1.0"
+
+
+def kernel_cache_folder() -> pathlib.Path:
+    """Folder that holds the compiled numeric kernels of this Python version."""
+    base = os.environ.get("XDG_CACHE_HOME") or os.path.join(os.path.expanduser("~"), ".cache")
+    return pathlib.Path(base) / "hulmo" / f"kernels-{sys.version_info.major}.{sys.version_info.minor}"
+
+
+# Numba reads this once, when it is first imported, so it has to stand before any kernel module.
+os.environ.setdefault("NUMBA_CACHE_DIR", str(kernel_cache_folder()))

@@ -1,0 +1,1 @@
+"""The computation. Nothing in here knows of a window or of OpenGL."""

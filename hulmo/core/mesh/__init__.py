@@ -1,0 +1,1 @@
+"""One body's triangle mesh: tables, connectivity, spatial index, base forms, measures."""

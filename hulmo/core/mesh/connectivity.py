@@ -1,0 +1,116 @@
+"""Building opposite corners from a triangle list in one pass."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.errors import InvalidInput
+from hulmo.core.kernel import kernel
+from hulmo.core.mesh.one_ring import next_corner, previous_corner
+
+Corners = NDArray[np.int32]
+
+
+@kernel("int64(int32[::1], int32[::1], int32[::1])")
+def _pair(vertex: Corners, head: Corners, opposite: Corners) -> int:
+    # Half-edges still without a partner hang in a chain at their smaller vertex; `opposite` holds the chain links as
+    # -2 - next until a partner is found, so no memory beyond the result is needed.
+    for corner in range(vertex.size):
+        opposite[corner] = -1
+    for corner in range(vertex.size):
+        tail = vertex[next_corner(corner)]
+        tip = vertex[previous_corner(corner)]
+        low = min(tail, tip)
+        before = -1
+        other = head[low]
+        while other >= 0:
+            if vertex[next_corner(other)] == tip and vertex[previous_corner(other)] == tail:
+                break
+            if vertex[next_corner(other)] == tail and vertex[previous_corner(other)] == tip:
+                return corner  # the same directed edge twice
+            before = other
+            other = -2 - opposite[other]
+        if other >= 0:
+            after = opposite[other]
+            if before >= 0:
+                opposite[before] = after
+            else:
+                head[low] = -2 - after
+            opposite[other] = corner
+            opposite[corner] = other
+            continue
+        opposite[corner] = -2 - head[low]
+        head[low] = corner
+    for low in range(head.size):
+        other = head[low]
+        while other >= 0:
+            after = -2 - opposite[other]
+            opposite[other] = -1
+            other = after
+    return -1
+
+
+@kernel("int64(int32[::1], int32[::1], int32[::1])")
+def _first(vertex: Corners, opposite: Corners, first: Corners) -> int:
+    for i in range(first.size):
+        first[i] = -1
+    for corner in range(vertex.size):
+        at = vertex[corner]
+        if first[at] < 0 or opposite[previous_corner(corner)] < 0:
+            first[at] = corner  # a border fan starts at its border, so that one direction covers it
+    corners_seen = 0
+    for at in range(first.size):
+        start = first[at]
+        if start < 0:
+            continue
+        corner = start
+        while True:
+            corners_seen += 1
+            across = opposite[next_corner(corner)]
+            if across < 0:
+                break
+            corner = next_corner(across)
+            if corner == start:
+                break
+    return vertex.size - corners_seen
+
+
+def build_opposites(vertex: Corners, vertex_count: int) -> tuple[Corners, Corners]:
+    """Opposite corner of every corner and a first corner of every vertex, in time linear in the triangles.
+
+    Parameters
+    ----------
+    vertex : (3 M,) int32
+        Vertex at each corner, three corners a triangle, counter-clockwise seen from outside.
+    vertex_count : int
+        Rows of the vertex table.
+
+    Returns
+    -------
+    opposite : (3 M,) int32
+        -1 where the edge is a border.
+    first_corner : (vertex_count,) int32
+        -1 at a vertex without triangles.
+
+    Raises
+    ------
+    InvalidInput
+        An edge of more than two triangles, triangles of clashing winding, a corner that names no vertex, or two fans
+        of triangles that meet in one vertex only.
+    """
+    if vertex.size and (int(vertex.min()) < 0 or int(vertex.max()) >= vertex_count):
+        raise InvalidInput(f"a triangle names a vertex outside 0 to {vertex_count - 1}; the mesh cannot be used")
+    opposite = np.empty(vertex.size, np.int32)
+    head = np.full(vertex_count, -1, np.int32)
+    bad = _pair(vertex, head, opposite)
+    if bad >= 0:
+        raise InvalidInput(
+            f"triangle {bad // 3}: one of its edges is used twice in the same direction, so the surface is not a "
+            "manifold of one winding; clean the mesh first"
+        )
+    first = head
+    loose = _first(vertex, opposite, first)
+    if loose:
+        raise InvalidInput(
+            f"{loose} triangle corners belong to fans that touch in a single vertex; split those vertices first"
+        )
+    return opposite, first

@@ -1,0 +1,223 @@
+"""The corner table: triangles and who lies across each of their edges."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.mesh.connectivity import build_opposites
+from hulmo.core.mesh.one_ring import one_ring_corners
+
+Corners = NDArray[np.int32]
+Triangles = NDArray[np.int32]
+
+
+class CornerTable:
+    """Triangles (M, 3), the opposite corner of each corner, and what else is known per triangle or corner.
+
+    Arrays grow geometrically and freed triangle slots are reused, so a local edit never rebuilds the table.
+
+    Examples
+    --------
+    >>> table = CornerTable.from_triangles(np.array([[0, 1, 2], [2, 1, 3]], np.int32), 4)
+    >>> table.opposite.tolist()
+    [5, -1, -1, -1, -1, 0]
+    """
+
+    def __init__(
+        self,
+        vertex: Corners,
+        opposite: Corners,
+        first_corner: Corners,
+        region: NDArray[np.uint16] | None = None,
+        uv: NDArray[np.float32] | None = None,
+    ) -> None:
+        self._count = vertex.size // 3
+        self._vertex = vertex
+        self._opposite = opposite
+        self._first_corner = first_corner
+        self._vertex_count = first_corner.size
+        self._region = np.zeros(self._count, np.uint16) if region is None else region
+        self._uv = uv
+        self._free: list[int] = []
+
+    @classmethod
+    def from_triangles(
+        cls, triangles: Triangles, vertex_count: int, uv: NDArray[np.float32] | None = None
+    ) -> "CornerTable":
+        """Build from a triangle list.
+
+        Parameters
+        ----------
+        triangles : (M, 3) int32
+            Counter-clockwise seen from outside.
+        vertex_count : int
+            Rows of the vertex table.
+        uv : (M, 3, 2) float32, optional
+            Texture coordinate of every corner.
+
+        Raises
+        ------
+        InvalidInput
+            When the triangles are no orientable manifold (see `build_opposites`).
+        """
+        vertex = np.ascontiguousarray(triangles, np.int32).reshape(-1)
+        opposite, first = build_opposites(vertex, vertex_count)
+        return cls(vertex, opposite, first, uv=uv)
+
+    @property
+    def count(self) -> int:
+        """Triangle slots in use, freed ones included."""
+        return self._count
+
+    @property
+    def live_count(self) -> int:
+        """Triangles."""
+        return self._count - len(self._free)
+
+    @property
+    def vertex(self) -> Corners:
+        """(3 M,) vertex at each corner; -1 in a freed slot."""
+        return self._vertex[: 3 * self._count]
+
+    @property
+    def triangles(self) -> Triangles:
+        """(M, 3) view of `vertex`."""
+        return self.vertex.reshape(-1, 3)
+
+    @property
+    def opposite(self) -> Corners:
+        """(3 M,) opposite corner, -1 at a border."""
+        return self._opposite[: 3 * self._count]
+
+    @property
+    def first_corner(self) -> Corners:
+        """(N,) one corner of each vertex; at a border vertex the one its fan starts with. -1: no triangle."""
+        return self._first_corner[: self._vertex_count]
+
+    @property
+    def region(self) -> NDArray[np.uint16]:
+        """(M,) small integer a triangle: which shading or outline it belongs to."""
+        return self._region[: self._count]
+
+    @property
+    def uv(self) -> NDArray[np.float32] | None:
+        """(M, 3, 2) texture coordinate of every corner, or None."""
+        return None if self._uv is None else self._uv[: self._count]
+
+    @property
+    def nbytes(self) -> int:
+        """Bytes held, spare capacity included."""
+        held = (self._vertex, self._opposite, self._first_corner, self._region, self._uv)
+        return sum(array.nbytes for array in held if array is not None)
+
+    def live_triangles(self) -> Triangles:
+        """(M, 3) triangles without freed slots."""
+        return self.triangles if not self._free else self.triangles[self.triangles[:, 0] >= 0]
+
+    def ring(self, vertex: int) -> Corners:
+        """Corners at a vertex, counter-clockwise; empty where the vertex has no triangle."""
+        start = int(self.first_corner[vertex])
+        return np.empty(0, np.int32) if start < 0 else one_ring_corners(self.opposite, start)
+
+    def neighbours(self, vertex: int) -> Corners:
+        """Vertices joined to a vertex by an edge, counter-clockwise; a border fan runs from border to border."""
+        corners = self.ring(vertex)
+        if corners.size == 0:
+            return corners
+        around = self.vertex[corners - corners % 3 + (corners + 1) % 3]
+        last = corners[-1]
+        if self.opposite[last - last % 3 + (last + 1) % 3] < 0:
+            around = np.append(around, self.vertex[last - last % 3 + (last + 2) % 3])
+        return around
+
+    def is_border(self, vertex: int) -> bool:
+        """Whether a vertex lies on a border of the mesh."""
+        return self.neighbours(vertex).size != self.ring(vertex).size
+
+    def border_corners(self) -> Corners:
+        """Corners whose facing edge is a border."""
+        corners = np.flatnonzero((self.opposite < 0) & (self.vertex >= 0))
+        return corners.astype(np.int32)
+
+    def reserve_vertices(self, vertex_count: int) -> None:
+        """Make room for first corners of new vertices."""
+        if vertex_count > self._first_corner.size:
+            grown = np.full(max(vertex_count, self._first_corner.size * 3 // 2), -1, np.int32)
+            grown[: self._vertex_count] = self.first_corner
+            self._first_corner = grown
+        self._vertex_count = max(self._vertex_count, vertex_count)
+
+    def allocate(self, amount: int) -> Corners:
+        """Triangle slots for new triangles: freed ones first. They hold -1 until `connect` fills them."""
+        slots = [self._free.pop() for _ in range(min(amount, len(self._free)))]
+        fresh = amount - len(slots)
+        wanted = self._count + fresh
+        if wanted > self._region.size:
+            self._grow(max(wanted, self._region.size * 3 // 2, 16))
+        slots.extend(range(self._count, wanted))
+        self._count = wanted
+        rows = np.array(slots, np.int32)
+        self.triangles[rows] = -1
+        self.opposite.reshape(-1, 3)[rows] = -1
+        self.region[rows] = 0
+        return rows
+
+    def release(self, slots: Corners) -> None:
+        """Free triangle slots. Edges shared with the rest become borders; first corners are moved off the slots."""
+        opposite = self.opposite
+        gone = {int(slot) for slot in slots}
+        for slot in slots:
+            for corner in range(3 * slot, 3 * slot + 3):
+                if opposite[corner] >= 0:
+                    opposite[opposite[corner]] = -1
+        for slot in slots:
+            for corner in range(3 * slot, 3 * slot + 3):
+                at = int(self.vertex[corner])
+                if self.first_corner[at] // 3 in gone:
+                    self._first_corner[at] = -1
+                opposite[corner] = -1
+        self.triangles[slots] = -1
+        self._free.extend(gone)
+
+    def connect(self, slots: Corners, triangles: Triangles, partners: Corners) -> None:
+        """Fill slots with triangles whose opposite corners the caller knows.
+
+        Parameters
+        ----------
+        slots : (K,) int32
+            From `allocate`.
+        triangles : (K, 3) int32
+            Vertices.
+        partners : (K, 3) int32
+            Opposite corner of each corner, -1 at a border.
+        """
+        self.triangles[slots] = triangles
+        self.opposite.reshape(-1, 3)[slots] = partners
+        corners = (3 * slots[:, None] + np.arange(3)).astype(np.int32)
+        inner = partners >= 0
+        self.opposite[partners[inner]] = corners[inner]
+        self._first_corner[triangles] = corners
+
+    def copy(self) -> "CornerTable":
+        """An independent table with the same triangles."""
+        uv = self.uv
+        other = CornerTable(
+            self.vertex.copy(),
+            self.opposite.copy(),
+            self.first_corner.copy(),
+            self.region.copy(),
+            None if uv is None else uv.copy(),
+        )
+        other._free = list(self._free)
+        return other
+
+    def _grow(self, capacity: int) -> None:
+        count = self._count
+        for name, width, fill in (("_vertex", 3, -1), ("_opposite", 3, -1), ("_region", 1, 0)):
+            old = getattr(self, name)
+            grown = np.full(capacity * width, fill, old.dtype)
+            grown[: count * width] = old[: count * width]
+            setattr(self, name, grown)
+        if self._uv is not None:
+            grown_uv = np.zeros((capacity, 3, 2), np.float32)
+            grown_uv[:count] = self._uv[:count]
+            self._uv = grown_uv

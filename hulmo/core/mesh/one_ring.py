@@ -1,0 +1,127 @@
+"""Walking the corners around one vertex: the inlined heart of every connectivity kernel.
+
+Corner table after Rossignac, Safonova and Szymczak, "3D compression made simple: Edgebreaker on a corner-table"
+(SMI 2001): corner c belongs to triangle c // 3 and stands at vertex[c]; opposite[c] is the corner that faces c across the
+edge (next(c), previous(c)), or -1 where that edge is a border.
+"""
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from hulmo.core.kernel import kernel
+
+Corners = NDArray[np.int32]
+
+
+@njit(inline="always")
+def next_corner(corner):  # type: ignore[no-untyped-def]
+    """The following corner of the same triangle."""
+    return corner - 2 if corner % 3 == 2 else corner + 1
+
+
+@njit(inline="always")
+def previous_corner(corner):  # type: ignore[no-untyped-def]
+    """The preceding corner of the same triangle."""
+    return corner + 2 if corner % 3 == 0 else corner - 1
+
+
+@kernel("int64(int32[::1], int32, int32[::1])")
+def _ring(opposite: Corners, start: int, out: Corners) -> int:
+    count = 0
+    corner = start
+    while True:
+        if count >= out.size:
+            return -1
+        out[count] = corner
+        count += 1
+        across = opposite[next_corner(corner)]
+        if across < 0:
+            break
+        corner = next_corner(across)
+        if corner == start:
+            return count
+    forward = count
+    corner = start
+    while True:
+        across = opposite[previous_corner(corner)]
+        if across < 0:
+            break
+        corner = previous_corner(across)
+        if count >= out.size:
+            return -1
+        out[count] = corner
+        count += 1
+    # backward part was found nearest first; order the whole fan counter-clockwise
+    fan = out[:count].copy()
+    backward = count - forward
+    for i in range(backward):
+        out[i] = fan[count - 1 - i]
+    for i in range(forward):
+        out[backward + i] = fan[i]
+    return count
+
+
+def one_ring_corners(opposite: Corners, start: int) -> Corners:
+    """Corners at one vertex, counter-clockwise seen from outside; a border fan runs from border to border.
+
+    Parameters
+    ----------
+    opposite : (3 M,) int32
+        Opposite corner of every corner, -1 at a border.
+    start : int
+        Any corner at the vertex.
+
+    Returns
+    -------
+    (K,) int32
+        One corner for each triangle at the vertex.
+    """
+    size = 16
+    while True:
+        out = np.empty(size, np.int32)
+        count = _ring(opposite, np.int32(start), out)
+        if count >= 0:
+            return out[:count]
+        size *= 4
+
+
+@kernel("int64(int32[::1], int32[::1], int32[::1], int32[::1])")
+def _rings(opposite: Corners, first: Corners, rows: Corners, out: Corners) -> int:
+    count = 0
+    for i in range(rows.size):
+        start = first[rows[i]]
+        if start < 0:
+            continue
+        corner = start
+        forward = True
+        while True:
+            if count >= out.size:
+                return -1
+            out[count] = corner // 3
+            count += 1
+            if forward:
+                across = opposite[next_corner(corner)]
+                if across >= 0:
+                    corner = next_corner(across)
+                    if corner == start:
+                        break
+                    continue
+                forward = False
+                corner = start
+            across = opposite[previous_corner(corner)]
+            if across < 0:
+                break
+            corner = previous_corner(across)
+    return count
+
+
+def ring_triangles(opposite: Corners, first_corner: Corners, rows: Corners) -> Corners:
+    """Triangles around many vertices, repeated where vertices share one; the cost is that of the rows named."""
+    size = 8 * rows.size + 64
+    while True:
+        out = np.empty(size, np.int32)
+        count = _rings(opposite, first_corner, rows, out)
+        if count >= 0:
+            return out[:count]
+        size *= 4

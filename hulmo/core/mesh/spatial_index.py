@@ -1,0 +1,178 @@
+"""Where a ray meets a body, and which point of it is nearest."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.mesh import tree_query, tree_update
+from hulmo.core.mesh.tree_build import build_tree
+
+Corners = NDArray[np.int32]
+Points = NDArray[np.float32]
+Vector = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class SurfacePoint:
+    """A point on a body.
+
+    Attributes
+    ----------
+    triangle : int
+    weights : (3,) float64
+        Barycentric weights of the triangle's corners, summing to 1.
+    position : (3,) float64
+        Metres.
+    distance : float
+        Metres from the ray's origin or from the asked point.
+    """
+
+    triangle: int
+    weights: Vector
+    position: Vector
+    distance: float
+
+
+class SpatialIndex:
+    """A box tree over one body's triangles. Built once, then kept true by `refit`, `insert` and `remove`.
+
+    Both sides of a triangle count: a modeler works inside caves.
+    """
+
+    def __init__(self, vertex: Corners, position: Points) -> None:
+        """Build over all live triangles.
+
+        Parameters
+        ----------
+        vertex : (3 M,) int32
+            Vertex at each corner, -1 in freed triangles.
+        position : (N, 3) float32
+            Metres.
+        """
+        live = np.flatnonzero(vertex[::3] >= 0).astype(np.int32)
+        self._tree = build_tree(vertex, position, live)
+        self._node_stamp = np.zeros(self._tree.nodes, np.int32)
+        self._stamp = 0
+        self._out = np.zeros(3, np.float64)
+        tree = self._tree
+        tree_update.fit_all(tree.box, tree.first, tree.nodes, tree.leaf_items, tree.leaf_count, vertex, position)
+
+    @property
+    def nbytes(self) -> int:
+        """Bytes held."""
+        return self._tree.nbytes + self._node_stamp.nbytes
+
+    @property
+    def bounds(self) -> Points:
+        """(2, 3) low and high corner of everything, metres."""
+        return self._tree.box[0].reshape(2, 3).copy()
+
+    def ray(
+        self, vertex: Corners, position: Points, origin: Vector, direction: Vector, reach: float = np.inf
+    ) -> SurfacePoint | None:
+        """First point of the surface on a ray, whichever side it shows.
+
+        Parameters
+        ----------
+        origin, direction : (3,) float64
+            The direction need not be of unit length.
+        reach : float
+            Metres beyond which nothing is looked for.
+        """
+        length = float(np.linalg.norm(direction))
+        if not length > 0 or not np.isfinite(length) or not np.all(np.isfinite(origin)):
+            return None
+        tree = self._tree
+        triangle = tree_query.ray_hit(
+            tree.box,
+            tree.first,
+            tree.leaf_items,
+            tree.leaf_count,
+            vertex,
+            position,
+            np.ascontiguousarray(origin, np.float64),
+            np.ascontiguousarray(direction, np.float64) / length,
+            reach,
+            self._out,
+        )
+        if triangle < 0:
+            return None
+        return self._point(vertex, position, triangle, float(self._out[0]))
+
+    def nearest(
+        self, vertex: Corners, position: Points, point: Vector, reach: float = np.inf
+    ) -> SurfacePoint | None:
+        """Nearest point of the surface within `reach` metres of a point."""
+        if not np.all(np.isfinite(point)):
+            return None
+        tree = self._tree
+        triangle = tree_query.nearest(
+            tree.box,
+            tree.first,
+            tree.leaf_items,
+            tree.leaf_count,
+            vertex,
+            position,
+            np.ascontiguousarray(point, np.float64),
+            reach,
+            self._out,
+        )
+        if triangle < 0:
+            return None
+        return self._point(vertex, position, triangle, float(np.sqrt(self._out[0])))
+
+    def refit(self, vertex: Corners, position: Points, triangles: Corners) -> None:
+        """Tell the index that triangles have moved."""
+        tree = self._tree
+        self._stamp += 1
+        tree_update.fit_touched(
+            tree.box,
+            tree.first,
+            tree.parent,
+            tree.leaf_items,
+            tree.leaf_count,
+            tree.leaf_node,
+            tree.leaf_of,
+            vertex,
+            position,
+            triangles,
+            self._node_stamp,
+            np.int32(self._stamp),
+        )
+
+    def remove(self, triangles: Corners) -> None:
+        """Forget triangles; their slots may then be used for others."""
+        tree = self._tree
+        tree_update.take_out(tree.leaf_items, tree.leaf_count, tree.leaf_of, triangles)
+
+    def insert(self, vertex: Corners, position: Points, triangles: Corners) -> None:
+        """Take in triangles that are not held yet."""
+        tree = self._tree
+        # every split leaves two leaves of eight, so eight arrivals make one new leaf at the most, plus one a full leaf
+        tree.reserve(tree.leaves + triangles.size, vertex.size // 3)
+        used = np.array([tree.nodes, tree.leaves], np.int64)
+        tree_update.put_in(
+            tree.box,
+            tree.first,
+            tree.parent,
+            tree.leaf_items,
+            tree.leaf_count,
+            tree.leaf_node,
+            tree.leaf_of,
+            vertex,
+            position,
+            triangles,
+            used,
+        )
+        tree.nodes, tree.leaves = int(used[0]), int(used[1])
+        if self._node_stamp.size < tree.first.size:
+            grown = np.zeros(tree.first.size, np.int32)
+            grown[: self._node_stamp.size] = self._node_stamp
+            self._node_stamp = grown
+
+    def _point(self, vertex: Corners, position: Points, triangle: int, distance: float) -> SurfacePoint:
+        v, w = float(self._out[1]), float(self._out[2])
+        weights = np.array([1.0 - v - w, v, w])
+        corners = position[vertex[3 * triangle : 3 * triangle + 3]].astype(np.float64)
+        return SurfacePoint(int(triangle), weights, weights @ corners, distance)

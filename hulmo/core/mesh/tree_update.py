@@ -1,0 +1,209 @@
+"""Keeping the box tree true while triangles move, come and go; the cost is that of the triangles named."""
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from hulmo.core.kernel import kernel
+
+Corners = NDArray[np.int32]
+Points = NDArray[np.float32]
+
+
+@njit(inline="always")
+def _leaf_box(box, node, leaf_items, leaf, count, vertex, position):  # type: ignore[no-untyped-def]
+    for axis in range(3):
+        low = np.float32(np.inf)
+        high = np.float32(-np.inf)
+        for i in range(count):
+            base = 3 * leaf_items[leaf, i]
+            for corner in range(base, base + 3):
+                value = position[vertex[corner], axis]
+                low = min(low, value)
+                high = max(high, value)
+        box[node, axis] = low
+        box[node, 3 + axis] = high
+
+
+@njit(inline="always")
+def _join_box(box, node, child):  # type: ignore[no-untyped-def]
+    for axis in range(3):
+        box[node, axis] = min(box[child, axis], box[child + 1, axis])
+        box[node, 3 + axis] = max(box[child, 3 + axis], box[child + 1, 3 + axis])
+
+
+@kernel("void(float32[:,::1], int32[::1], int64, int32[:,::1], int32[::1], int32[::1], float32[:,::1])")
+def fit_all(
+    box: Points,
+    first: Corners,
+    nodes: int,
+    leaf_items: NDArray[np.int32],
+    leaf_count: Corners,
+    vertex: Corners,
+    position: Points,
+) -> None:
+    """Boxes of every node, from the leaves up."""
+    for node in range(nodes - 1, -1, -1):
+        if first[node] < 0:
+            leaf = -1 - first[node]
+            _leaf_box(box, node, leaf_items, leaf, leaf_count[leaf], vertex, position)
+        else:
+            _join_box(box, node, first[node])
+
+
+@kernel(
+    "int64(float32[:,::1], int32[::1], int32[::1], int32[:,::1], int32[::1], int32[::1], int32[::1], int32[::1], "
+    "float32[:,::1], int32[::1], int32[::1], int32)"
+)
+def fit_touched(
+    box: Points,
+    first: Corners,
+    parent: Corners,
+    leaf_items: NDArray[np.int32],
+    leaf_count: Corners,
+    leaf_node: Corners,
+    leaf_of: Corners,
+    vertex: Corners,
+    position: Points,
+    triangles: Corners,
+    node_stamp: Corners,
+    stamp: int,
+) -> int:
+    """Boxes of the leaves that hold some triangles, and of all nodes above them; returns how many boxes were made anew."""
+    above = np.empty(4 * triangles.size + 64, np.int32)
+    n_above = 0
+    n_leaves = 0
+    for i in range(triangles.size):
+        leaf = leaf_of[triangles[i]]
+        if leaf < 0:
+            continue
+        node = leaf_node[leaf]
+        if node_stamp[node] == stamp:
+            continue
+        node_stamp[node] = stamp
+        _leaf_box(box, node, leaf_items, leaf, leaf_count[leaf], vertex, position)
+        n_leaves += 1
+        node = parent[node]
+        while node >= 0 and node_stamp[node] != stamp:
+            node_stamp[node] = stamp
+            if n_above == above.size:
+                grown = np.empty(2 * above.size, np.int32)
+                grown[:n_above] = above
+                above = grown
+            above[n_above] = node
+            n_above += 1
+            node = parent[node]
+    order = np.sort(above[:n_above])
+    for i in range(n_above - 1, -1, -1):
+        _join_box(box, order[i], first[order[i]])
+    return n_leaves + n_above
+
+
+@kernel("void(int32[:,::1], int32[::1], int32[::1], int32[::1])")
+def take_out(leaf_items: NDArray[np.int32], leaf_count: Corners, leaf_of: Corners, triangles: Corners) -> None:
+    """Forget triangles. Boxes stay as they are: too large, but true."""
+    for i in range(triangles.size):
+        leaf = leaf_of[triangles[i]]
+        if leaf < 0:
+            continue
+        leaf_of[triangles[i]] = -1
+        last = leaf_count[leaf] - 1
+        for slot in range(last + 1):
+            if leaf_items[leaf, slot] == triangles[i]:
+                leaf_items[leaf, slot] = leaf_items[leaf, last]
+                break
+        leaf_count[leaf] = last
+
+
+@njit(inline="always")
+def _growth(box, node, middle):  # type: ignore[no-untyped-def]
+    # how much the half perimeter of a box grows when a point joins it
+    total = 0.0
+    for axis in range(3):
+        total += max(box[node, axis] - middle[axis], 0.0) + max(middle[axis] - box[node, 3 + axis], 0.0)
+    return total
+
+
+@kernel(
+    "void(float32[:,::1], int32[::1], int32[::1], int32[:,::1], int32[::1], int32[::1], int32[::1], int32[::1], "
+    "float32[:,::1], int32[::1], int64[::1])"
+)
+def put_in(
+    box: Points,
+    first: Corners,
+    parent: Corners,
+    leaf_items: NDArray[np.int32],
+    leaf_count: Corners,
+    leaf_node: Corners,
+    leaf_of: Corners,
+    vertex: Corners,
+    position: Points,
+    triangles: Corners,
+    used: NDArray[np.int64],
+) -> None:
+    """Take in triangles, each into the leaf whose boxes grow least; a full leaf is halved. `used` holds nodes, leaves."""
+    room = leaf_items.shape[1]
+    middle = np.empty(3, np.float64)
+    centres = np.empty(room, np.float64)
+    for i in range(triangles.size):
+        triangle = triangles[i]
+        for axis in range(3):
+            middle[axis] = 0.0
+            for corner in range(3 * triangle, 3 * triangle + 3):
+                middle[axis] += position[vertex[corner], axis] / 3.0
+        node = 0
+        while True:
+            for axis in range(3):
+                for corner in range(3 * triangle, 3 * triangle + 3):
+                    value = position[vertex[corner], axis]
+                    box[node, axis] = min(box[node, axis], value)
+                    box[node, 3 + axis] = max(box[node, 3 + axis], value)
+            if first[node] < 0:
+                break
+            child = first[node]
+            node = child if _growth(box, child, middle) <= _growth(box, child + 1, middle) else child + 1
+        leaf = -1 - first[node]
+        if leaf_count[leaf] == room:
+            # halve along the widest axis at the median centre
+            axis = 0
+            for other in range(3):
+                if box[node, 3 + other] - box[node, other] > box[node, 3 + axis] - box[node, axis]:
+                    axis = other
+            for slot in range(room):
+                base = 3 * leaf_items[leaf, slot]
+                centres[slot] = (
+                    np.float64(position[vertex[base], axis])
+                    + position[vertex[base + 1], axis]
+                    + position[vertex[base + 2], axis]
+                )
+            order = np.argsort(centres)
+            items = leaf_items[leaf].copy()
+            child = used[0]
+            new_leaf = used[1]
+            used[0] += 2
+            used[1] += 1
+            half = room // 2
+            for slot in range(half):
+                leaf_items[leaf, slot] = items[order[slot]]
+            for slot in range(half, room):
+                leaf_items[new_leaf, slot - half] = items[order[slot]]
+                leaf_of[items[order[slot]]] = new_leaf
+            leaf_count[leaf] = half
+            leaf_count[new_leaf] = room - half
+            first[node] = child
+            for side in range(2):
+                parent[child + side] = node
+                part = leaf if side == 0 else new_leaf
+                first[child + side] = -1 - part
+                leaf_node[part] = child + side
+                _leaf_box(box, child + side, leaf_items, part, leaf_count[part], vertex, position)
+            node = child if _growth(box, child, middle) <= _growth(box, child + 1, middle) else child + 1
+            leaf = -1 - first[node]
+            for other in range(3):
+                for corner in range(3 * triangle, 3 * triangle + 3):
+                    value = position[vertex[corner], other]
+                    box[node, other] = min(box[node, other], value)
+                    box[node, 3 + other] = max(box[node, 3 + other], value)
+        leaf_items[leaf, leaf_count[leaf]] = triangle
+        leaf_count[leaf] += 1
+        leaf_of[triangle] = leaf
