@@ -8,7 +8,6 @@ from numpy.typing import NDArray
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.forms.form import Shape
 from hulmo.core.mesh.normals import update_normals
-from hulmo.core.mesh.one_ring import ring_triangles
 from hulmo.core.mesh.region import Region, RegionGrower
 from hulmo.core.mesh.spatial_index import SpatialIndex, SurfacePoint
 from hulmo.core.mesh.vertex_table import VertexTable
@@ -119,9 +118,9 @@ class Body:
     def rows_moved(self, rows: Rows) -> Rows:
         """`moved` for whoever knows only the rows; returns the rows whose normals were written."""
         corners = self.corners
-        around, triangles = touched_by(corners.vertex, corners.opposite, corners.first_corner, rows)
-        self.moved(around, triangles)
-        return around
+        touched = self._grower.around(corners.vertex, corners.opposite, corners.first_corner, rows)
+        self.moved(touched.around, touched.triangles)
+        return touched.around
 
     def replaced(self) -> None:
         """Tell the body that its tables were replaced as a whole."""
@@ -140,10 +139,3 @@ class Body:
             rows,
             self.vertices["normal"],
         )
-
-
-def touched_by(vertex: Rows, opposite: Rows, first_corner: Rows, rows: Rows) -> tuple[Rows, Rows]:
-    """Triangles that use some rows, and all rows of those triangles; both ascending."""
-    triangles = np.unique(ring_triangles(opposite, first_corner, rows))
-    around = np.unique(vertex.reshape(-1, 3)[triangles])
-    return around, triangles

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
+from hulmo.core.mesh.one_ring import next_corner, previous_corner
 
 Corners = NDArray[np.int32]
 Points = NDArray[np.float32]
@@ -102,6 +103,62 @@ def _grow(
     counts[2] = n_triangles
 
 
+@kernel(
+    "int64(int32[::1], int32[::1], int32[::1], int32[::1], int32[::1], int32[::1], int32, int32[::1], int32[::1], "
+    "int64[::1])"
+)
+def _touch(
+    vertex: Corners,
+    opposite: Corners,
+    first: Corners,
+    rows: Corners,
+    vertex_stamp: Corners,
+    triangle_stamp: Corners,
+    stamp: int,
+    around: Corners,
+    triangles: Corners,
+    counts: NDArray[np.int64],
+) -> int:
+    n_around = 0
+    n_triangles = 0
+    for i in range(rows.size):
+        start = first[rows[i]]
+        if start < 0:
+            continue
+        corner = start
+        forward = True
+        while True:
+            triangle = corner // 3
+            if triangle_stamp[triangle] != stamp:
+                if n_triangles >= triangles.size or n_around + 3 > around.size:
+                    return 0
+                triangle_stamp[triangle] = stamp
+                triangles[n_triangles] = triangle
+                n_triangles += 1
+                for other in range(3 * triangle, 3 * triangle + 3):
+                    row = vertex[other]
+                    if vertex_stamp[row] != stamp:
+                        vertex_stamp[row] = stamp
+                        around[n_around] = row
+                        n_around += 1
+            if forward:
+                across = opposite[next_corner(corner)]
+                if across >= 0:
+                    corner = next_corner(across)
+                    if corner == start:
+                        break
+                    continue
+                forward = False
+                corner = start
+            across = opposite[previous_corner(corner)]
+            if across < 0:
+                break
+            corner = previous_corner(across)
+    counts[0] = n_around
+    counts[1] = n_triangles
+    return 1
+
+
 class RegionGrower:
     """Grows regions on one body; keeps its stamp tables between calls, so a call costs what it reaches."""
 
@@ -168,8 +225,39 @@ class RegionGrower:
             none = np.empty(0, np.int32)
             return Region(none, none, none)
         inside = np.sort(self._rows[:n_inside])
-        around = np.concatenate((inside, np.sort(self._rows[self._rows.size - n_outside :])))
+        around = np.sort(np.concatenate((inside, self._rows[self._rows.size - n_outside :])))
         return Region(inside, around, self._triangles[:n_triangles].copy())
+
+    def around(self, vertex: Corners, opposite: Corners, first_corner: Corners, rows: Corners) -> Region:
+        """Triangles that use some rows, and all rows of those triangles.
+
+        Parameters
+        ----------
+        vertex, opposite : (3 M,) int32
+        first_corner : (N,) int32
+        rows : (K,) int32
+            Ascending; they come back as `inside`.
+        """
+        self._fit(first_corner.size, vertex.size // 3)
+        while True:
+            self._stamp += 2
+            if _touch(
+                vertex,
+                opposite,
+                first_corner,
+                rows,
+                self._vertex_stamp,
+                self._triangle_stamp,
+                np.int32(self._stamp),
+                self._rows,
+                self._triangles,
+                self._counts,
+            ):
+                break
+            self._rows = np.empty(4 * self._rows.size, np.int32)
+            self._triangles = np.empty(4 * self._triangles.size, np.int32)
+        n_around, n_triangles = int(self._counts[0]), int(self._counts[1])
+        return Region(rows, np.sort(self._rows[:n_around]), self._triangles[:n_triangles].copy())
 
     def _fit(self, vertices: int, triangles: int) -> None:
         if self._vertex_stamp.size < vertices or self._triangle_stamp.size < triangles or self._stamp > 2**31 - 16:

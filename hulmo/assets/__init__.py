@@ -1,0 +1,1 @@
+"""Fonts, icons, ground textures and shaders that come with the program."""

@@ -1,0 +1,29 @@
+"""Every brush there is. To add one: write its file, add one line here."""
+
+from hulmo.core.errors import InvalidInput
+from hulmo.core.ground.brushes import lay, lift
+from hulmo.core.sculpt.brush import Brush
+from hulmo.core.sculpt.brushes import raise_lower, smooth
+
+BRUSHES: dict[str, Brush] = {
+    brush.name: brush
+    for brush in (
+        raise_lower.BRUSH,
+        smooth.BRUSH,
+        lay.BRUSH,
+        lift.BRUSH,
+    )
+}
+
+
+def brush_named(name: str, where: str) -> Brush:
+    """A brush by its name in recipes.
+
+    Raises
+    ------
+    InvalidInput
+        No brush has that name.
+    """
+    if name not in BRUSHES:
+        raise InvalidInput(f"{where}: there is no brush {name!r}; known are {', '.join(BRUSHES)}")
+    return BRUSHES[name]

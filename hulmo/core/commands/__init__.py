@@ -1,0 +1,29 @@
+"""Every change to a project, as a small serialisable command. To add one: write its file, add one line to `COMMANDS`."""
+
+from hulmo.core.commands.add_body import AddBody
+from hulmo.core.commands.command import Command
+from hulmo.core.commands.fill import Fill
+from hulmo.core.commands.grounds import AddGround, ChangeGround, RemoveGround
+from hulmo.core.commands.remove_body import RemoveBody
+from hulmo.core.commands.reset_coat import ResetCoat
+from hulmo.core.commands.scene import SetBlend, SetLight, SetName, SetViewpoint
+from hulmo.core.commands.stroke import LiveStroke, Stroke
+from hulmo.core.commands.subdivide import Subdivide
+
+COMMANDS: tuple[type[Command], ...] = (
+    AddBody,
+    RemoveBody,
+    Stroke,
+    ResetCoat,
+    Fill,
+    AddGround,
+    ChangeGround,
+    RemoveGround,
+    Subdivide,
+    SetBlend,
+    SetLight,
+    SetViewpoint,
+    SetName,
+)
+
+__all__ = ["COMMANDS", "Command", "LiveStroke", *(command.__name__ for command in COMMANDS)]

@@ -1,0 +1,24 @@
+"""The base of all commands."""
+
+import msgspec
+
+from hulmo.core.edit import Edit
+from hulmo.core.project import Project
+from hulmo.core.progress import Progress
+
+
+class Command(msgspec.Struct, frozen=True, tag_field="do", forbid_unknown_fields=True):
+    """A change of a project as plain values. In JSON, `do` names the command.
+
+    A command validates all it is given before it changes anything.
+    """
+
+    def edit(self, project: Project, progress: Progress) -> Edit:
+        """The edit this command amounts to; the project is left as it is.
+
+        Raises
+        ------
+        InvalidInput
+            A value that cannot be used, or a body or ground that is not there.
+        """
+        raise NotImplementedError

@@ -1,0 +1,121 @@
+"""A brush stroke, whole or live."""
+
+from typing import Any
+
+from hulmo.core.brushes import brush_named
+from hulmo.core.commands.command import Command
+from hulmo.core.edit import BodyDelta, Change, Delta, Edit, RowsDelta
+from hulmo.core.errors import InvalidInput
+from hulmo.core.ground.weights import weights_of
+from hulmo.core.mesh.body import Body
+from hulmo.core.progress import Progress
+from hulmo.core.project import Project
+from hulmo.core.sculpt.sampler import Sample
+from hulmo.core.sculpt.stroke import Stroke as Engine
+from hulmo.core.setting import complete
+
+
+class Stroke(Command, frozen=True, tag="stroke"):
+    """A brush stroke.
+
+    Attributes
+    ----------
+    body, brush : str
+    samples : list of lists of numbers
+        3: a point (the nearest surface point is used). 6: a ray, origin and direction. One number more: pressure, 0 to 1.
+    settings : dict
+        Brush settings that differ from their defaults.
+    ground : str
+        Ground in hand, for the brushes that need one.
+    invert : bool
+    """
+
+    body: str
+    brush: str
+    samples: tuple[tuple[float, ...], ...]
+    settings: dict[str, Any] = {}
+    ground: str = ""
+    invert: bool = False
+
+    def edit(self, project: Project, progress: Progress) -> Edit:
+        """Run the stroke and take it back again; see `Command.edit`. Live callers use `LiveStroke`."""
+        live = LiveStroke(project, self)
+        edit = live.finish_with(self.samples)
+        edit.revert(project)
+        return edit
+
+
+class LiveStroke:
+    """A stroke that is still going on.
+
+    Parameters
+    ----------
+    project : Project
+    start : Stroke
+        Body, brush and settings; its samples are not used.
+
+    Raises
+    ------
+    InvalidInput
+        Something of the command cannot be used; nothing was changed.
+    """
+
+    def __init__(self, project: Project, start: Stroke) -> None:
+        where = f"stroke with {start.brush}"
+        self._project = project
+        self._start = start
+        self._brush = brush_named(start.brush, "stroke")
+        self._body = project.body_named(start.body, where)
+        values = complete(self._brush.all_settings, start.settings, where)
+        ground = -1
+        if self._brush.needs_ground:
+            ground = project.ground_named(start.ground, where)
+        elif start.ground:
+            raise InvalidInput(f"{where}: this brush takes no ground")
+        if start.invert and not self._brush.inverse:
+            raise InvalidInput(f"{where}: this brush cannot be inverted")
+        weights_of(self._body, len(project.grounds))
+        self._owner = self._body.coat_owner
+        self._engine = Engine(self._body, self._brush, values, start.invert, ground)
+        self._samples: list[tuple[float, ...]] = []
+
+    @property
+    def body(self) -> Body:
+        """The body that is being worked on."""
+        return self._body
+
+    def add(self, numbers: tuple[float, ...]) -> Change:
+        """Lay the dabs up to one more sample; the change names the rows that were written."""
+        sample = Sample.from_numbers(numbers, f"stroke with {self._brush.name}, sample {len(self._samples) + 1}")
+        self._samples.append(tuple(float(number) for number in numbers))
+        touched = self._engine.add(sample)
+        return Change([(self._body.ident, part.column, part.rows) for part in touched])
+
+    def finish(self) -> tuple[Stroke, Edit]:
+        """The whole stroke as a command, and its edit, already applied."""
+        command = Stroke(
+            self._start.body,
+            self._start.brush,
+            tuple(self._samples),
+            self._start.settings,
+            self._start.ground,
+            self._start.invert,
+        )
+        deltas: list[Delta] = [
+            RowsDelta(self._body.ident, part.column, part.rows, part.before, part.after)
+            for part in self._engine.finish()
+        ]
+        if self._owner != self._body.coat_owner:
+            deltas.append(BodyDelta(self._body.ident, "coat_owner", self._owner, self._body.coat_owner))
+        label = self._brush.inverse if self._start.invert else self._brush.label.split(" / ")[0]
+        if self._start.ground:
+            label = f"{label} {self._start.ground}"
+        return command, Edit(label, tuple(deltas))
+
+    def finish_with(self, samples: tuple[tuple[float, ...], ...]) -> Edit:
+        """Check all samples, lay them all, and finish."""
+        for i, numbers in enumerate(samples):
+            Sample.from_numbers(numbers, f"stroke with {self._brush.name}, sample {i + 1}")
+        for numbers in samples:
+            self.add(numbers)
+        return self.finish()[1]

@@ -1,0 +1,1 @@
+"""What surrounds the bodies: light and viewpoints."""

@@ -1,0 +1,185 @@
+"""An edit: a sparse, reversible change of a project. What history, journal, renderer and panels read."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from typing import Any, Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.vertex_table import VertexTable
+from hulmo.core.project import Project
+
+Rows = NDArray[np.int32]
+
+
+@dataclass
+class Change:
+    """What an edit touched, for whoever keeps a copy of it (the renderer) or shows it (the panels).
+
+    Attributes
+    ----------
+    rows : list of (body number, column, rows)
+        Rows that were written, ascending. `normal` is listed beside `position`.
+    bodies : set of int
+        Bodies whose tables changed as a whole.
+    fields : set of str
+        Project attributes that changed.
+    """
+
+    rows: list[tuple[int, str, Rows]] = field(default_factory=list)
+    bodies: set[int] = field(default_factory=set)
+    fields: set[str] = field(default_factory=set)
+
+
+class Delta(Protocol):
+    """One part of an edit."""
+
+    @property
+    def nbytes(self) -> int:
+        """Bytes it holds."""
+
+    def put(self, project: Project, forward: bool, change: Change) -> None:
+        """Write the later state (forward) or the earlier one, and note it in `change`."""
+
+
+@dataclass(frozen=True)
+class RowsDelta:
+    """Some rows of one vertex column, ascending."""
+
+    body: int
+    column: str
+    rows: Rows
+    before: NDArray[np.float32]
+    after: NDArray[np.float32]
+
+    @property
+    def nbytes(self) -> int:
+        """Bytes it holds."""
+        return self.rows.nbytes + self.before.nbytes + self.after.nbytes
+
+    def put(self, project: Project, forward: bool, change: Change) -> None:
+        """Write the rows; moved rows also get their normals and their place in the index."""
+        body = project.body(self.body)
+        body.vertices[self.column][self.rows] = self.after if forward else self.before
+        change.rows.append((self.body, self.column, self.rows))
+        if self.column == "position":
+            change.rows.append((self.body, "normal", body.rows_moved(self.rows)))
+
+
+@dataclass(frozen=True)
+class ColumnDelta:
+    """A whole vertex column, None where it does not exist."""
+
+    body: int
+    column: str
+    before: NDArray[np.float32] | None
+    after: NDArray[np.float32] | None
+
+    @property
+    def nbytes(self) -> int:
+        """Bytes it holds."""
+        return sum(values.nbytes for values in (self.before, self.after) if values is not None)
+
+    def put(self, project: Project, forward: bool, change: Change) -> None:
+        """Replace, add or drop the column."""
+        vertices = project.body(self.body).vertices
+        values = self.after if forward else self.before
+        if values is not None:
+            vertices.set_column(self.column, values.copy())
+        elif self.column in vertices:
+            vertices.drop_column(self.column)
+        change.bodies.add(self.body)
+
+
+@dataclass(frozen=True)
+class TablesDelta:
+    """Both tables of a body, replaced by an operation that changes all of it."""
+
+    body: int
+    before: tuple[VertexTable, CornerTable]
+    after: tuple[VertexTable, CornerTable]
+
+    @property
+    def nbytes(self) -> int:
+        """Bytes it holds."""
+        return sum(table.nbytes for tables in (self.before, self.after) for table in tables)
+
+    def put(self, project: Project, forward: bool, change: Change) -> None:
+        """Swap the tables."""
+        body = project.body(self.body)
+        body.vertices, body.corners = self.after if forward else self.before
+        body.replaced()
+        change.bodies.add(self.body)
+
+
+@dataclass(frozen=True)
+class BodyDelta:
+    """A plain attribute of a body."""
+
+    body: int
+    name: str
+    before: Any
+    after: Any
+
+    @property
+    def nbytes(self) -> int:
+        """Bytes it holds: nothing worth counting."""
+        return 64
+
+    def put(self, project: Project, forward: bool, change: Change) -> None:
+        """Set the attribute."""
+        setattr(project.body(self.body), self.name, self.after if forward else self.before)
+
+
+@dataclass(frozen=True)
+class FieldDelta:
+    """An attribute of the project: immutable values only (tuples, frozen structs)."""
+
+    name: str
+    before: Any
+    after: Any
+
+    @property
+    def nbytes(self) -> int:
+        """Bytes it holds; a body that only this edit knows counts whole."""
+        kept = [body for body in (*_bodies(self.before), *_bodies(self.after))]
+        return 64 + sum(body.nbytes for body in {id(body): body for body in kept}.values())
+
+    def put(self, project: Project, forward: bool, change: Change) -> None:
+        """Set the attribute."""
+        setattr(project, self.name, self.after if forward else self.before)
+        change.fields.add(self.name)
+
+
+def _bodies(value: Any) -> Iterable[Body]:
+    return (item for item in value if isinstance(item, Body)) if isinstance(value, tuple) else ()
+
+
+@dataclass(frozen=True)
+class Edit:
+    """A named group of deltas, applied in order and reverted in the opposite order."""
+
+    label: str
+    deltas: tuple[Delta, ...]
+
+    @property
+    def nbytes(self) -> int:
+        """Bytes it holds."""
+        return sum(delta.nbytes for delta in self.deltas)
+
+    def apply(self, project: Project) -> Change:
+        """Bring a project from the earlier to the later state."""
+        change = Change()
+        for delta in self.deltas:
+            delta.put(project, True, change)
+        return change
+
+    def revert(self, project: Project) -> Change:
+        """Bring a project from the later back to the earlier state."""
+        change = Change()
+        for delta in reversed(self.deltas):
+            delta.put(project, False, change)
+        return change

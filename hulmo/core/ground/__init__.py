@@ -1,0 +1,1 @@
+"""Ground materials, weights, and the brushes that paint them."""

@@ -1,0 +1,1 @@
+"""Brushes that change ground weights: one file each."""

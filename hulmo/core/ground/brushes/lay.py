@@ -1,0 +1,27 @@
+"""Lay: add the ground in hand."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.ground.shift import shift
+from hulmo.core.ground.weights import WEIGHT
+from hulmo.core.sculpt.brush import Brush, Dab
+
+
+def apply(dab: Dab) -> NDArray[np.float32]:
+    """(K, G) new weights with more of the ground in hand, or less while inverted."""
+    return shift(dab.body.vertices[WEIGHT], dab.rows, dab.amount, dab.ground, -1.0 if dab.invert else 1.0)
+
+
+BRUSH = Brush(
+    name="lay",
+    label="Lay",
+    help="Adds the ground in hand; takes it away while inverted.",
+    key="L",
+    stage="ground",
+    column=WEIGHT,
+    settings=(),
+    apply=apply,
+    inverse="Lift",
+    needs_ground=True,
+)

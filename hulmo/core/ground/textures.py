@@ -1,0 +1,117 @@
+"""Texture sets as pixels, whether shipped or kept in a project."""
+
+import io
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image, UnidentifiedImageError
+
+from hulmo.core.colour import srgb_to_linear
+from hulmo.core.errors import FileProblem
+from hulmo.core.ground.library import PARTS, shipped, shipped_file
+
+Pixels = NDArray[np.uint8]
+
+StoredTextures = Mapping[str, Mapping[str, bytes]]
+"""Texture sets kept in a project: set name, part, encoded image."""
+
+LARGEST_SIDE = 8192
+
+EXTENSIONS = {b"\x89PNG\r\n\x1a\n": "png", b"\xff\xd8\xff": "jpg"}
+
+
+@dataclass(frozen=True)
+class Maps:
+    """Pixels of one texture set.
+
+    Attributes
+    ----------
+    albedo, normal : (H, W, 3) uint8
+        Albedo is sRGB; the normal map has +Y up (OpenGL convention).
+    roughness, height : (H, W) uint8
+        Linear; height 255 is highest.
+    """
+
+    albedo: Pixels
+    normal: Pixels
+    roughness: Pixels
+    height: Pixels
+
+    def mean_colour(self) -> tuple[float, float, float]:
+        """Mean albedo in linear light."""
+        red, green, blue = srgb_to_linear(self.albedo.reshape(-1, 3) / 255.0).mean(axis=0)
+        return float(red), float(green), float(blue)
+
+
+def encoded_part(name: str, part: str, stored: StoredTextures) -> bytes | None:
+    """Encoded image (PNG or JPEG) of one part of a set; None where a stored set has no such part.
+
+    Raises
+    ------
+    FileProblem
+        The set is neither stored nor shipped, or a shipped file is gone.
+    """
+    if name in stored:
+        return stored[name].get(part)
+    if name not in shipped():
+        raise FileProblem(
+            f"texture set {name!r} is neither in the project nor in the shipped library; give the ground another one"
+        )
+    path = shipped_file(name, part)
+    try:
+        return path.read_bytes()
+    except OSError as error:
+        raise FileProblem(f"{path}: cannot be read ({error.strerror}); install Hulmo again") from error
+
+
+def load_maps(name: str, stored: StoredTextures) -> Maps:
+    """Decode a texture set. Parts that a stored set lacks get plain values (flat, rough, middle height).
+
+    Raises
+    ------
+    FileProblem
+        A part that is no readable PNG or JPEG image, or far too large.
+    """
+    pictures: dict[str, Pixels | None] = {}
+    for part in PARTS:
+        data = encoded_part(name, part, stored)
+        mode = "RGB" if part in ("albedo", "normal") else "L"
+        pictures[part] = None if data is None else decode(data, mode, f"texture set {name!r}, {part}")
+    albedo = pictures["albedo"]
+    if albedo is None:
+        raise FileProblem(f"texture set {name!r} has no albedo image; give the ground another one")
+    shape = albedo.shape[:2]
+    flat = np.broadcast_to(np.array([128, 128, 255], np.uint8), (*shape, 3))
+    normal, roughness, height = pictures["normal"], pictures["roughness"], pictures["height"]
+    return Maps(
+        albedo,
+        flat if normal is None else normal,
+        np.full(shape, 230, np.uint8) if roughness is None else roughness,
+        np.full(shape, 128, np.uint8) if height is None else height,
+    )
+
+
+def decode(data: bytes, mode: str, where: str) -> Pixels:
+    """Pixels of an encoded image.
+
+    Raises
+    ------
+    FileProblem
+        Not a PNG or JPEG, damaged, or with a side beyond 8192 pixels.
+    """
+    try:
+        with Image.open(io.BytesIO(data), formats=("PNG", "JPEG")) as picture:
+            if max(picture.size) > LARGEST_SIDE:
+                raise FileProblem(
+                    f"{where}: {picture.size[0]} x {picture.size[1]} pixels; the longest side may be {LARGEST_SIDE}"
+                )
+            return np.asarray(picture.convert(mode))
+    except (UnidentifiedImageError, OSError, ValueError, SyntaxError) as error:
+        raise FileProblem(f"{where}: not a readable PNG or JPEG image ({error})") from error
+
+
+def extension_of(data: bytes) -> str | None:
+    """"png" or "jpg" by the first bytes of an encoded image, None for anything else."""
+    return next((ending for magic, ending in EXTENSIONS.items() if data.startswith(magic)), None)

@@ -1,0 +1,186 @@
+"""History: the one place where commands are applied, undone and redone."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from hulmo.core.commands import Command, LiveStroke, Stroke
+from hulmo.core.edit import Change, Edit
+from hulmo.core.progress import Progress, silent
+from hulmo.core.project import Project
+
+Listener = Callable[[Change], None]
+
+
+@dataclass(frozen=True)
+class Entry:
+    """One step of the history."""
+
+    command: Command
+    edit: Edit
+
+
+class History:
+    """Applies commands to a project and remembers how to take them back.
+
+    Whoever needs to know of changes subscribes; a change tells which rows and which project attributes were touched.
+
+    Parameters
+    ----------
+    project : Project
+    memory_cap : int
+        Bytes of edits to keep; the oldest are forgotten beyond it.
+    """
+
+    def __init__(self, project: Project, memory_cap: int = 2_000_000_000) -> None:
+        self.project = project
+        self._cap = memory_cap
+        self._done: list[Entry] = []
+        self._undone: list[Entry] = []
+        self._listeners: list[Listener] = []
+        self._recorders: list[Callable[[Command | str], None]] = []
+        self._stroke: LiveStroke | None = None
+        self._saved: Entry | None = None
+        self._forgot_saved = False
+
+    @property
+    def undo_label(self) -> str:
+        """What `undo` would take back; empty when nothing."""
+        return self._done[-1].edit.label if self._done else ""
+
+    @property
+    def redo_label(self) -> str:
+        """What `redo` would do again; empty when nothing."""
+        return self._undone[-1].edit.label if self._undone else ""
+
+    @property
+    def commands(self) -> list[Command]:
+        """Commands that led here, oldest first."""
+        return [entry.command for entry in self._done]
+
+    @property
+    def nbytes(self) -> int:
+        """Bytes of all remembered edits."""
+        return sum(entry.edit.nbytes for entry in (*self._done, *self._undone))
+
+    @property
+    def changed(self) -> bool:
+        """Whether anything differs from the last saved state."""
+        now = self._done[-1] if self._done else None
+        return self._forgot_saved or now is not self._saved
+
+    def mark_saved(self) -> None:
+        """Remember the present state as the saved one."""
+        self._saved = self._done[-1] if self._done else None
+        self._forgot_saved = False
+
+    def mark_changed(self) -> None:
+        """Hold that the present state is not saved (after a recovery)."""
+        self._forgot_saved = True
+
+    def subscribe(self, listener: Listener) -> None:
+        """Be told of every change."""
+        self._listeners.append(listener)
+
+    def record(self, recorder: Callable[[Command | str], None]) -> None:
+        """Be told of every finished command, and of "undo" and "redo"."""
+        self._recorders.append(recorder)
+
+    def do(self, command: Command, progress: Progress | None = None) -> Edit:
+        """Apply a command.
+
+        Raises
+        ------
+        InvalidInput, FileProblem, Cancelled
+            The command could not be applied; the project is as before.
+        """
+        edit = self.prepare(command, progress)
+        self.commit(command, edit)
+        return edit
+
+    def prepare(self, command: Command, progress: Progress | None = None) -> Edit:
+        """The edit of a command, not yet applied; may run in another thread while the project is left alone."""
+        return command.edit(self.project, progress or silent())
+
+    def commit(self, command: Command, edit: Edit) -> None:
+        """Apply and remember what `prepare` returned."""
+        change = edit.apply(self.project)
+        self._remember(command, edit)
+        self._tell(change)
+
+    def begin(self, start: Stroke) -> None:
+        """Begin a live stroke; feed it with `sample`, end it with `finish`.
+
+        Raises
+        ------
+        InvalidInput
+            The stroke cannot begin.
+        """
+        self._stroke = LiveStroke(self.project, start)
+
+    @property
+    def stroking(self) -> bool:
+        """Whether a live stroke is going on."""
+        return self._stroke is not None
+
+    def sample(self, numbers: tuple[float, ...]) -> Change:
+        """One more sample of the live stroke."""
+        assert self._stroke is not None, "sample() outside begin() and finish()"
+        change = self._stroke.add(numbers)
+        if change.rows:
+            self._tell(change)
+        return change
+
+    def finish(self) -> Edit | None:
+        """End the live stroke; a stroke that changed nothing is not remembered."""
+        if self._stroke is None:
+            return None
+        command, edit = self._stroke.finish()
+        self._stroke = None
+        if not edit.deltas:
+            return None
+        self._remember(command, edit)
+        self._tell(Change())
+        return edit
+
+    def undo(self) -> bool:
+        """Take the last edit back; False when there is none or a stroke is going on."""
+        if not self._done or self._stroke is not None:
+            return False
+        entry = self._done.pop()
+        change = entry.edit.revert(self.project)
+        self._undone.append(entry)
+        self._note("undo")
+        self._tell(change)
+        return True
+
+    def redo(self) -> bool:
+        """Do the last undone edit again; False when there is none or a stroke is going on."""
+        if not self._undone or self._stroke is not None:
+            return False
+        entry = self._undone.pop()
+        change = entry.edit.apply(self.project)
+        self._done.append(entry)
+        self._note("redo")
+        self._tell(change)
+        return True
+
+    def _remember(self, command: Command, edit: Edit) -> None:
+        if any(entry is self._saved for entry in self._undone):
+            self._forgot_saved = True
+        self._done.append(Entry(command, edit))
+        self._undone.clear()
+        self._note(command)
+        held = self.nbytes if len(self._done) % 16 == 0 or edit.nbytes > self._cap // 16 else 0
+        while held > self._cap and len(self._done) > 1:
+            entry = self._done.pop(0)
+            if self._saved is None:
+                self._forgot_saved = True  # the saved state lay before what is now forgotten
+            held -= entry.edit.nbytes
+
+    def _note(self, what: Command | str) -> None:
+        for recorder in self._recorders:
+            recorder(what)
+
+    def _tell(self, change: Change) -> None:
+        for listener in self._listeners:
+            listener(change)

@@ -1,0 +1,1 @@
+"""Files: the project file and the exchange formats."""

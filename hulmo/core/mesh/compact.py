@@ -1,0 +1,27 @@
+"""Tables without freed slots, for files and exports."""
+
+import numpy as np
+
+from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.vertex_table import VertexTable
+
+
+def compact(vertices: VertexTable, corners: CornerTable) -> tuple[VertexTable, CornerTable]:
+    """The same mesh without freed rows and triangle slots; the very same tables when there are none.
+
+    Order is kept.
+    """
+    if vertices.live_count == vertices.count and corners.live_count == corners.count:
+        return vertices, corners
+    live = corners.triangles[:, 0] >= 0
+    triangles = corners.triangles[live]
+    used = np.unique(triangles)
+    number = np.full(vertices.count, -1, np.int32)
+    number[used] = np.arange(used.size, dtype=np.int32)
+    table = VertexTable(used.size)
+    for name in vertices.names:
+        table.set_column(name, vertices[name][used])
+    uv = None if corners.uv is None else corners.uv[live]
+    result = CornerTable.from_triangles(number[triangles], used.size, uv)
+    result.region[:] = corners.region[live]
+    return table, result

@@ -1,0 +1,89 @@
+"""The document."""
+
+from collections.abc import Mapping
+from types import MappingProxyType
+
+from hulmo.core.dress.light import Light
+from hulmo.core.dress.viewpoint import Viewpoint
+from hulmo.core.errors import InvalidInput
+from hulmo.core.ground.ground import Blend, Ground
+from hulmo.core.ground.library import shipped
+from hulmo.core.mesh.body import Body
+
+STARTER = ("basalt", "bleached_ledge", "thrift_turf", "shell_sand")
+
+
+class Project:
+    """Bodies, grounds, light, viewpoints. Changed by commands only.
+
+    Attributes
+    ----------
+    name : str
+    bodies : tuple of Body
+    grounds : tuple of Ground
+        Their order is the order of the weight columns.
+    blend : Blend
+    light : Light
+    viewpoints : tuple of Viewpoint
+    textures : mapping
+        Texture sets kept in the project: set name, part, encoded image.
+    """
+
+    def __init__(self, name: str = "Untitled") -> None:
+        self.name = name
+        self.bodies: tuple[Body, ...] = ()
+        self.grounds: tuple[Ground, ...] = starter_grounds()
+        self.blend = Blend()
+        self.light = Light()
+        self.viewpoints: tuple[Viewpoint, ...] = ()
+        self.textures: Mapping[str, Mapping[str, bytes]] = MappingProxyType({})
+
+    def body(self, ident: int) -> Body:
+        """A body by its number."""
+        return next(body for body in self.bodies if body.ident == ident)
+
+    def body_named(self, name: str, where: str) -> Body:
+        """A body by name.
+
+        Raises
+        ------
+        InvalidInput
+            No such body.
+        """
+        for body in self.bodies:
+            if body.name == name:
+                return body
+        known = ", ".join(repr(body.name) for body in self.bodies) or "none"
+        raise InvalidInput(f"{where}: there is no body {name!r}; the project has {known}")
+
+    def ground_named(self, name: str, where: str) -> int:
+        """Column of a ground by name.
+
+        Raises
+        ------
+        InvalidInput
+            No such ground.
+        """
+        for column, ground in enumerate(self.grounds):
+            if ground.name == name:
+                return column
+        known = ", ".join(repr(ground.name) for ground in self.grounds)
+        raise InvalidInput(f"{where}: there is no ground {name!r}; the project has {known}")
+
+    def free_body_name(self, wanted: str) -> str:
+        """The wanted name, or it with a number where it is taken."""
+        return free_name(wanted, [body.name for body in self.bodies])
+
+
+def free_name(wanted: str, taken: list[str]) -> str:
+    """The wanted name, or it with the first number that makes it new."""
+    name, number = wanted, 2
+    while name in taken:
+        name, number = f"{wanted} {number}", number + 1
+    return name
+
+
+def starter_grounds() -> tuple[Ground, ...]:
+    """The grounds a new project begins with."""
+    library = shipped()
+    return tuple(Ground(library[name].label, name, library[name].tile) for name in STARTER)

@@ -1,0 +1,97 @@
+"""Recipes: JSON lists of commands."""
+
+import json
+import pathlib
+from collections.abc import Iterable
+from typing import Any, Union
+
+import msgspec
+
+from hulmo.core.commands import COMMANDS, Command
+from hulmo.core.errors import FileProblem, HulmoError, InvalidInput
+from hulmo.core.history import History
+from hulmo.core.progress import Progress, silent
+
+_KINDS: Any = Union[COMMANDS]  # type: ignore[valid-type]  # a union made from the registry
+_DECODER = msgspec.json.Decoder(_KINDS)
+
+
+def command_from_json(data: bytes | str, where: str) -> Command:
+    """One command.
+
+    Raises
+    ------
+    InvalidInput
+        Unknown command, or values of the wrong kind.
+    """
+    try:
+        command: Command = _DECODER.decode(data)
+    except msgspec.ValidationError as error:
+        raise InvalidInput(f"{where}: {_plain(str(error))}") from error
+    except msgspec.DecodeError as error:
+        raise InvalidInput(f"{where}: no valid JSON ({error})") from error
+    return command
+
+
+def command_to_json(command: Command) -> bytes:
+    """One command as one line of JSON."""
+    return msgspec.json.encode(command)
+
+
+def read_recipe(path: pathlib.Path) -> list[Command]:
+    """Commands of a recipe file.
+
+    Raises
+    ------
+    FileProblem
+        The file cannot be read or is no list.
+    InvalidInput
+        A step that is no command; the message names the step.
+    """
+    try:
+        steps = json.loads(path.read_text(encoding="utf-8"))
+    except OSError as error:
+        raise FileProblem(f"{path}: cannot be read ({error.strerror})") from error
+    except (ValueError, RecursionError) as error:
+        raise FileProblem(f"{path}: no valid JSON ({error})") from error
+    if not isinstance(steps, list):
+        raise FileProblem(f"{path}: a recipe is a JSON list of commands, this file holds a {type(steps).__name__}")
+    return [command_from_json(json.dumps(step), f"{path}, step {i + 1}") for i, step in enumerate(steps)]
+
+
+def write_recipe(path: pathlib.Path, commands: Iterable[Command]) -> None:
+    """Write a recipe, one command a line."""
+    lines = [command_to_json(command).decode() for command in commands]
+    path.write_text("[\n" + ",\n".join(lines) + "\n]\n", encoding="utf-8")
+
+
+def run_recipe(history: History, commands: list[Command], where: str, progress: Progress | None = None) -> None:
+    """Apply commands in order. When one fails, all are taken back.
+
+    Raises
+    ------
+    InvalidInput
+        A command could not be applied; the message names the step.
+    """
+    progress = progress or silent()
+    done = 0
+    try:
+        for i, command in enumerate(commands):
+            progress.step(i / len(commands), f"step {i + 1} of {len(commands)}")
+            history.do(command)
+            done += 1
+    except HulmoError as error:
+        for _ in range(done):
+            history.undo()
+        if isinstance(error, InvalidInput | FileProblem):
+            raise type(error)(f"{where}, step {done + 1}: {error}") from error
+        raise
+
+
+def _plain(message: str) -> str:
+    if "Invalid value" in message and "$.do" in message:
+        known = ", ".join(str(kind.__struct_config__.tag) for kind in COMMANDS)
+        return f"{message}; known commands are {known}"
+    if "missing required field `do`" in message:
+        return "a step needs \"do\", the name of its command"
+    return message

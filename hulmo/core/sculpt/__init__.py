@@ -1,0 +1,1 @@
+"""The stroke engine: sampling, regions, how a stroke adds up. Brushes of the shape are in `brushes`."""

@@ -1,0 +1,91 @@
+"""How much of a brush each vertex gets from one dab, by the three ways a stroke can add up."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.kernel import kernel
+from hulmo.core.sculpt.falloff import FALLOFFS, falloff_at
+
+Rows = NDArray[np.int32]
+Points = NDArray[np.float32]
+
+
+@kernel(
+    "void(float32[:,::1], int32[::1], float64[::1], float64, float64, int64, float64, boolean, float32[::1], "
+    "float32[::1])"
+)
+def _amount(
+    position: Points,
+    rows: Rows,
+    centre: NDArray[np.float64],
+    radius: float,
+    core: float,
+    kind: int,
+    strength: float,
+    coat: bool,
+    cover: NDArray[np.float32],
+    out: NDArray[np.float32],
+) -> None:
+    for i in range(rows.size):
+        row = rows[i]
+        x = position[row, 0] - centre[0]
+        y = position[row, 1] - centre[1]
+        z = position[row, 2] - centre[2]
+        share = np.sqrt(x * x + y * y + z * z) / radius
+        if share >= 1.0:
+            out[i] = 0.0
+            continue
+        value = strength
+        if share > core:
+            value *= falloff_at(kind, (share - core) / (1.0 - core))
+        if coat:
+            had = cover[row]
+            full = np.float32(value)
+            if full > had:
+                out[i] = full - had
+                cover[row] = full
+            else:
+                out[i] = 0.0
+        else:
+            out[i] = value
+
+
+def dab_amount(
+    position: Points,
+    rows: Rows,
+    centre: NDArray[np.float64],
+    radius: float,
+    core: float,
+    falloff: str,
+    strength: float,
+    cover: NDArray[np.float32] | None,
+) -> NDArray[np.float32]:
+    """Share of the full effect that each row gets from one dab.
+
+    Parameters
+    ----------
+    position : (N, 3) float32
+    rows : (K,) int32
+    centre : (3,) float64
+        Metres.
+    radius : float
+        Metres.
+    core : float
+        Share of the radius with full strength, 0 to below 1.
+    falloff : str
+        See `hulmo.core.sculpt.falloff`.
+    strength : float
+        Effect at the centre.
+    cover : (N,) float32 or None
+        What every vertex has had so far in this coat; written. With it, a vertex gets only what is missing to the
+        largest value that any dab asks for, so crossing a stroke adds nothing. None: dabs add up.
+
+    Returns
+    -------
+    (K,) float32
+    """
+    out = np.empty(rows.size, np.float32)
+    none = np.empty(0, np.float32) if cover is None else cover
+    kind = FALLOFFS.index(falloff)
+    _amount(position, rows, centre, radius, core, kind, strength, cover is not None, none, out)
+    return out

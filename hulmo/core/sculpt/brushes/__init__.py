@@ -1,0 +1,1 @@
+"""Brushes that change the shape: one file each."""

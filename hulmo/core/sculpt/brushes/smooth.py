@@ -1,0 +1,107 @@
+"""Smooth: draw every vertex toward the middle of its neighbours."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.kernel import kernel
+from hulmo.core.mesh.one_ring import next_corner, previous_corner
+from hulmo.core.sculpt.brush import Brush, Dab
+
+Corners = NDArray[np.int32]
+Points = NDArray[np.float32]
+
+
+@kernel("void(float32[:,::1], int32[::1], int32[::1], int32[::1], int32[::1], float32[::1], float32[:,::1])")
+def _smooth(
+    position: Points,
+    vertex: Corners,
+    opposite: Corners,
+    first: Corners,
+    rows: Corners,
+    amount: NDArray[np.float32],
+    out: Points,
+) -> None:
+    for i in range(rows.size):
+        row = rows[i]
+        x = 0.0
+        y = 0.0
+        z = 0.0
+        count = 0
+        start = first[row]
+        corner = start
+        border = start < 0
+        while start >= 0:
+            other = vertex[next_corner(corner)]
+            x += position[other, 0]
+            y += position[other, 1]
+            z += position[other, 2]
+            count += 1
+            across = opposite[next_corner(corner)]
+            if across < 0:
+                border = True
+                break
+            corner = next_corner(across)
+            if corner == start:
+                break
+        if border and start >= 0:
+            # along the border only, so that an open edge is rounded but never drawn inward
+            other = vertex[previous_corner(corner)]
+            x = np.float64(position[other, 0])
+            y = np.float64(position[other, 1])
+            z = np.float64(position[other, 2])
+            corner = start
+            while opposite[previous_corner(corner)] >= 0:
+                corner = previous_corner(opposite[previous_corner(corner)])
+            other = vertex[next_corner(corner)]
+            x += position[other, 0]
+            y += position[other, 1]
+            z += position[other, 2]
+            count = 2
+        share = min(np.float64(amount[i]), 1.0)
+        if count == 0:
+            share = 0.0
+            count = 1
+        out[i, 0] = position[row, 0] + share * (x / count - position[row, 0])
+        out[i, 1] = position[row, 1] + share * (y / count - position[row, 1])
+        out[i, 2] = position[row, 2] + share * (z / count - position[row, 2])
+
+
+def apply(dab: Dab) -> NDArray[np.float32]:
+    """New positions: p + amount (mean of the one-ring - p), all rows from the same old state.
+
+    Border vertices see their two border neighbours only.
+
+    Returns
+    -------
+    (K, 3) float32
+        Metres.
+
+    Notes
+    -----
+    The uniform ("umbrella") Laplacian of Taubin, "A signal processing approach to fair surface design" (1995).
+    """
+    corners = dab.body.corners
+    out = np.empty((dab.rows.size, 3), np.float32)
+    _smooth(
+        dab.body.vertices["position"],
+        corners.vertex,
+        corners.opposite,
+        corners.first_corner,
+        dab.rows,
+        dab.amount,
+        out,
+    )
+    return out
+
+
+BRUSH = Brush(
+    name="smooth",
+    label="Smooth",
+    help="Evens out bumps. Held Shift gives it to any brush.",
+    key="S",
+    stage="sculpt",
+    column="position",
+    settings=(),
+    apply=apply,
+    defaults=(("build_up", "stacking"), ("strength", 60.0)),
+)

@@ -1,0 +1,110 @@
+"""From pointer samples to dab centres: evenly spaced along the surface."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.errors import InvalidInput
+from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.spatial_index import SurfacePoint
+
+Vector = NDArray[np.float64]
+
+MOST_DABS = 400
+"""Dabs that one step of the pointer can make; a longer jump is thinned out."""
+
+
+@dataclass(frozen=True)
+class Sample:
+    """One pointer sample: a ray, or a point on the surface when `direction` is None.
+
+    Attributes
+    ----------
+    origin : (3,) float64
+        Start of the ray, or the point; metres.
+    direction : (3,) float64 or None
+    pressure : float
+        0 to 1.
+    """
+
+    origin: Vector
+    direction: Vector | None
+    pressure: float
+
+    @classmethod
+    def from_numbers(cls, numbers: "tuple[float, ...] | list[float]", where: str) -> "Sample":
+        """Read 3 numbers (a point), 4 (point, pressure), 6 (ray) or 7 (ray, pressure).
+
+        Raises
+        ------
+        InvalidInput
+            Another count of numbers, a number that is not finite, or a pressure outside 0 to 1.
+        """
+        values = np.array(numbers, np.float64)
+        if values.ndim != 1 or values.size not in (3, 4, 6, 7):
+            raise InvalidInput(f"{where}: a sample has 3, 4, 6 or 7 numbers, not {values.size}")
+        if not np.all(np.isfinite(values)):
+            raise InvalidInput(f"{where}: a sample holds a number that is not finite")
+        pressure = float(values[-1]) if values.size in (4, 7) else 1.0
+        if not 0.0 <= pressure <= 1.0:
+            raise InvalidInput(f"{where}: pressure is {pressure:g}; it must lie between 0 and 1")
+        return cls(values[:3], values[3:6] if values.size >= 6 else None, pressure)
+
+    def toward(self, other: "Sample", share: float) -> "Sample":
+        """The sample a share of the way to another one of the same kind."""
+        direction = None
+        if self.direction is not None and other.direction is not None:
+            direction = self.direction + (other.direction - self.direction) * share
+        return Sample(
+            self.origin + (other.origin - self.origin) * share,
+            direction,
+            self.pressure + (other.pressure - self.pressure) * share,
+        )
+
+    def on(self, body: Body) -> SurfacePoint | None:
+        """Where the sample meets a body."""
+        if self.direction is None:
+            return body.nearest(self.origin)
+        return body.ray(self.origin, self.direction)
+
+
+class Sampler:
+    """Places dabs along a stroke, one every `spacing` metres of surface.
+
+    A stroke that leaves the body pauses and begins anew where it comes back.
+    """
+
+    def __init__(self, body: Body, spacing: float) -> None:
+        self._body = body
+        self._spacing = spacing
+        self._last: tuple[Sample, Vector] | None = None
+        self._carry = 0.0
+
+    def advance(self, sample: Sample) -> Iterator[tuple[SurfacePoint, float]]:
+        """Dab points (and pressure) between the last sample and this one.
+
+        Lazy on purpose: the caller changes the surface between two points, and the next is found on the changed one.
+        """
+        hit = sample.on(self._body)
+        if hit is None:
+            self._last = None
+            return
+        if self._last is None:
+            self._last = (sample, hit.position)
+            self._carry = 0.0
+            yield hit, sample.pressure
+            return
+        before, at = self._last
+        self._last = (sample, hit.position)
+        distance = float(np.linalg.norm(hit.position - at))
+        gap = max(self._spacing, (distance + self._carry) / MOST_DABS)
+        along = gap - self._carry
+        while along <= distance:
+            between = before.toward(sample, along / distance)
+            point = between.on(self._body)
+            if point is not None:
+                yield point, between.pressure
+            along += gap
+        self._carry = distance - (along - gap)

@@ -1,0 +1,1 @@
+"""Operations that change connectivity."""
