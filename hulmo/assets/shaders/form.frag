@@ -1,0 +1,29 @@
+#version 330 core
+#include light.glsl
+#if LOOK_MESH
+in vec3 g_position;
+in vec3 g_normal;
+in vec3 g_edge;
+#define position g_position
+#define normal g_normal
+#else
+in vec3 position;
+in vec3 normal;
+#endif
+out vec4 colour;
+
+void main() {
+    vec3 n = normalize(normal);
+    if (!gl_FrontFacing) n = -n;
+    vec3 clay = gl_FrontFacing ? vec3(0.50, 0.485, 0.455) : vec3(0.22, 0.26, 0.33);
+    vec3 shade = lit(position, n, n, clay, 0.75);
+#if LOOK_MESH
+    vec3 width = fwidth(g_edge);
+    vec3 near = smoothstep(vec3(0.0), width * 1.2, g_edge);
+    float line = 1.0 - min(min(near.x, near.y), near.z);
+    // where triangles are smaller than a few pixels lines would only darken everything
+    float room = 1.0 - smoothstep(0.12, 0.5, max(max(width.x, width.y), width.z));
+    shade = mix(shade, vec3(0.012, 0.05, 0.06), line * (0.12 + 0.68 * room));
+#endif
+    colour = vec4(shade, 1.0);
+}

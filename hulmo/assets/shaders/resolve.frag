@@ -1,0 +1,81 @@
+#version 330 core
+// From linear light to the screen: background, contact shading, exposure, tone curve, sRGB.
+uniform sampler2D colour_map;
+uniform sampler2D depth_map;
+uniform mat4 inverse_view_projection;
+uniform vec3 eye;
+uniform vec3 toward_sun;
+uniform vec3 sky_light;
+uniform vec3 plain_high;
+uniform vec3 plain_low;
+uniform float exposure;
+uniform float near;
+uniform float far;
+uniform vec2 pixel;
+uniform float reach;
+uniform int sky;
+uniform int tone;
+in vec2 at;
+out vec4 result;
+
+float distance_of(float d) {
+    return near * far / (far - d * (far - near));
+}
+
+vec3 encode(vec3 linear) {
+    vec3 c = clamp(linear, 0.0, 1.0);
+    return mix(c * 12.92, 1.055 * pow(c, vec3(1.0 / 2.4)) - 0.055, step(vec3(0.0031308), c));
+}
+
+#if CONTACT
+// Contact shading: how much nearer the surroundings stand than the pixel, within `reach` metres.
+float contact(float z) {
+    float radius = clamp(reach / z, pixel.y * 3.0, 0.08);
+    float turn = fract(52.9829189 * fract(dot(gl_FragCoord.xy, vec2(0.06711056, 0.00583715)))) * 6.2831853;
+    float sum = 0.0;
+    for (int i = 0; i < 12; ++i) {
+        float r = radius * sqrt((float(i) + 0.5) / 12.0);
+        float angle = turn + float(i) * 2.3999632;
+        vec2 off = vec2(cos(angle) * pixel.x / pixel.y, sin(angle)) * r;
+        float a = z - distance_of(texture(depth_map, at + off).r);
+        float b = z - distance_of(texture(depth_map, at - off).r);
+        // two opposite looks, so that a plain slope cancels out
+        float rise = (a + b) / (r * z * 2.0);
+        float outside = max(abs(a), abs(b));
+        sum += clamp(rise, 0.0, 1.0) * (1.0 - smoothstep(reach, reach * 2.5, outside));
+    }
+    return 1.0 - clamp(sum / 12.0 * 1.5, 0.0, 0.75);
+}
+#endif
+
+void main() {
+    float d = texture(depth_map, at).r;
+    vec3 linear;
+    if (d >= 1.0) {
+        if (sky == 0) {
+            vec3 page = mix(plain_low, plain_high, smoothstep(0.0, 1.0, at.y));
+            result = vec4(page, 1.0);
+            return;
+        }
+        vec4 far_point = inverse_view_projection * vec4(at * 2.0 - 1.0, 1.0, 1.0);
+        vec3 v = normalize(far_point.xyz / far_point.w - eye);
+        float up = v.y;
+        vec3 air = mix(vec3(0.62, 0.72, 0.80), vec3(0.20, 0.37, 0.60), pow(clamp(up, 0.0, 1.0), 0.55));
+        vec3 below = mix(vec3(0.50, 0.57, 0.62), vec3(0.25, 0.31, 0.35), pow(clamp(-up, 0.0, 1.0), 0.5));
+        linear = mix(below, air, smoothstep(-0.02, 0.02, up)) * sky_light;
+        float glow = max(dot(v, toward_sun), 0.0);
+        linear += vec3(1.0, 0.9, 0.72) * (0.25 * pow(glow, 24.0) + 1.5 * smoothstep(0.9994, 0.9997, glow));
+    } else {
+        linear = texture(colour_map, at).rgb;
+#if CONTACT
+        linear *= contact(distance_of(d));
+#endif
+    }
+    linear *= exp2(exposure);
+    if (tone == 1) {
+        // a filmic curve: Narkowicz, "ACES filmic tone mapping curve" (2015)
+        linear *= 0.8;
+        linear = linear * (2.51 * linear + 0.03) / (linear * (2.43 * linear + 0.59) + 0.14);
+    }
+    result = vec4(encode(linear), 1.0);
+}

@@ -1,0 +1,121 @@
+"""What every exchange format needs of a body: plain arrays, one row a corner that must differ."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.colour import hex_to_linear
+from hulmo.core.errors import InvalidInput
+from hulmo.core.ground.quantise import quantise
+from hulmo.core.ground.textures import load_maps
+from hulmo.core.ground.weights import WEIGHT, weights_of
+from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.compact import compact
+from hulmo.core.project import Project
+
+
+@dataclass(frozen=True)
+class Delivery:
+    """One body, ready to be written.
+
+    Attributes
+    ----------
+    name : str
+    position, normal : (N, 3) float32
+        Metres, +Y up, right-handed.
+    uv : (N, 2) float32 or None
+        Origin at the image's upper left.
+    weights : (N, 4 G) uint16
+        Ground weights; a row sums to 65535. Columns beyond the palette are 0.
+    colour : (N, 3) float32
+        Mean colour of the grounds that lie there, linear light, 0 to 1.
+    triangles : (M, 3) uint32
+    """
+
+    name: str
+    position: NDArray[np.float32]
+    normal: NDArray[np.float32]
+    uv: NDArray[np.float32] | None
+    weights: NDArray[np.uint16]
+    colour: NDArray[np.float32]
+    triangles: NDArray[np.uint32]
+
+
+def deliver(project: Project) -> list[Delivery]:
+    """All bodies of a project.
+
+    Raises
+    ------
+    InvalidInput
+        The project has no body.
+    FileProblem
+        A texture cannot be read.
+    """
+    if not project.bodies:
+        raise InvalidInput("the project has no body to export; add a base form first")
+    means = mean_colours(project)
+    return [_body(body, len(project.grounds), means) for body in project.bodies]
+
+
+def mean_colours(project: Project) -> NDArray[np.float64]:
+    """(G, 3) mean colour of each ground with its tint, linear light."""
+    rows = []
+    for ground in project.grounds:
+        mean = np.array(load_maps(ground.texture, project.textures).mean_colour())
+        rows.append(mean * hex_to_linear(ground.tint, f"ground {ground.name!r}"))
+    return np.array(rows)
+
+
+def _body(body: Body, grounds: int, means: NDArray[np.float64]) -> Delivery:
+    weights_of(body, grounds)
+    vertices, corners = compact(body.vertices, body.corners)
+    rows, triangles, uv = split_at_seams(corners.triangles, vertices.count, corners.uv)
+    weight = vertices[WEIGHT]
+    columns = {"position": vertices["position"], "normal": vertices["normal"], "weight": weight}
+    if rows is not None:
+        columns = {name: column[rows] for name, column in columns.items()}
+    return Delivery(
+        body.name,
+        columns["position"],
+        columns["normal"],
+        uv,
+        quantise(columns["weight"]),
+        np.clip(columns["weight"] @ means.astype(np.float32), 0, 1),
+        triangles.astype(np.uint32),
+    )
+
+
+def split_at_seams(
+    triangles: NDArray[np.int32], vertices: int, uv: NDArray[np.float32] | None
+) -> tuple[NDArray[np.int64] | None, NDArray[np.integer], NDArray[np.float32] | None]:
+    """One row for each different pair of vertex and texture coordinate.
+
+    Parameters
+    ----------
+    triangles : (M, 3) int32
+    vertices : int
+    uv : (M, 3, 2) float32 or None
+
+    Returns
+    -------
+    rows : (N',) int64 or None
+        Vertex of each new row; None where rows are the vertices themselves.
+    triangles : (M, 3)
+    uv : (N', 2) float32 or None
+    """
+    if uv is None:
+        return None, triangles, None
+    flat_uv = np.ascontiguousarray(uv.reshape(-1, 2))
+    corner_vertex = triangles.reshape(-1)
+    single = np.zeros((vertices, 2), np.float32)
+    single[corner_vertex] = flat_uv
+    if np.array_equal(single[corner_vertex], flat_uv):
+        return None, triangles, single
+    key = np.empty(corner_vertex.size, [("v", np.int64), ("uv", np.int64)])
+    key["v"] = corner_vertex
+    key["uv"] = (flat_uv + 0.0).view(np.int64)[:, 0]
+    unique, inverse = np.unique(key, return_inverse=True)
+    corner_uv = np.zeros((unique.size, 2), np.float32)
+    corner_uv[inverse] = flat_uv
+    return unique["v"], inverse.reshape(-1, 3), corner_uv

@@ -1,0 +1,275 @@
+"""The scene renderer: keeps a project's copy on the graphics card and draws pictures of it."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import moderngl
+import numpy as np
+
+from hulmo.core.edit import Change
+from hulmo.core.ground.ground import LEAST_DEPTH
+from hulmo.core.mesh.body import Bounds
+from hulmo.core.project import Project
+from hulmo.render.camera import Camera
+from hulmo.render.context import is_software
+from hulmo.render.gpu_body import GpuBody
+from hulmo.render.ground_textures import GroundTextures
+from hulmo.render.looks import LOOKS, Look
+from hulmo.render.shaders import program, set_uniforms
+from hulmo.render.shadow import ShadowMap
+from hulmo.render.targets import Targets
+
+NOTHING = Bounds(np.array([-5.0, -5.0, -5.0]), np.array([5.0, 5.0, 5.0]))
+"""Extent that stands in for a project without bodies."""
+
+
+@dataclass(frozen=True)
+class Paper:
+    """Background of the looks without sky: sRGB 0 to 1, upper and lower edge of the picture."""
+
+    high: tuple[float, float, float] = (0.85, 0.86, 0.84)
+    low: tuple[float, float, float] = (0.70, 0.72, 0.71)
+
+
+class Renderer:
+    """Draws one project.
+
+    `follow` takes the changes of a history and sends only what they name. `picture` draws at once, `steps` in pieces
+    between which the caller can answer the hand.
+
+    Parameters
+    ----------
+    context : moderngl.Context
+        Must be current whenever the renderer is called.
+    project : Project
+    """
+
+    def __init__(self, context: moderngl.Context, project: Project) -> None:
+        self.context = context
+        self.software = is_software(context)
+        self._project = project
+        self._bodies: dict[int, GpuBody] = {}
+        self._grounds: GroundTextures | None = None
+        self._programs: dict[tuple[str, bool], moderngl.Program] = {}
+        self._screen: dict[str, tuple[moderngl.Program, moderngl.VertexArray]] = {}
+        self._shadow: ShadowMap | None = None
+        self._shadow_stale = True
+        self._bounds: Bounds | None = None
+        self.paper = Paper()
+
+    @property
+    def project(self) -> Project:
+        """What is drawn."""
+        return self._project
+
+    @property
+    def problems(self) -> list[str]:
+        """Grounds whose textures could not be read."""
+        return self._textures().problems
+
+    @property
+    def bytes_sent(self) -> int:
+        """Bytes of changed rows sent so far."""
+        return sum(body.sent for body in self._bodies.values())
+
+    def bounds(self) -> Bounds:
+        """Extent of all bodies; kept until a shape changes as a whole or `refresh_bounds` is called."""
+        if self._bounds is None:
+            boxes = [body.index.bounds for body in self._project.bodies]
+            if not boxes:
+                return NOTHING
+            low = np.min([box[0] for box in boxes], axis=0).astype(np.float64)
+            high = np.max([box[1] for box in boxes], axis=0).astype(np.float64)
+            self._bounds = Bounds(low, high)
+        return self._bounds
+
+    def show(self, project: Project) -> None:
+        """Draw another project from now on."""
+        for body in self._bodies.values():
+            body.release()
+        self._bodies.clear()
+        if self._grounds is not None:
+            self._grounds.release()
+            self._grounds = None
+        self._project = project
+        self._bounds = None
+        self._shadow_stale = True
+
+    def follow(self, change: Change) -> None:
+        """Bring the copy up to date with an edit."""
+        if "bodies" in change.fields:
+            known = {body.ident for body in self._project.bodies}
+            for ident in set(self._bodies) - known:
+                self._bodies.pop(ident).release()
+        for ident in change.bodies:
+            if ident in self._bodies:
+                self._bodies.pop(ident).release()
+        for ident, column, rows in change.rows:
+            if ident in self._bodies:
+                self._bodies[ident].update(column, rows)
+        if change.fields & {"grounds", "textures"} and self._grounds is not None:
+            self._grounds.release()
+            self._grounds = None
+        if change.bodies or change.fields & {"bodies", "light"} or any(c == "position" for _, c, _ in change.rows):
+            self._bounds = None
+            self._shadow_stale = True
+
+    def picture(self, targets: Targets, camera: Camera, look: str, quick: bool = False) -> None:
+        """Draw a whole picture into `targets.result`."""
+        for _ in self.steps(targets, camera, look, quick, 1):
+            pass
+
+    def steps(
+        self, targets: Targets, camera: Camera, look: str, quick: bool = False, bands: int = 1
+    ) -> Iterator[None]:
+        """Draw a picture in pieces: shadow, then the scene in horizontal bands, then the result.
+
+        Parameters
+        ----------
+        targets : Targets
+            Gets the picture in `result` at the end.
+        camera : Camera
+        look : str
+            A name of `LOOKS`.
+        quick : bool
+            Cheaper: the shadow as it was, one axis of mapping, no normal maps, no contact shading.
+        bands : int
+        """
+        kind = LOOKS[look]
+        bodies = self._drawn()
+        bounds = self.bounds()
+        light = self._project.light
+        if self._shadow is None:
+            self._shadow = ShadowMap(self.context)
+        if kind.shaded and self._shadow_stale and (not quick or not self._shadow.offset):
+            self._shadow.draw(bodies, bounds, light.toward_sun())
+            self._shadow_stale = quick
+            yield
+        width, height = targets.size
+        scene = self._scene_program(kind, quick)
+        self._scene_uniforms(scene, camera, width / height)
+        for band in range(bands):
+            low, high = height * band // bands, height * (band + 1) // bands
+            targets.scene.use()
+            self.context.enable_only(moderngl.DEPTH_TEST)
+            targets.scene.scissor = (0, low, width, high - low)
+            targets.scene.clear(0.0, 0.0, 0.0, 0.0, depth=1.0)
+            self._bind(kind)
+            for body in bodies:
+                body.array(scene).render(moderngl.TRIANGLES)
+            targets.scene.scissor = None
+            if bands > 1:
+                self.context.finish()
+                yield
+        self._resolve(targets, camera, kind, quick)
+        yield
+
+    def copy(self, targets: Targets, framebuffer: moderngl.Framebuffer) -> None:
+        """Put the last picture into any framebuffer, stretched to fit."""
+        copy, array = self._screen_pass("copy", "copy.frag")
+        framebuffer.use()
+        self.context.enable_only(moderngl.NOTHING)
+        targets.result_texture.use(0)
+        set_uniforms(copy, picture=0)
+        array.render(moderngl.TRIANGLES, vertices=3)
+
+    def _drawn(self) -> list[GpuBody]:
+        for body in self._project.bodies:
+            if body.ident not in self._bodies:
+                self._bodies[body.ident] = GpuBody(self.context, body)
+        return [self._bodies[body.ident] for body in self._project.bodies]
+
+    def _textures(self) -> GroundTextures:
+        if self._grounds is None:
+            project = self._project
+            self._grounds = GroundTextures(self.context, project.grounds, project.textures, self.software)
+        return self._grounds
+
+    def _scene_program(self, look: Look, quick: bool) -> moderngl.Program:
+        key = (look.name, quick and look.textured)
+        if key not in self._programs:
+            fragment = "ground.frag" if look.textured else "form.frag"
+            self._programs[key] = program(
+                self.context,
+                "surface.vert",
+                fragment,
+                "mesh.geom" if look.lines else None,
+                TEXTURED=look.textured,
+                QUICK=key[1],
+                LOOK_GROUND=look.textured and not look.shaded,
+                LOOK_MESH=look.lines,
+            )
+        return self._programs[key]
+
+    def _scene_uniforms(self, scene: moderngl.Program, camera: Camera, aspect: float) -> None:
+        assert self._shadow is not None
+        light, blend = self._project.light, self._project.blend
+        textures = self._textures()
+        set_uniforms(
+            scene,
+            view_projection=_bytes(camera.view_projection(aspect)),
+            eye=tuple(camera.eye),
+            toward_sun=light.toward_sun(),
+            sun_light=tuple(light.sun * part for part in (1.0, 0.94, 0.84)),
+            sky_light=(light.sky,) * 3,
+            shadow_matrix=_bytes(self._shadow.matrix),
+            shadow_step=(1.0 / self._shadow.texture.size[0], self._shadow.offset),
+            shadow_map=0,
+            colour_height=1,
+            normal_rough=2,
+            tile=textures.tile.tobytes(),
+            tint=textures.tint.tobytes(),
+            grounds=len(self._project.grounds),
+            depth=max(blend.depth, LEAST_DEPTH) if blend.mode == "height" else 0.0,
+        )
+
+    def _bind(self, look: Look) -> None:
+        assert self._shadow is not None
+        self._shadow.texture.use(0)
+        if look.textured:
+            textures = self._textures()
+            textures.colour.use(1)
+            textures.detail.use(2)
+
+    def _resolve(self, targets: Targets, camera: Camera, look: Look, quick: bool) -> None:
+        contact = not quick and look.shaded
+        resolve, array = self._screen_pass(
+            "resolve contact" if contact else "resolve", "resolve.frag", CONTACT=contact
+        )
+        width, height = targets.size
+        light = self._project.light
+        targets.result.use()
+        self.context.enable_only(moderngl.NOTHING)
+        targets.colour_texture.use(0)
+        targets.depth_texture.use(1)
+        set_uniforms(
+            resolve,
+            colour_map=0,
+            depth_map=1,
+            inverse_view_projection=_bytes(np.linalg.inv(camera.view_projection(width / height))),
+            eye=tuple(camera.eye),
+            toward_sun=light.toward_sun(),
+            sky_light=(light.sky,) * 3,
+            plain_high=self.paper.high,
+            plain_low=self.paper.low,
+            exposure=light.exposure if look.shaded else 0.0,
+            near=camera.near,
+            far=camera.far,
+            pixel=(1.0 / width, 1.0 / height),
+            reach=self.bounds().radius * 0.03,
+            sky=int(look.sky),
+            tone=int(look.shaded),
+        )
+        array.render(moderngl.TRIANGLES, vertices=3)
+
+    def _screen_pass(
+        self, name: str, fragment: str, **switches: bool
+    ) -> tuple[moderngl.Program, moderngl.VertexArray]:
+        if name not in self._screen:
+            made = program(self.context, "screen.vert", fragment, **switches)
+            self._screen[name] = (made, self.context.vertex_array(made, []))
+        return self._screen[name]
+
+
+def _bytes(matrix: np.ndarray) -> bytes:
+    return np.ascontiguousarray(matrix.T, np.float32).tobytes()

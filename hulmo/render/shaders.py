@@ -1,0 +1,48 @@
+"""Loading the shipped shaders: includes and variants."""
+
+import pathlib
+from collections.abc import Mapping
+
+import moderngl
+
+import hulmo.assets
+
+FOLDER = pathlib.Path(hulmo.assets.__file__).parent / "shaders"
+
+SWITCHES = ("QUICK", "TEXTURED", "LOOK_GROUND", "LOOK_MESH", "CONTACT")
+
+
+def source(name: str, switches: Mapping[str, bool]) -> str:
+    """Text of a shader with its includes, and each switch defined as 0 or 1."""
+    lines = (FOLDER / name).read_text(encoding="utf-8").splitlines()
+    out = []
+    for line in lines:
+        if line.startswith("#include "):
+            out.extend((FOLDER / line.split()[1]).read_text(encoding="utf-8").splitlines())
+        else:
+            out.append(line)
+            if line.startswith("#version"):
+                out.extend(f"#define {key} {int(switches.get(key, False))}" for key in SWITCHES)
+    return "\n".join(out) + "\n"
+
+
+def program(
+    context: moderngl.Context, vertex: str, fragment: str, geometry: str | None = None, **switches: bool
+) -> moderngl.Program:
+    """Compile a program from shipped files."""
+    return context.program(
+        vertex_shader=source(vertex, switches),
+        fragment_shader=source(fragment, switches),
+        geometry_shader=None if geometry is None else source(geometry, switches),
+    )
+
+
+def set_uniforms(target: moderngl.Program, **values: object) -> None:
+    """Set the uniforms a program has; those the compiler dropped are passed over."""
+    for name, value in values.items():
+        member = target.get(name, None)
+        if isinstance(member, moderngl.Uniform):
+            if isinstance(value, bytes):
+                member.write(value)
+            else:
+                member.value = value

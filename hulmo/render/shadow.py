@@ -1,0 +1,52 @@
+"""The sun's shadow map."""
+
+import moderngl
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.mesh.body import Bounds
+from hulmo.render.gpu_body import GpuBody
+from hulmo.render.shaders import program
+
+SIDE = 2048
+
+
+class ShadowMap:
+    """Depth of the scene seen from the sun, with hardware comparison."""
+
+    def __init__(self, context: moderngl.Context) -> None:
+        self._context = context
+        self._program = program(context, "shadow.vert", "shadow.frag")
+        self.texture = context.depth_texture((SIDE, SIDE))
+        self.texture.compare_func = "<="
+        self.texture.repeat_x = self.texture.repeat_y = False
+        self._frame = context.framebuffer(depth_attachment=self.texture)
+        self.matrix = np.eye(4)
+        self.offset = 0.0
+        """Metres by which a point is lifted along its normal before it is looked up."""
+
+    def draw(self, bodies: list[GpuBody], bounds: Bounds, toward_sun: tuple[float, float, float]) -> None:
+        """Draw all bodies as the sun sees them."""
+        self.matrix = _sun_matrix(bounds, np.array(toward_sun))
+        self.offset = 2.5 * 2 * bounds.radius / SIDE
+        self._frame.use()
+        self._frame.clear(depth=1.0)
+        self._context.enable_only(moderngl.DEPTH_TEST)
+        self._context.polygon_offset = 1.5, 2.0
+        self._program["shadow_matrix"].write(self.matrix.T.astype(np.float32).tobytes())
+        for body in bodies:
+            body.array(self._program).render(moderngl.TRIANGLES)
+        self._context.polygon_offset = 0.0, 0.0
+
+
+def _sun_matrix(bounds: Bounds, toward: NDArray[np.float64]) -> NDArray[np.float64]:
+    # an orthographic view along the sunlight that just holds the bounding sphere
+    aside = np.array([0.0, 1.0, 0.0]) if abs(toward[1]) < 0.95 else np.array([1.0, 0.0, 0.0])
+    right = np.cross(aside, toward)
+    right /= np.linalg.norm(right)
+    up = np.cross(toward, right)
+    radius = max(bounds.radius, 1e-3) * 1.01
+    matrix = np.eye(4)
+    matrix[0, :3], matrix[1, :3], matrix[2, :3] = right / radius, up / radius, -toward / radius
+    matrix[:3, 3] = -matrix[:3, :3] @ bounds.centre
+    return matrix

@@ -1,0 +1,28 @@
+"""The off-screen pictures a scene is drawn into."""
+
+import moderngl
+
+
+class Targets:
+    """Linear colour, depth, and the finished picture, all of one size."""
+
+    def __init__(self, context: moderngl.Context, size: tuple[int, int]) -> None:
+        self.size = size
+        self.colour_texture = context.texture(size, 4, dtype="f2")
+        self.depth_texture = context.depth_texture(size)
+        self.depth_texture.compare_func = ""
+        self.result_texture = context.texture(size, 3)
+        self.depth_texture.repeat_x = self.depth_texture.repeat_y = False
+        self.result_texture.repeat_x = self.result_texture.repeat_y = False
+        self.scene = context.framebuffer([self.colour_texture], self.depth_texture)
+        self.result = context.framebuffer([self.result_texture])
+
+    def read(self) -> bytes:
+        """RGB bytes of the finished picture, lowest row first."""
+        data: bytes = self.result.read(components=3, alignment=1)
+        return data
+
+    def release(self) -> None:
+        """Free everything."""
+        for item in (self.scene, self.result, self.colour_texture, self.depth_texture, self.result_texture):
+            item.release()
