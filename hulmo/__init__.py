@@ -1,5 +1,6 @@
 """Hulmo: sculpt, paint and deliver free-form ground as triangle meshes."""
 
+import hashlib
 import os
 import pathlib
 import sys
@@ -8,9 +9,10 @@ __version__ = "0.1.0"
 
 
 def kernel_cache_folder() -> pathlib.Path:
-    """Folder that holds the compiled numeric kernels of this Python version."""
+    """Folder that holds the compiled numeric kernels of this installation."""
     base = os.environ.get("XDG_CACHE_HOME") or os.path.join(os.path.expanduser("~"), ".cache")
-    return pathlib.Path(base) / "hulmo" / f"kernels-{sys.version_info.major}.{sys.version_info.minor}"
+    place = hashlib.sha256(str(pathlib.Path(__file__).resolve().parent).encode()).hexdigest()[:8]
+    return pathlib.Path(base) / "hulmo" / f"kernels-{sys.version_info.major}.{sys.version_info.minor}-{place}"
 
 
 # Numba reads this once, when it is first imported, so it has to stand before any kernel module.

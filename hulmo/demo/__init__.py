@@ -1,0 +1,24 @@
+"""Demo projects: recipes, and what they build."""
+
+import pathlib
+
+from hulmo.core.errors import InvalidInput
+
+FOLDER = pathlib.Path(__file__).parent
+
+DEMOS = {
+    "tern-skerry": "A basalt sea stack off an invented coast, about 60 m across, with overhung ledges.",
+}
+
+
+def demo_file(name: str) -> pathlib.Path:
+    """The built project of a demo.
+
+    Raises
+    ------
+    InvalidInput
+        No such demo.
+    """
+    if name not in DEMOS:
+        raise InvalidInput(f"there is no demo {name!r}; known are {', '.join(DEMOS)}")
+    return FOLDER / f"{name}.hulmo"

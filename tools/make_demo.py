@@ -1,0 +1,215 @@
+"""Writes the recipes of the demo projects: python tools/make_demo.py, then `hulmo run` builds them.
+
+The places are invented. A recipe holds nothing but the commands a hand could have given in the window.
+"""
+
+import math
+import pathlib
+
+import numpy as np
+
+from hulmo.core.commands import AddBody, AddGround, Command, Fill, SetLight, SetName, SetViewpoint, Stroke
+from hulmo.core.recipe import write_recipe
+
+FOLDER = pathlib.Path(__file__).resolve().parent.parent / "hulmo" / "demo"
+
+Sample = tuple[float, ...]
+
+
+def _short(values: list[float]) -> Sample:
+    return tuple(round(float(value), 4) for value in values)
+
+
+def inward(angle: float, height: float, pressure: float = 1.0) -> Sample:
+    """A ray from far outside toward the axis."""
+    c, s = math.cos(angle), math.sin(angle)
+    return _short([90 * c, height, 90 * s, -c, 0, -s, pressure])
+
+
+def down(x: float, z: float, pressure: float = 1.0) -> Sample:
+    """A ray from above."""
+    return _short([x, 120, z, 0, -1, 0, pressure])
+
+
+class Skerry:
+    """Collects the strokes of Tern Skerry."""
+
+    body = "Skerry"
+
+    def __init__(self) -> None:
+        self.rng = np.random.default_rng(20)
+        self.commands: list[Command] = []
+        self.shelves: list[tuple[float, float, float]] = []
+
+    def stroke(self, brush: str, samples: list[Sample], ground: str = "", invert: bool = False, **settings: object) -> None:
+        self.commands.append(Stroke(self.body, brush, tuple(samples), dict(settings), ground, invert))
+
+    def between(self, low: float, high: float) -> float:
+        return float(self.rng.uniform(low, high))
+
+    def arc(self, start: float, end: float, height: float, sway: float = 0.0, step: float = 0.03) -> list[Sample]:
+        """Samples around the stack, swaying up and down."""
+        phase = self.between(0, 6.28)
+        count = max(2, int(abs(end - start) / step))
+        angles = np.linspace(start, end, count)
+        return [
+            inward(a, height + sway * math.sin(2.3 * a + phase) + 0.4 * sway * math.sin(7 * a), self.between(0.7, 1.0))
+            for a in angles
+        ]
+
+    def form(self) -> None:
+        """The large shape: lobes, a tilted top, a foot."""
+        for angle, height in ((0.3, 3.2), (1.5, 2.2), (2.5, 3.6), (3.7, 2.8), (4.4, 1.8), (5.4, 3.2)):
+            samples = [inward(angle + 0.12 * math.sin(y * 0.4), y) for y in np.arange(2, 31, 1.5)]
+            self.stroke("raise", samples, radius=9.0, height=height, strength=100)
+        for angle, height in ((0.95, 2.8), (2.0, 2.2), (3.1, 2.6), (4.9, 2.6), (6.0, 2.2)):
+            samples = [inward(angle + 0.1 * math.sin(y * 0.3), y) for y in np.arange(1, 32, 1.5)]
+            self.stroke("raise", samples, invert=True, radius=6.0, height=height, strength=100)
+        for x, z, radius, height in ((-7, -5, 20, 6), (-9, 2, 12, 3), (4, -9, 11, 2), (-3, -11, 8, 2)):
+            self.stroke("raise", [down(x, z)], radius=radius, height=height, strength=100, direction="up")
+        for x, z, radius, height in ((13, 9, 14, 6.5), (9, 14, 9, 2.5), (17, -2, 8, 2.5), (2, 16, 7, 2)):
+            self.stroke("raise", [down(x, z)], invert=True, radius=radius, height=height, strength=100, direction="up")
+        for start in np.arange(0, 6.283, 0.3):
+            # the foot spreads level: every short arc moves along one direction
+            reach = 4.4 + 1.6 * math.sin(2 * start + 1.0) + self.between(-0.8, 0.8)
+            self.stroke(
+                "raise", self.arc(start, start + 0.32, 1.6, 0.3), radius=6.5, height=reach * 0.75, strength=100,
+                direction="start",
+            )  # fmt: skip
+            self.stroke(
+                "raise", self.arc(start, start + 0.3, 8.5, 0.6), radius=9.0, height=1.6, strength=100, direction="start",
+            )  # fmt: skip
+        for start in np.arange(0, 6.283, 0.5):
+            self.stroke(
+                "raise", self.arc(start, start + 0.5, 31.0, 0.6), invert=True, radius=7.0, height=self.between(1.5, 3.2),
+                strength=100, direction="start",
+            )  # fmt: skip
+        self.even(4.5, 90)
+        self.even(4.0, 80)
+
+    def even(self, radius: float, strength: float) -> None:
+        """Smooth walls and top once over."""
+        for level in np.arange(2.0, 34.0, radius * 0.8):
+            self.stroke("smooth", self.arc(0, 6.4, float(level), 0.0, 0.06), radius=radius, strength=strength)
+
+    def ledges(self) -> None:
+        """Bands of rock that jut out, each undercut below."""
+        for level in (9.0, 14.0, 20.0, 25.5):
+            angle = self.between(0, 1.5)
+            while angle < 6.6:
+                length = self.between(0.5, 1.7)
+                jut = self.between(0.8, 2.0)
+                tilt = level + self.between(-1.6, 1.6)
+                self.shelves.append((angle, angle + length, tilt))
+                self.stroke(
+                    "raise",
+                    self.arc(angle, angle + length, tilt, 0.6),
+                    radius=self.between(1.7, 2.6), height=jut, strength=100, falloff="dome", core=20,
+                )  # fmt: skip
+                self.stroke(
+                    "raise",
+                    self.arc(angle - 0.05, angle + length + 0.05, tilt - 2.9, 0.6),
+                    invert=True, radius=self.between(1.6, 2.2), height=jut * 0.7, strength=100, falloff="dome",
+                )  # fmt: skip
+                angle += length + self.between(0.1, 0.9)
+
+    def gullies(self) -> None:
+        """Cracks worn down from the top."""
+        for angle in (0.75, 1.75, 2.85, 3.35, 4.7, 5.75):
+            samples = []
+            for y in np.arange(31.0, 3.0, -0.8):
+                angle += self.between(-0.035, 0.035)
+                samples.append(inward(angle, float(y), self.between(0.6, 1.0)))
+            self.stroke("raise", samples, invert=True, radius=2.6, height=2.2, strength=100, falloff="sharp", core=15)
+
+    def blocks(self) -> None:
+        """Broken rock: many small steps out and in."""
+        for _ in range(620):
+            angle, y = self.between(0, 6.283), self.between(1.0, 33.0)
+            size = self.between(0.7, 2.0)
+            self.stroke(
+                "raise",
+                [inward(angle, y)],
+                invert=bool(self.rng.random() < 0.5),
+                radius=size, height=size * self.between(0.08, 0.22), strength=100, falloff="dome", core=55,
+            )  # fmt: skip
+        for _ in range(160):
+            angle, r = self.between(0, 6.283), 22 * math.sqrt(self.rng.random())
+            size = self.between(0.8, 2.4)
+            self.stroke(
+                "raise",
+                [down(r * math.cos(angle), r * math.sin(angle))],
+                invert=bool(self.rng.random() < 0.45),
+                radius=size, height=size * self.between(0.08, 0.2), strength=100, falloff="smooth", core=30,
+            )  # fmt: skip
+
+    def paint(self) -> None:
+        """Grounds by hand: pale ledges, turf on top, sand and stones at the foot, weed at the waterline."""
+        for start, end, level in self.shelves:
+            for _ in range(3):
+                first = self.between(start, end - 0.2)
+                self.stroke(
+                    "lay",
+                    self.arc(first, min(end, first + self.between(0.25, 0.8)), level + self.between(0.5, 1.5), 0.6),
+                    "Bleached ledge",
+                    radius=self.between(0.8, 1.7), strength=self.between(45, 95), core=15,
+                )  # fmt: skip
+        top = [
+            down(r * math.cos(a), r * math.sin(a), self.between(0.6, 1.0))
+            for r in np.arange(0.5, 17.5, 2.2)
+            for a in np.arange(0, 6.283, 2.0 / max(r, 1.0))
+        ]
+        self.stroke("lay", top, "Thrift turf", radius=3.2, strength=95, core=40, spacing=30)
+        for _ in range(70):
+            a, r = self.between(0, 6.283), self.between(15.0, 23.0)
+            self.stroke(
+                "lay", [down(r * math.cos(a), r * math.sin(a))], "Thrift turf",
+                radius=self.between(0.8, 2.4), strength=self.between(50, 95), core=30,
+            )  # fmt: skip
+        for _ in range(26):
+            a, r = self.between(0, 6.283), 17 * math.sqrt(self.rng.random())
+            self.stroke(
+                "lay", [down(r * math.cos(a), r * math.sin(a))], "Bleached ledge",
+                radius=self.between(0.7, 1.8), strength=self.between(60, 95), core=30,
+            )  # fmt: skip
+        for start in np.arange(0, 6.283, 0.9):
+            self.stroke(
+                "lay", self.arc(start, start + 0.95, 0.8, 0.5), "Wet weed rock",
+                radius=self.between(1.8, 2.8), strength=95, core=30,
+            )  # fmt: skip
+        for angle in (0.75, 1.75, 2.85, 3.35, 4.7, 5.75):
+            samples = [inward(angle + self.between(-0.05, 0.05), y) for y in np.arange(9.0, 2.5, -0.6)]
+            self.stroke("lay", samples, "Scree", radius=self.between(1.6, 2.4), strength=90, core=35)
+        for _ in range(26):
+            a = self.between(0, 6.283)
+            samples = [
+                down((25.5 + i * 0.25) * math.cos(a + i * 0.02), (25.5 + i * 0.25) * math.sin(a + i * 0.02))
+                for i in range(9)
+            ]
+            ground = "Shell sand" if self.rng.random() < 0.6 else "Scree"
+            self.stroke("lay", samples, ground, radius=self.between(1.2, 2.6), strength=self.between(60, 95), core=40)
+
+    def write(self) -> None:
+        """The whole recipe."""
+        self.commands = [
+            SetName("Tern Skerry"),
+            AddBody("column", {"radius": 23.0, "height": 30.0, "edge": 0.33}, self.body),
+            AddGround("wet_weed"),
+            AddGround("scree"),
+            SetLight(bearing=215.0, altitude=36.0, sun=3.4, sky=1.0, exposure=0.0),
+            SetViewpoint("From the boat", (60.0, 21.0, 56.0), (0.0, 15.5, 0.0), 36.0),
+            SetViewpoint("From the air", (58.0, 62.0, 50.0), (0.0, 12.0, 0.0), 36.0),
+            SetViewpoint("Under the ledges", (44.0, 8.0, 24.0), (0.0, 16.0, -2.0), 46.0),
+        ]
+        self.form()
+        self.ledges()
+        self.gullies()
+        self.even(3.0, 25)
+        self.blocks()
+        self.commands.append(Fill(self.body, "Dark basalt"))
+        self.paint()
+        write_recipe(FOLDER / "tern-skerry.json", self.commands)
+
+
+if __name__ == "__main__":
+    Skerry().write()
