@@ -60,14 +60,14 @@ class Skerry:
     def form(self) -> None:
         """The large shape: lobes, a tilted top, a foot."""
         for angle, height in ((0.3, 3.2), (1.5, 2.2), (2.5, 3.6), (3.7, 2.8), (4.4, 1.8), (5.4, 3.2)):
-            samples = [inward(angle + 0.12 * math.sin(y * 0.4), y) for y in np.arange(2, 31, 1.5)]
+            samples = [inward(angle + 0.12 * math.sin(y * 0.4), y) for y in np.arange(3, 28, 1.5)]
             self.stroke("raise", samples, radius=9.0, height=height, strength=100)
         for angle, height in ((0.95, 2.8), (2.0, 2.2), (3.1, 2.6), (4.9, 2.6), (6.0, 2.2)):
-            samples = [inward(angle + 0.1 * math.sin(y * 0.3), y) for y in np.arange(1, 32, 1.5)]
+            samples = [inward(angle + 0.1 * math.sin(y * 0.3), y) for y in np.arange(4, 29, 1.5)]
             self.stroke("raise", samples, invert=True, radius=6.0, height=height, strength=100)
-        for x, z, radius, height in ((-7, -5, 20, 6), (-9, 2, 12, 3), (4, -9, 11, 2), (-3, -11, 8, 2)):
+        for x, z, radius, height in ((-5, -4, 24, 6.5), (-10, 3, 13, 2.0), (5, -10, 12, 1.6), (-3, -12, 9, 1.2)):
             self.stroke("raise", [down(x, z)], radius=radius, height=height, strength=100, direction="up")
-        for x, z, radius, height in ((13, 9, 14, 6.5), (9, 14, 9, 2.5), (17, -2, 8, 2.5), (2, 16, 7, 2)):
+        for x, z, radius, height in ((14, 11, 20, 6.0), (17, -3, 12, 2.0), (2, 18, 12, 1.8)):
             self.stroke("raise", [down(x, z)], invert=True, radius=radius, height=height, strength=100, direction="up")
         for start in np.arange(0, 6.283, 0.3):
             # the foot spreads level: every short arc moves along one direction
@@ -81,16 +81,19 @@ class Skerry:
             )  # fmt: skip
         for start in np.arange(0, 6.283, 0.5):
             self.stroke(
-                "raise", self.arc(start, start + 0.5, 31.0, 0.6), invert=True, radius=7.0, height=self.between(1.5, 3.2),
+                "raise", self.arc(start, start + 0.5, 27.5, 0.6), invert=True, radius=6.0, height=self.between(1.5, 3.2),
                 strength=100, direction="start",
             )  # fmt: skip
         self.even(4.5, 90)
         self.even(4.0, 80)
+        for _ in range(2):
+            samples = [down(x, z) for x in range(-20, 21, 4) for z in range(-20, 21, 4)]
+            self.stroke("smooth", samples, radius=7.0, strength=100, spacing=50)
 
     def even(self, radius: float, strength: float) -> None:
         """Smooth walls and top once over."""
-        for level in np.arange(2.0, 34.0, radius * 0.8):
-            self.stroke("smooth", self.arc(0, 6.4, float(level), 0.0, 0.06), radius=radius, strength=strength)
+        for level in np.arange(4.0, 29.0, radius * 0.8):
+            self.stroke("smooth", self.arc(0, 6.4, float(level), 0.0, 0.06), radius=radius, strength=strength, spacing=30)
 
     def ledges(self) -> None:
         """Bands of rock that jut out, each undercut below."""
@@ -98,18 +101,18 @@ class Skerry:
             angle = self.between(0, 1.5)
             while angle < 6.6:
                 length = self.between(0.5, 1.7)
-                jut = self.between(0.8, 2.0)
+                jut = self.between(0.8, 1.7)
                 tilt = level + self.between(-1.6, 1.6)
                 self.shelves.append((angle, angle + length, tilt))
                 self.stroke(
                     "raise",
                     self.arc(angle, angle + length, tilt, 0.6),
-                    radius=self.between(1.7, 2.6), height=jut, strength=100, falloff="dome", core=20,
+                    radius=self.between(1.9, 2.8), height=jut, strength=100, falloff="dome", core=20,
                 )  # fmt: skip
                 self.stroke(
                     "raise",
                     self.arc(angle - 0.05, angle + length + 0.05, tilt - 2.9, 0.6),
-                    invert=True, radius=self.between(1.6, 2.2), height=jut * 0.7, strength=100, falloff="dome",
+                    invert=True, radius=self.between(1.6, 2.2), height=jut * 0.55, strength=100,
                 )  # fmt: skip
                 angle += length + self.between(0.1, 0.9)
 
@@ -117,21 +120,24 @@ class Skerry:
         """Cracks worn down from the top."""
         for angle in (0.75, 1.75, 2.85, 3.35, 4.7, 5.75):
             samples = []
-            for y in np.arange(31.0, 3.0, -0.8):
+            for y in np.arange(28.5, 3.0, -0.8):
                 angle += self.between(-0.035, 0.035)
                 samples.append(inward(angle, float(y), self.between(0.6, 1.0)))
-            self.stroke("raise", samples, invert=True, radius=2.6, height=2.2, strength=100, falloff="sharp", core=15)
+            self.stroke(
+                "raise", samples, invert=True, radius=2.8, height=2.0, strength=100, falloff="sharp", core=15,
+                direction="start",
+            )  # fmt: skip
 
     def blocks(self) -> None:
         """Broken rock: many small steps out and in."""
         for _ in range(620):
-            angle, y = self.between(0, 6.283), self.between(1.0, 33.0)
+            angle, y = self.between(0, 6.283), self.between(1.0, 29.0)
             size = self.between(0.7, 2.0)
             self.stroke(
                 "raise",
                 [inward(angle, y)],
                 invert=bool(self.rng.random() < 0.5),
-                radius=size, height=size * self.between(0.08, 0.22), strength=100, falloff="dome", core=55,
+                radius=size, height=size * self.between(0.08, 0.22), strength=100, falloff="dome", core=45, direction="start",
             )  # fmt: skip
         for _ in range(160):
             angle, r = self.between(0, 6.283), 22 * math.sqrt(self.rng.random())
@@ -193,7 +199,7 @@ class Skerry:
         """The whole recipe."""
         self.commands = [
             SetName("Tern Skerry"),
-            AddBody("column", {"radius": 23.0, "height": 30.0, "edge": 0.33}, self.body),
+            AddBody("column", {"radius": 23.0, "height": 30.0, "edge": 0.3}, self.body),
             AddGround("wet_weed"),
             AddGround("scree"),
             SetLight(bearing=215.0, altitude=36.0, sun=3.4, sky=1.0, exposure=0.0),
@@ -204,7 +210,7 @@ class Skerry:
         self.form()
         self.ledges()
         self.gullies()
-        self.even(3.0, 25)
+        self.even(3.0, 35)
         self.blocks()
         self.commands.append(Fill(self.body, "Dark basalt"))
         self.paint()

@@ -35,6 +35,11 @@ ICONS = {
     "folder": '<path d="M3 19V6h6l2 2.500h10V19z"/>',
 }
 
+DOWN = (
+    '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 12 12" fill="none" stroke="#84816f" stroke-width="1.6" '
+    'stroke-linecap="round" stroke-linejoin="round"><path d="M2.5 4.5 6 8l3.5-3.500"/></svg>\n'
+)
+
 HEAD = (
     '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 24 24" fill="none" stroke="currentColor" stroke-width="1.6" '
     'stroke-linecap="round" stroke-linejoin="round">'
@@ -56,6 +61,7 @@ def main() -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
     for name, body in ICONS.items():
         (FOLDER / f"{name}.svg").write_text(f"{HEAD}{body}</svg>\n")
+    (FOLDER / "down.svg").write_text(DOWN)
     (FOLDER / "hulmo.svg").write_text(APP)
 
 

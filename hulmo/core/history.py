@@ -153,6 +153,12 @@ class History:
         self._tell(change)
         return True
 
+    def undo_to_merge(self, command: Command) -> None:
+        """Take the last edit back when a command of the same kind made it, so that the next one takes its place."""
+        last = self._done[-1] if self._done else None
+        if last is not None and type(last.command) is type(command) and last is not self._saved:
+            self.undo()
+
     def redo(self) -> bool:
         """Do the last undone edit again; False when there is none or a stroke is going on."""
         if not self._undone or self._stroke is not None:

@@ -15,7 +15,7 @@ out vec4 colour;
 void main() {
     vec3 n = normalize(normal);
     if (!gl_FrontFacing) n = -n;
-    vec3 clay = gl_FrontFacing ? vec3(0.50, 0.485, 0.455) : vec3(0.22, 0.26, 0.33);
+    vec3 clay = gl_FrontFacing ? vec3(0.35, 0.335, 0.31) : vec3(0.15, 0.19, 0.26);
     vec3 shade = lit(position, n, n, clay, 0.75);
 #if LOOK_MESH
     vec3 width = fwidth(g_edge);

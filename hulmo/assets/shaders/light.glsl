@@ -24,7 +24,7 @@ float sunlit(vec3 p, vec3 n) {
 // Sky light on a surface: bright above, light thrown back by the ground below.
 vec3 sky_on(vec3 n) {
     float up = n.y * 0.5 + 0.5;
-    return sky_light * mix(vec3(0.13, 0.12, 0.105), vec3(0.36, 0.43, 0.53), up);
+    return sky_light * mix(vec3(0.20, 0.185, 0.16), vec3(0.50, 0.58, 0.70), up);
 }
 
 // Lambert diffuse and a GGX lobe (Walter et al. 2007, with Schlick's Fresnel and Smith's joint visibility).

@@ -74,7 +74,6 @@ void main() {
     linear *= exp2(exposure);
     if (tone == 1) {
         // a filmic curve: Narkowicz, "ACES filmic tone mapping curve" (2015)
-        linear *= 0.8;
         linear = linear * (2.51 * linear + 0.03) / (linear * (2.43 * linear + 0.59) + 0.14);
     }
     result = vec4(encode(linear), 1.0);

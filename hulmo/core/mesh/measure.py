@@ -9,6 +9,9 @@ from scipy.sparse.csgraph import connected_components
 
 from hulmo.core.mesh.body import Body
 
+THIN = 10.0
+"""Degrees; a triangle whose smallest angle is smaller counts as thin."""
+
 
 @dataclass(frozen=True)
 class Measures:
@@ -89,7 +92,7 @@ def measure(body: Body) -> Measures:
         edge_shortest=float(sides.min()),
         edge_mean=float((sides * seen).sum() / seen.sum()),
         edge_longest=float(sides.max()),
-        thin_share=float(np.mean(smallest_angles(sides, double_area) < 10.0)),
+        thin_share=float(np.mean(smallest_angles(sides, double_area) < THIN)),
         low=(float(low[0]), float(low[1]), float(low[2])),
         high=(float(high[0]), float(high[1]), float(high[2])),
     )

@@ -10,8 +10,8 @@ from hulmo.core.mesh.body import Body
 Vector = NDArray[np.float64]
 
 
-def draped_ring(body: Body, centre: Vector, normal: Vector, radius: float, count: int = 48) -> NDArray[np.float64]:
-    """Points of a circle around a surface point, each brought to the nearest surface.
+def draped_ring(body: Body, centre: Vector, normal: Vector, radius: float, count: int = 72) -> NDArray[np.float64]:
+    """Points of a circle around a surface point, each brought to the nearest surface and then eased.
 
     Parameters
     ----------
@@ -32,9 +32,10 @@ def draped_ring(body: Body, centre: Vector, normal: Vector, radius: float, count
     across /= np.linalg.norm(across)
     along = np.cross(normal, across)
     points = np.empty((count, 3))
+    # points of a rugged surface jump; the mean with both neighbours keeps the ring readable
     for i in range(count):
         angle = 2 * math.pi * i / count
         flat = centre + (across * math.cos(angle) + along * math.sin(angle)) * radius
         near = body.nearest(flat, radius)
         points[i] = flat if near is None else near.position
-    return points
+    return (np.roll(points, 1, axis=0) + 2 * points + np.roll(points, -1, axis=0)) / 4

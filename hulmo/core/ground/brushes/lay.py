@@ -16,7 +16,7 @@ def apply(dab: Dab) -> NDArray[np.float32]:
 BRUSH = Brush(
     name="lay",
     label="Lay",
-    help="Adds the ground in hand; takes it away while inverted.",
+    help="Adds the ground in hand. Ctrl takes it away.",
     key="L",
     stage="ground",
     column=WEIGHT,

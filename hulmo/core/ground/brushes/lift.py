@@ -16,7 +16,7 @@ def apply(dab: Dab) -> NDArray[np.float32]:
 BRUSH = Brush(
     name="lift",
     label="Lift",
-    help="Takes the ground in hand away; adds it while inverted.",
+    help="Takes the ground in hand away. Ctrl adds it.",
     key="I",
     stage="ground",
     column=WEIGHT,

@@ -32,7 +32,7 @@ def apply(dab: Dab) -> NDArray[np.float32]:
 BRUSH = Brush(
     name="raise",
     label="Raise / Lower",
-    help="Raises the surface; lowers it while inverted.",
+    help="Raises the surface. Ctrl lowers it.",
     key="R",
     stage="sculpt",
     column="position",

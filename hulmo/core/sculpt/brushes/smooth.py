@@ -97,7 +97,7 @@ def apply(dab: Dab) -> NDArray[np.float32]:
 BRUSH = Brush(
     name="smooth",
     label="Smooth",
-    help="Evens out bumps. Held Shift gives it to any brush.",
+    help="Evens out bumps. Shift does it with any brush.",
     key="S",
     stage="sculpt",
     column="position",

@@ -1,0 +1,77 @@
+"""The card of an exchange format."""
+
+import pathlib
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QLabel, QPushButton, QWidget
+
+from hulmo.app.cards.card import Card
+from hulmo.app.fields.settings_panel import SettingsPanel
+from hulmo.app.session import Session
+from hulmo.app.theme import Theme
+from hulmo.core.io.exporters import EXPORTERS
+
+
+class ExportCard(Card):
+    """Settings of the format in hand and the button that writes the file.
+
+    Signals
+    -------
+    asked : str
+        The user wants a file with this ending; whoever listens finds a name and calls `write`.
+    """
+
+    asked = pyqtSignal(str)
+
+    def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__("", "", parent)
+        self._session = session
+        self._theme = theme
+        self.panels: dict[str, SettingsPanel] = {}
+        self.button = QPushButton("Export…")
+        self.button.setObjectName("main")
+        self.button.clicked.connect(lambda: self.asked.emit(self._session.tool.name))
+        self.result = QLabel()
+        self.result.setObjectName("quiet")
+        self.result.setWordWrap(True)
+        self.body.addWidget(self.button)
+        self.body.addWidget(self.result)
+        session.tool_changed.connect(self.refresh)
+        session.replaced.connect(self.refresh)
+        session.job_changed.connect(self.refresh)
+        self.refresh()
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in other colours."""
+        self._theme = theme
+        for panel in self.panels.values():
+            panel.set_theme(theme)
+
+    def refresh(self) -> None:
+        """Show the format in hand."""
+        tool = self._session.tool
+        self.setVisible(tool.kind == "export")
+        if tool.kind != "export":
+            return
+        exporter = EXPORTERS[tool.name]
+        if exporter.ending not in self.panels:
+            panel = SettingsPanel(exporter.settings, self._theme)
+            self.panels[exporter.ending] = panel
+            self.body.insertWidget(0, panel)
+        for name, panel in self.panels.items():
+            panel.setVisible(name == exporter.ending)
+        self.set_title(exporter.label, exporter.help)
+        self.button.setText(f"Export .{exporter.ending}…")
+        self.button.setToolTip(f"Write the project as .{exporter.ending}")
+        self.button.setEnabled(bool(self._session.project.bodies) and not self._session.busy)
+
+    def write(self, path: pathlib.Path) -> None:
+        """Write the file in a thread."""
+        exporter = EXPORTERS[self._session.tool.name]
+        values = self.panels[exporter.ending].values
+        project = self._session.project
+
+        def done(_: object) -> None:
+            self.result.setText(f"Wrote {path.name}, {path.stat().st_size / 1e6:,.1f} MB, to {path.parent}")
+
+        self._session.start_job(lambda progress: exporter.write(project, path, values, progress), done)

@@ -1,0 +1,80 @@
+"""The card of the base form in hand: sizes, how large the mesh gets, build."""
+
+from PyQt6.QtWidgets import QLabel, QPushButton, QWidget
+
+from hulmo.app.cards.card import Card
+from hulmo.app.fields.settings_panel import SettingsPanel
+from hulmo.app.session import Session
+from hulmo.app.theme import Theme
+from hulmo.core.commands import AddBody
+from hulmo.core.commands.add_body import checked_form
+from hulmo.core.errors import HulmoError
+from hulmo.core.mesh.forms import FORMS
+
+
+class FormCard(Card):
+    """Settings of a base form and its counts before it is built."""
+
+    def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__("", "", parent)
+        self._session = session
+        self._theme = theme
+        self.panels: dict[str, SettingsPanel] = {}
+        self._shown = ""
+        self.counts = QLabel()
+        self.counts.setObjectName("number")
+        self.counts.setWordWrap(True)
+        self.counts.setAccessibleName("Counts")
+        self.build = QPushButton("Build")
+        self.build.setObjectName("main")
+        self.build.setToolTip("Add this form as a new body")
+        self.build.clicked.connect(self._build)
+        self.body.addWidget(self.counts)
+        self.body.addWidget(self.build)
+        session.tool_changed.connect(self.refresh)
+        session.job_changed.connect(self._count)
+        self.refresh()
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in other colours."""
+        self._theme = theme
+        for panel in self.panels.values():
+            panel.set_theme(theme)
+
+    def refresh(self) -> None:
+        """Show the form in hand."""
+        tool = self._session.tool
+        self.setVisible(tool.kind == "form")
+        if tool.kind != "form":
+            return
+        form = FORMS[tool.name]
+        if form.name not in self.panels:
+            panel = SettingsPanel(form.settings, self._theme)
+            panel.changed.connect(lambda *_: self._count())
+            self.panels[form.name] = panel
+            self.body.insertWidget(self.body.count() - 2, panel)
+        for name, panel in self.panels.items():
+            panel.setVisible(name == form.name)
+        self._shown = form.name
+        self.set_title(form.label, form.help)
+        self._count()
+
+    def _count(self) -> None:
+        if not self._shown:
+            return
+        try:
+            _, _, counts = checked_form(self._shown, dict(self.panels[self._shown].values), "build")
+        except HulmoError as error:
+            self.counts.setText(str(error).removeprefix("build, "))
+            self.build.setEnabled(False)
+            return
+        quads = f"{counts.quads:,} quads, " if counts.quads else ""
+        self.counts.setText(f"{counts.vertices:,} vertices\n{quads}{counts.triangles:,} triangles")
+        self.build.setEnabled(not self._session.busy)
+
+    def _build(self) -> None:
+        command = AddBody(self._shown, dict(self.panels[self._shown].values))
+        self._session.do_long(command, self._built)
+
+    def _built(self) -> None:
+        self._session.choose_body(self._session.project.bodies[-1].ident)

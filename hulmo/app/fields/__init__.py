@@ -1,0 +1,1 @@
+"""Fields: one widget for each kind of setting."""

@@ -1,0 +1,69 @@
+"""Asking for file names and for what to do with unsaved work. Nothing here blocks: answers come by callback."""
+
+import pathlib
+from collections.abc import Callable
+
+from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
+
+PROJECT_FILTER = "Hulmo projects (*.hulmo)"
+
+
+def ask_open(parent: QWidget, start: pathlib.Path, then: Callable[[pathlib.Path], None]) -> QFileDialog:
+    """Ask for a project to open."""
+    dialog = _dialog(parent, "Open a project", start, PROJECT_FILTER)
+    dialog.setFileMode(QFileDialog.FileMode.ExistingFile)
+    return _show(dialog, then)
+
+
+def ask_folder(parent: QWidget, start: pathlib.Path, then: Callable[[pathlib.Path], None]) -> QFileDialog:
+    """Ask for a folder with texture images."""
+    dialog = _dialog(parent, "Folder with albedo, normal, roughness and height images", start, "")
+    dialog.setFileMode(QFileDialog.FileMode.Directory)
+    return _show(dialog, then)
+
+
+def ask_save(
+    parent: QWidget, title: str, start: pathlib.Path, ending: str, then: Callable[[pathlib.Path], None]
+) -> QFileDialog:
+    """Ask for a file to write; the ending is added when it is left out."""
+    dialog = _dialog(parent, title, start.parent, f"*.{ending}")
+    dialog.setAcceptMode(QFileDialog.AcceptMode.AcceptSave)
+    dialog.setDefaultSuffix(ending)
+    dialog.selectFile(start.name)
+    return _show(dialog, then)
+
+
+def ask_unsaved(parent: QWidget, name: str, save: Callable[[], None], leave: Callable[[], None]) -> QMessageBox:
+    """Ask what to do with unsaved work: save it, drop it, or stay."""
+    box = QMessageBox(parent)
+    box.setWindowTitle("Unsaved work")
+    box.setText(f"“{name}” has changes that are in no file.")
+    box.setInformativeText("Save them first?")
+    first = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
+    drop = box.addButton("Drop changes", QMessageBox.ButtonRole.DestructiveRole)
+    box.addButton("Stay here", QMessageBox.ButtonRole.RejectRole)
+    box.setDefaultButton(first if hasattr(first, "click") else None)
+
+    def answered() -> None:
+        if box.clickedButton() is first:
+            save()
+        elif box.clickedButton() is drop:
+            leave()
+
+    box.finished.connect(answered)
+    box.open()
+    return box
+
+
+def _dialog(parent: QWidget, title: str, start: pathlib.Path, kinds: str) -> QFileDialog:
+    dialog = QFileDialog(parent, title, str(start), kinds)
+    dialog.setOption(QFileDialog.Option.DontUseNativeDialog)
+    dialog.resize(720, 460)
+    return dialog
+
+
+def _show(dialog: QFileDialog, then: Callable[[pathlib.Path], None]) -> QFileDialog:
+    dialog.fileSelected.connect(lambda name: then(pathlib.Path(name)))
+    dialog.finished.connect(dialog.deleteLater)
+    dialog.open()
+    return dialog

@@ -1,0 +1,135 @@
+"""The heading: project and file, how to look at the scene, undo and redo."""
+
+from PyQt6.QtCore import QSize, Qt, pyqtSignal
+from PyQt6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QMenu, QToolButton, QWidget
+
+from hulmo.app.icons import icon
+from hulmo.app.session import Session
+from hulmo.app.theme import Theme
+from hulmo.render.looks import LOOKS
+
+
+class Heading(QWidget):
+    """Top of the window.
+
+    Signals
+    -------
+    look_chosen : str
+    asked : str
+        "new", "open", "save", "save_as", "frame" or "night".
+    recent_chosen : str
+        Path of a file opened before.
+    """
+
+    look_chosen = pyqtSignal(str)
+    asked = pyqtSignal(str)
+    recent_chosen = pyqtSignal(str)
+
+    def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("heading")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setFixedHeight(46)
+        self._session = session
+        self._name = QLabel()
+        self._name.setObjectName("title")
+        self._state = QLabel()
+        self._state.setObjectName("quiet")
+        self.buttons: dict[str, QToolButton] = {}
+        self.looks: dict[str, QToolButton] = {}
+        row = QHBoxLayout(self)
+        row.setContentsMargins(14, 0, 10, 0)
+        row.setSpacing(3)
+        row.addWidget(self._name)
+        row.addSpacing(6)
+        row.addWidget(self._state)
+        row.addSpacing(10)
+        for name, label, text, key in (
+            ("new", "New", "Start an empty project", "Ctrl+N"),
+            ("open", "Open", "Open a project", "Ctrl+O"),
+            ("save", "Save", "Save the project", "Ctrl+S"),
+            ("save_as", "Save as", "Save under another name", "Ctrl+Shift+S"),
+        ):
+            row.addWidget(self._button(name, label, text, key))
+        recent = QMenu(self)
+        recent.aboutToShow.connect(lambda: self._fill_recent(recent))
+        self.buttons["open"].setMenu(recent)
+        self.buttons["open"].setPopupMode(QToolButton.ToolButtonPopupMode.MenuButtonPopup)
+        row.addStretch(1)
+        group = QButtonGroup(self)
+        for look in LOOKS.values():
+            button = QToolButton()
+            button.setText(look.label)
+            button.setCheckable(True)
+            button.setChecked(look.name == "lit")
+            button.setAccessibleName(f"Look {look.label}")
+            button.setToolTip(f"{look.help} ({look.key})")
+            button.clicked.connect(lambda _, name=look.name: self.look_chosen.emit(name))
+            group.addButton(button)
+            self.looks[look.name] = button
+            row.addWidget(button)
+        row.addStretch(1)
+        row.addWidget(self._button("frame", "Frame", "Show all of it", "Home"))
+        rule = QFrame()
+        rule.setFixedSize(1, 22)
+        rule.setObjectName("rule")
+        row.addWidget(self._button("undo", "Undo", "Take the last step back", "Ctrl+Z"))
+        row.addWidget(self._button("redo", "Redo", "Do the step again", "Ctrl+Shift+Z"))
+        row.addWidget(rule)
+        row.addWidget(self._button("night", "Night", "Day or night theme", "F9"))
+        self.buttons["undo"].clicked.connect(session.undo)
+        self.buttons["redo"].clicked.connect(session.redo)
+        self.set_theme(theme)
+        session.saved_changed.connect(self.refresh)
+        session.job_changed.connect(self.refresh)
+        self.refresh()
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw icons in other colours."""
+        for name, button in self.buttons.items():
+            button.setIcon(icon("sun" if name == "night" and theme.name == "night" else name, theme))
+        self.buttons["night"].setText("Day" if theme.name == "night" else "Night")
+
+    def refresh(self) -> None:
+        """Show name, saved state, and what can be undone."""
+        session = self._session
+        text = session.project.name if session.path is None else session.path.stem
+        self._name.setText(self._name.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, 150))
+        self._state.setText("not saved yet" if session.unsaved else ("saved" if session.path else ""))
+        for name, label, verb in (
+            ("undo", session.history.undo_label, "Take back"),
+            ("redo", session.history.redo_label, "Do again"),
+        ):
+            self.buttons[name].setEnabled(bool(label) and not session.busy)
+            key = "Ctrl+Z" if name == "undo" else "Ctrl+Shift+Z"
+            self.buttons[name].setToolTip(f"{verb}: {label or 'nothing'} ({key})")
+        for name in ("new", "open", "save", "save_as"):
+            self.buttons[name].setEnabled(not session.busy)
+
+    def show_look(self, name: str) -> None:
+        """Mark the look that is shown."""
+        self.looks[name].setChecked(True)
+
+    def _button(self, name: str, label: str, text: str, key: str) -> QToolButton:
+        button = QToolButton()
+        button.setText(label)
+        button.setIconSize(QSize(18, 18))
+        button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+        button.setAccessibleName(label)
+        button.setToolTip(f"{text} ({key})")
+        if name not in ("undo", "redo"):
+            button.clicked.connect(lambda: self.asked.emit(name))
+        self.buttons[name] = button
+        return button
+
+    def _fill_recent(self, menu: QMenu) -> None:
+        menu.clear()
+        files = self._session.recent()
+        for path in files:
+            action = menu.addAction(f"{path.stem}   {path.parent}")
+            assert action is not None
+            action.triggered.connect(lambda _, path=path: self.recent_chosen.emit(str(path)))
+        if not files:
+            action = menu.addAction("Nothing opened before")
+            assert action is not None
+            action.setEnabled(False)

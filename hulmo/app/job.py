@@ -1,0 +1,49 @@
+"""Long work in a thread of its own, with progress and a way to stop it."""
+
+from collections.abc import Callable
+from typing import Any
+
+from PyQt6.QtCore import QObject, QThread, pyqtSignal
+
+from hulmo.core.errors import Cancelled, HulmoError
+from hulmo.core.progress import Progress
+
+
+class Job(QThread):
+    """Runs one function.
+
+    Signals
+    -------
+    progressed : float, str
+        Share done (0 to 1) and what is being done.
+    succeeded : object
+        What the function returned.
+    failed : str
+        What went wrong, in words for the user; empty when the user stopped it.
+    """
+
+    progressed = pyqtSignal(float, str)
+    succeeded = pyqtSignal(object)
+    failed = pyqtSignal(str)
+
+    def __init__(self, work: Callable[[Progress], Any], parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._work = work
+        self._progress = Progress(self.progressed.emit)
+
+    def cancel(self) -> None:
+        """Ask it to end at its next step."""
+        self._progress.stop()
+
+    def run(self) -> None:
+        """The thread's body."""
+        try:
+            result = self._work(self._progress)
+        except Cancelled:
+            self.failed.emit("")
+        except HulmoError as error:
+            self.failed.emit(str(error))
+        except MemoryError:
+            self.failed.emit("Not enough memory for this; use fewer vertices. Nothing was changed.")
+        else:
+            self.succeeded.emit(result)

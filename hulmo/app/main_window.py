@@ -1,0 +1,260 @@
+"""The window: puts heading, route, canvas, cards and reading together and wires them to the session."""
+
+import pathlib
+from collections.abc import Callable
+
+from PyQt6.QtCore import QSettings, Qt
+from PyQt6.QtGui import QCloseEvent, QIcon, QKeySequence, QResizeEvent, QShortcut
+from PyQt6.QtWidgets import QApplication, QHBoxLayout, QMainWindow, QScrollArea, QVBoxLayout, QWidget
+
+from hulmo.app import files, theme
+from hulmo.app.canvas import Canvas, pointer_cursor
+from hulmo.app.cards.body_card import BodyCard
+from hulmo.app.cards.brush_card import BrushCard
+from hulmo.app.cards.export_card import ExportCard
+from hulmo.app.cards.form_card import FormCard
+from hulmo.app.cards.ground_card import GroundCard
+from hulmo.app.cards.light_card import LightCard
+from hulmo.app.heading import Heading
+from hulmo.app.notice import Notice
+from hulmo.app.reading import Reading
+from hulmo.app.route import Route
+from hulmo.app.session import Session
+from hulmo.app.stages import STAGES, Tool, tool_named
+from hulmo.core.commands import AddGround, Fill
+from hulmo.core.journal import Leftover
+from hulmo.render.looks import LOOKS
+
+
+class MainWindow(QMainWindow):
+    """The one window of the application."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.theme = theme.NIGHT if QSettings().value("theme", "day") == "night" else theme.DAY
+        self._closing = False
+        self.setWindowTitle("Hulmo")
+        self.setWindowIcon(QIcon(str(theme.ASSETS / "icons" / "hulmo.svg")))
+        self.setMinimumSize(1000, 640)
+        self.heading = Heading(session, self.theme)
+        self.route = Route(session, self.theme)
+        self.canvas = Canvas(session, self.theme)
+        self.canvas.setCursor(pointer_cursor())
+        self.reading = Reading(session)
+        self.brush_card = BrushCard(session, self.theme)
+        self.form_card = FormCard(session, self.theme)
+        self.body_card = BodyCard(session)
+        self.ground_card = GroundCard(session, self.theme)
+        self.light_card = LightCard(session, self.theme)
+        self.export_card = ExportCard(session, self.theme)
+        self._themed = (
+            self.heading, self.route, self.canvas, self.brush_card, self.form_card, self.ground_card, self.light_card,
+            self.export_card,
+        )  # fmt: skip
+        self.setCentralWidget(self._lay_out())
+        self.notice = Notice(self.canvas)
+        self._wire()
+        self._declare_keys()
+        self._show_title()
+        self._show_theme()
+
+    def tell_leftovers(self) -> None:
+        """Offer to bring back work that an earlier crash left."""
+        found = self.session.leftovers()
+        if found:
+            self._offer(found[-1])
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        """Ask before unsaved work is dropped."""
+        assert event is not None
+        if self.session.busy:
+            self.notice.say("Something is still under way. Wait until it is done, or stop it below.")
+            event.ignore()
+        elif self.session.unsaved and not self._closing:
+            event.ignore()
+            self._before_leaving(self._close_now)
+        else:
+            self.session.close()
+            event.accept()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """Keep the notice where it belongs."""
+        super().resizeEvent(event)
+        self.notice.place()
+
+    def _lay_out(self) -> QWidget:
+        cards = QWidget()
+        column = QVBoxLayout(cards)
+        column.setContentsMargins(9, 9, 9, 9)
+        column.setSpacing(8)
+        for card in (
+            self.form_card, self.body_card, self.brush_card, self.ground_card, self.light_card, self.export_card,
+        ):  # fmt: skip
+            column.addWidget(card)
+        column.addStretch(1)
+        scroll = QScrollArea()
+        scroll.setObjectName("cards")
+        scroll.setWidget(cards)
+        scroll.setWidgetResizable(True)
+        scroll.setFixedWidth(308)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        middle = QHBoxLayout()
+        middle.setContentsMargins(0, 0, 0, 0)
+        middle.setSpacing(0)
+        middle.addWidget(self.route)
+        middle.addWidget(self.canvas, 1)
+        middle.addWidget(scroll)
+        panel = QWidget()
+        panel.setObjectName("panel")
+        whole = QVBoxLayout(panel)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        whole.addWidget(self.heading)
+        whole.addLayout(middle, 1)
+        whole.addWidget(self.reading)
+        return panel
+
+    def _wire(self) -> None:
+        self.canvas.pointed.connect(self.reading.point)
+        self.heading.look_chosen.connect(self.show_look)
+        self.heading.asked.connect(self._asked)
+        self.heading.recent_chosen.connect(lambda name: self._before_leaving(lambda: self._open(pathlib.Path(name))))
+        self.route.action_taken = self._act
+        self.ground_card.folder_asked.connect(self._ask_folder)
+        self.export_card.asked.connect(self._ask_export)
+        self.session.noticed.connect(self.notice.say)
+        self.session.saved_changed.connect(self._show_title)
+        self.session.replaced.connect(self.notice.hide)
+        self.session.replaced.connect(self._first_stage)
+
+    def _declare_keys(self) -> None:
+        def key(text: str, act: Callable[[], None]) -> None:
+            QShortcut(QKeySequence(text), self).activated.connect(act)
+
+        for stage in STAGES:
+            key(stage.key, lambda stage=stage: self.session.choose_stage(stage))  # type: ignore[misc]
+            for tool in stage.tools:
+                if tool.key:
+                    key(tool.key, lambda tool=tool: self.route.press(tool))  # type: ignore[misc]
+        for look in LOOKS.values():
+            key(look.key, lambda name=look.name: self.show_look(name))  # type: ignore[misc]
+        for text, name in (
+            ("Ctrl+N", "new"), ("Ctrl+O", "open"), ("Ctrl+S", "save"), ("Ctrl+Shift+S", "save_as"), ("Home", "frame"),
+            ("F9", "night"),
+        ):  # fmt: skip
+            key(text, lambda name=name: self._asked(name))  # type: ignore[misc]
+        key("Ctrl+Z", self.session.undo)
+        key("Ctrl+Shift+Z", self.session.redo)
+        key("Ctrl+Y", self.session.redo)
+        key("[", lambda: self.canvas.change_radius(1 / 1.15))
+        key("]", lambda: self.canvas.change_radius(1.15))
+        key("Shift+[", lambda: self.canvas.change_strength(-5))
+        key("Shift+]", lambda: self.canvas.change_strength(5))
+        key("{", lambda: self.canvas.change_strength(-5))
+        key("}", lambda: self.canvas.change_strength(5))
+
+    def show_look(self, name: str) -> None:
+        """Show the scene another way."""
+        self.heading.show_look(name)
+        self.canvas.set_look(name)
+
+    def set_theme(self, chosen: theme.Theme) -> None:
+        """Day or night."""
+        self.theme = chosen
+        QSettings().setValue("theme", chosen.name)
+        self._show_theme()
+
+    def _show_theme(self) -> None:
+        application = QApplication.instance()
+        assert isinstance(application, QApplication)
+        theme.apply(application, self.theme)
+        for part in self._themed:
+            part.set_theme(self.theme)
+
+    def _show_title(self) -> None:
+        mark = "•  " if self.session.unsaved else ""
+        name = self.session.project.name if self.session.path is None else self.session.path.name
+        self.setWindowTitle(f"{mark}{name}  Hulmo")
+
+    def _first_stage(self) -> None:
+        stage = STAGES[1] if self.session.project.bodies else STAGES[0]
+        self.session.choose_stage(stage)
+
+    def _asked(self, name: str) -> None:
+        if name == "frame":
+            self.canvas.frame_all()
+        elif name == "night":
+            self.set_theme(theme.DAY if self.theme is theme.NIGHT else theme.NIGHT)
+        elif self.session.busy:
+            self.session.noticed.emit("Please wait until the present work is done, or stop it.")
+        elif name == "new":
+            self._before_leaving(self.session.new)
+        elif name == "open":
+            self._before_leaving(lambda: files.ask_open(self, self._folder(), self._open))
+        elif name == "save":
+            self._save(None)
+        elif name == "save_as":
+            self._save_as(None)
+
+    def _act(self, tool: Tool) -> None:
+        body = self.session.body
+        if tool is tool_named("action", "fill"):
+            if body is None:
+                self.session.noticed.emit("There is no body to fill yet. Build a base form first.")
+            else:
+                self.session.do(Fill(body.name, self.session.project.grounds[self.session.ground].name))
+
+    def _folder(self) -> pathlib.Path:
+        if self.session.path is not None:
+            return self.session.path.parent
+        recent = self.session.recent()
+        return recent[0].parent if recent else pathlib.Path.home()
+
+    def _open(self, path: pathlib.Path) -> None:
+        self.session.open(path)
+
+    def _save(self, then: Callable[[], None] | None) -> None:
+        if self.session.path is None:
+            self._save_as(then)
+        else:
+            self.session.save(self.session.path, then)
+
+    def _save_as(self, then: Callable[[], None] | None) -> None:
+        name = self.session.project.name if self.session.path is None else self.session.path.stem
+        start = self._folder() / f"{name}.hulmo"
+        files.ask_save(self, "Save the project", start, "hulmo", lambda path: self.session.save(path, then))
+
+    def _ask_export(self, ending: str) -> None:
+        name = self.session.project.name if self.session.path is None else self.session.path.stem
+        files.ask_save(
+            self, f"Export as .{ending}", self._folder() / f"{name}.{ending}", ending, self.export_card.write
+        )
+
+    def _ask_folder(self) -> None:
+        def chosen(folder: pathlib.Path) -> None:
+            if self.session.do(AddGround(str(folder))):
+                self.session.choose_ground(len(self.session.project.grounds) - 1)
+
+        files.ask_folder(self, self._folder(), chosen)
+
+    def _before_leaving(self, go: Callable[[], object]) -> None:
+        if not self.session.unsaved:
+            go()
+            return
+        files.ask_unsaved(self, self.session.project.name, lambda: self._save(lambda: go() and None), lambda: go() and None)
+
+    def _close_now(self) -> None:
+        self._closing = True
+        self.close()
+
+    def _offer(self, leftover: Leftover) -> None:
+        what = "a project that was never saved" if leftover.base is None else leftover.base.name
+        self.notice.say(
+            f"Hulmo did not end well last time. {leftover.steps} steps on {what} are in no file.",
+            [
+                ("Bring back", lambda: self.session.recover(leftover)),
+                ("Drop them", lambda: leftover.file.unlink(missing_ok=True)),
+            ],
+        )

@@ -1,0 +1,164 @@
+"""What is drawn over the scene: brush ring, scale bar, rose, hint."""
+
+import math
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QFont, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtWidgets import QWidget
+
+from hulmo.app.theme import HEAD_FONT, TEXT_FONT
+from hulmo.render.camera import Camera
+
+Points = NDArray[np.float64]
+
+INK = QColor(22, 32, 33)
+PALE = QColor(250, 247, 238)
+
+
+@dataclass
+class Ring:
+    """A brush ring on the surface.
+
+    Attributes
+    ----------
+    rim, core : (K, 3) float64
+        Draped circles, metres; core is empty when there is none.
+    stalk : (2, 3) float64
+        From the middle toward where the brush pushes.
+    label : str
+        Radius in metres.
+    works : bool
+        False when the brush would do nothing here.
+    """
+
+    rim: Points
+    core: Points
+    stalk: Points
+    label: str
+    works: bool = True
+
+
+@dataclass
+class Marks:
+    """All that the overlay shows."""
+
+    camera: Camera | None = None
+    ring: Ring | None = None
+    loose: QPointF | None = None
+    hint: str = ""
+    depth: float = 1.0
+    dark: bool = False
+    lines: list[str] = field(default_factory=list)
+
+
+class Overlay(QWidget):
+    """A transparent sheet over the canvas; the mouse goes through it."""
+
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        self.setAccessibleName("Marks over the scene")
+        self.marks = Marks()
+        self._ink = INK
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        """Draw the marks."""
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        camera = self.marks.camera
+        if camera is not None:
+            if self.marks.ring is not None:
+                self._ring(painter, camera, self.marks.ring)
+            self._ink = PALE if self.marks.dark else INK
+            self._scale(painter, camera)
+            self._rose(painter, camera)
+        if self.marks.loose is not None:
+            painter.setPen(QPen(QColor(120, 120, 112, 150), 1.2, Qt.PenStyle.DotLine))
+            painter.drawEllipse(self.marks.loose, 13.0, 13.0)
+        if self.marks.hint:
+            self._hint(painter, self.marks.hint)
+        painter.end()
+
+    def _ring(self, painter: QPainter, camera: Camera, ring: Ring) -> None:
+        strong = 235 if ring.works else 90
+        rim = self._polygon(camera, ring.rim)
+        if rim is None:
+            return
+        for colour, width in ((QColor(22, 32, 33, strong // 2), 3.6), (QColor(250, 247, 238, strong), 1.7)):
+            painter.setPen(QPen(colour, width))
+            painter.drawPolygon(rim)
+        core = self._polygon(camera, ring.core)
+        if core is not None:
+            painter.setPen(QPen(QColor(22, 32, 33, strong // 3), 2.6))
+            painter.drawPolygon(core)
+            painter.setPen(QPen(QColor(250, 247, 238, strong * 3 // 4), 1.0, Qt.PenStyle.DashLine))
+            painter.drawPolygon(core)
+        stalk = self._polygon(camera, ring.stalk)
+        if stalk is not None and ring.works:
+            for colour, width in ((QColor(22, 32, 33, 130), 3.6), (QColor(250, 247, 238, 235), 1.8)):
+                painter.setPen(QPen(colour, width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+                painter.drawLine(stalk.at(0), stalk.at(1))
+            painter.setBrush(PALE)
+            painter.drawEllipse(stalk.at(1), 2.2, 2.2)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+        box = rim.boundingRect()
+        self._text(painter, QPointF(box.right() + 8, box.center().y() + 4), ring.label)
+
+    def _polygon(self, camera: Camera, points: Points) -> QPolygonF | None:
+        if points.shape[0] < 2:
+            return None
+        seen = camera.to_screen(points, self.width(), self.height())
+        if (seen[:, 2] <= camera.near * 0.5).any():
+            return None
+        return QPolygonF([QPointF(float(x), float(y)) for x, y, _ in seen])
+
+    def _text(self, painter: QPainter, at: QPointF, text: str) -> None:
+        painter.setFont(QFont(TEXT_FONT, 10, QFont.Weight.DemiBold))
+        painter.setPen(QColor(22, 32, 33, 170))
+        for dx, dy in ((-1, 0), (1, 0), (0, -1), (0, 1)):
+            painter.drawText(at + QPointF(dx, dy), text)
+        painter.setPen(PALE)
+        painter.drawText(at, text)
+
+    def _scale(self, painter: QPainter, camera: Camera) -> None:
+        # the bar is true at the depth of what stands in the middle of the picture
+        size = camera.metres_per_pixel(self.marks.depth, self.height())
+        wanted = size * 130
+        base = 10.0 ** math.floor(math.log10(wanted))
+        length = next(base * step for step in (5, 2, 1) if base * step <= wanted)
+        pixels = length / size
+        left, low = 20.0, self.height() - 20.0
+        painter.setPen(QPen(self._ink, 1.0))
+        for i in range(4):
+            painter.setBrush(INK if i % 2 == 0 else PALE)
+            painter.drawRect(QRectF(left + pixels * i / 4, low - 5, pixels / 4, 5))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        self._text(painter, QPointF(left, low - 11), f"{length:g} m")
+
+    def _rose(self, painter: QPainter, camera: Camera) -> None:
+        centre = QPointF(self.width() - 48.0, 50.0)
+        painter.setPen(QPen(QColor(22, 32, 33, 60), 1.0))
+        painter.setBrush(QColor(250, 247, 238, 60))
+        painter.drawEllipse(centre, 32.0, 32.0)
+        for text, axis in (("N", (0.0, 0.0, -1.0)), ("E", (1.0, 0.0, 0.0)), ("up", (0.0, 1.0, 0.0))):
+            across, upward = float(camera.right @ axis), float(camera.up @ axis)
+            toward = float(camera.back @ axis)
+            tip = centre + QPointF(across * 19.0, -upward * 19.0)
+            shade = 235 if toward > -0.3 else 120
+            ink = QColor(self._ink)
+            ink.setAlpha(shade)
+            painter.setPen(QPen(ink, 2.2 if text == "N" else 1.3))
+            painter.drawLine(centre, tip)
+            painter.setFont(QFont(HEAD_FONT, 9))
+            # what points away stands a little higher, so that two letters never fall together
+            spot = centre + QPointF(across * 27.0, -upward * 24.0 - (0 if text == "up" else 6.0 * (-1 if toward > 0 else 1)))
+            painter.drawText(QRectF(spot.x() - 12, spot.y() - 9, 24, 18), Qt.AlignmentFlag.AlignCenter, text)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+
+    def _hint(self, painter: QPainter, text: str) -> None:
+        painter.setFont(QFont(HEAD_FONT, 15))
+        painter.setPen(QColor(90, 92, 86))
+        painter.drawText(QRectF(0, 0, self.width(), self.height()), Qt.AlignmentFlag.AlignCenter, text)

@@ -1,0 +1,101 @@
+"""The reading: what lies under the pointer, how large the project is, what a long job is doing."""
+
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QWidget
+
+from hulmo.app.session import Session
+from hulmo.core.mesh.spatial_index import SurfacePoint
+from hulmo.core.mesh.thin import thin_share
+from hulmo.core.reading import read_point
+
+THIN_AT_MOST = 400_000
+"""Triangles up to which the share of thin ones is counted while the hand rests."""
+
+
+class Reading(QWidget):
+    """Bottom of the window."""
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("reading")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setFixedHeight(30)
+        self._session = session
+        self._under = QLabel()
+        self._under.setObjectName("under")
+        self._under.setAccessibleName("Under the pointer")
+        self._counts = QLabel()
+        self._counts.setAccessibleName("Counts")
+        self._job = QLabel()
+        self._bar = QProgressBar()
+        self._bar.setRange(0, 1000)
+        self._bar.setTextVisible(False)
+        self._bar.setFixedWidth(130)
+        self.stop = QPushButton("Stop")
+        self.stop.setStyleSheet("padding: 1px 8px;")
+        self.stop.setToolTip("End the present work; nothing is lost")
+        self.stop.clicked.connect(self._stop)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(14, 0, 10, 0)
+        row.addWidget(self._under, 1)
+        row.addWidget(self._job)
+        row.addWidget(self._bar)
+        row.addWidget(self.stop)
+        row.addSpacing(8)
+        row.addWidget(self._counts)
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(700)
+        self._later.timeout.connect(self._count)
+        session.changed.connect(lambda _: self._later.start())
+        session.replaced.connect(self._later.start)
+        session.settings_changed.connect(self._later.start)
+        session.job_changed.connect(self._show_job)
+        self._show_job()
+        self._later.start()
+
+    @property
+    def under(self) -> str:
+        """What is said of the point under the pointer."""
+        return self._under.text()
+
+    def point(self, hit: SurfacePoint | None) -> None:
+        """Say what lies at a surface point."""
+        body = self._session.body
+        if hit is None or body is None:
+            self._under.setText("")
+            return
+        here = read_point(body, hit, [ground.name for ground in self._session.project.grounds])
+        shares = ", ".join(f"{name} {round(100 * share)} %" for name, share in here.shares[:3])
+        self._under.setText(f"height {here.height:.2f} m   slope {here.slope:.0f}°   {shares}")
+
+    def _count(self) -> None:
+        bodies = self._session.project.bodies
+        if self._session.history.stroking or self._session.busy:
+            self._later.start()
+            return
+        if not bodies:
+            self._counts.setText("no body yet")
+            return
+        vertices = sum(body.vertices.live_count for body in bodies)
+        triangles = sum(body.corners.live_count for body in bodies)
+        memory = sum(body.nbytes for body in bodies) + self._session.history.nbytes
+        thin = ""
+        if triangles <= THIN_AT_MOST:
+            share = sum(thin_share(body) * body.corners.live_count for body in bodies) / triangles
+            thin = f"   {100 * share:.1f} % thin"
+        self._counts.setText(f"{vertices:,} vertices   {triangles:,} triangles{thin}   {memory / 1e6:,.0f} MB")
+        self._counts.setToolTip("Thin: triangles whose smallest angle is under 10°. Memory: bodies and undo.")
+
+    def _show_job(self) -> None:
+        busy = self._session.busy
+        for widget in (self._job, self._bar, self.stop):
+            widget.setVisible(busy)
+        self._job.setText(self._session.job_text)
+        self._bar.setValue(round(1000 * self._session.job_share))
+        if not busy:
+            self._later.start()
+
+    def _stop(self) -> None:
+        if self._session.job is not None:
+            self._session.job.cancel()

@@ -1,0 +1,100 @@
+"""The route: the stages of the work as a column of words; the open one shows its tools."""
+
+from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QToolButton, QVBoxLayout, QWidget
+
+from hulmo.app.icons import icon
+from hulmo.app.session import Session
+from hulmo.app.stages import STAGES, Stage, Tool
+from hulmo.app.theme import Theme
+
+
+class Route(QWidget):
+    """Left side of the window. Pressing a stage or a tool tells the session; the session tells the route what is open.
+
+    Signals of the session are all it listens to; it emits none of its own but `acted` through the buttons.
+    """
+
+    def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("route")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setFixedWidth(186)
+        self._session = session
+        self.stage_buttons: dict[str, QPushButton] = {}
+        self.tool_buttons: dict[str, QToolButton] = {}
+        self._boxes: dict[str, QWidget] = {}
+        self.action_taken = lambda tool: None
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 10, 0, 10)
+        column.setSpacing(0)
+        for number, stage in enumerate(STAGES, 1):
+            column.addWidget(self._stage_button(stage, number))
+            box = QWidget()
+            rows = QVBoxLayout(box)
+            rows.setContentsMargins(12, 0, 8, 8)
+            rows.setSpacing(1)
+            for tool in stage.tools:
+                rows.addWidget(self._tool_row(tool))
+            self._boxes[stage.name] = box
+            column.addWidget(box)
+        column.addStretch(1)
+        self.set_theme(theme)
+        session.tool_changed.connect(self._show)
+        self._show()
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw icons in other colours."""
+        for stage in STAGES:
+            for tool in stage.tools:
+                self.tool_buttons[tool.ident].setIcon(icon(tool.icon, theme))
+
+    def _stage_button(self, stage: Stage, number: int) -> QPushButton:
+        button = QPushButton()
+        button.setObjectName("stage")
+        button.setText(f"{number}  {stage.label}")
+        button.setCheckable(True)
+        button.setAccessibleName(f"Stage {stage.label}")
+        button.setToolTip(f"{stage.help} ({stage.key})")
+        button.setMinimumWidth(184)
+        button.setCursor(Qt.CursorShape.PointingHandCursor)
+        button.clicked.connect(lambda: self._session.choose_stage(stage))
+        self.stage_buttons[stage.name] = button
+        return button
+
+    def _tool_row(self, tool: Tool) -> QWidget:
+        row = QWidget()
+        line = QHBoxLayout(row)
+        line.setContentsMargins(0, 0, 0, 0)
+        line.setSpacing(0)
+        button = QToolButton()
+        button.setText(f" {tool.label}")
+        button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+        button.setIconSize(QSize(20, 20))
+        button.setCheckable(tool.kind != "action")
+        button.setMinimumWidth(126)
+        button.setAccessibleName(tool.label)
+        button.setToolTip(f"{tool.help}{f' ({tool.key})' if tool.key else ''}")
+        button.clicked.connect(lambda: self.press(tool))
+        self.tool_buttons[tool.ident] = button
+        key = QLabel(tool.key)
+        key.setObjectName("quiet")
+        line.addWidget(button)
+        line.addStretch(1)
+        line.addWidget(key)
+        return row
+
+    def press(self, tool: Tool) -> None:
+        """Take a tool in hand, or do what an action says."""
+        if tool.kind == "action":
+            self.action_taken(tool)
+        else:
+            self._session.choose_tool(tool)
+
+    def _show(self) -> None:
+        for stage in STAGES:
+            here = stage is self._session.stage
+            self.stage_buttons[stage.name].setChecked(here)
+            self._boxes[stage.name].setVisible(here)
+            for tool in stage.tools:
+                self.tool_buttons[tool.ident].setChecked(tool is self._session.tool)

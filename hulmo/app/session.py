@@ -1,0 +1,308 @@
+"""What the window works on: the project with its history, the file it came from, the tool in hand."""
+
+import pathlib
+import time
+from collections.abc import Callable
+from typing import Any
+
+from PyQt6.QtCore import QObject, QSettings, QStandardPaths, pyqtSignal
+
+from hulmo.app.job import Job
+from hulmo.app.stages import STAGES, Stage, Tool, stage_of
+from hulmo.core.brushes import BRUSHES
+from hulmo.core.commands import Command
+from hulmo.core.edit import Change
+from hulmo.core.errors import HulmoError
+from hulmo.core.history import History
+from hulmo.core.io.project_file import open_project, save_project
+from hulmo.core.journal import Journal, Leftover, leftovers, recover
+from hulmo.core.mesh.body import Body
+from hulmo.core.progress import Progress
+from hulmo.core.project import Project
+from hulmo.core.setting import Value, Values, complete
+
+MOST_RECENT = 8
+
+MERGE_WITHIN = 0.7
+"""Seconds between two values of one drag."""
+
+
+class Session(QObject):
+    """State of one window and the way to change it.
+
+    Signals
+    -------
+    replaced
+        Another project is open.
+    changed : Change
+        An edit touched the project.
+    tool_changed
+        Another stage or tool.
+    settings_changed
+        A brush setting, the ground in hand or the active body is another one.
+    saved_changed
+        Name, file or saved state changed.
+    job_changed
+        A job began, went on or ended.
+    noticed : str
+        Something the user should read.
+    """
+
+    replaced = pyqtSignal()
+    changed = pyqtSignal(object)
+    tool_changed = pyqtSignal()
+    settings_changed = pyqtSignal()
+    saved_changed = pyqtSignal()
+    job_changed = pyqtSignal()
+    noticed = pyqtSignal(str)
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.history = History(Project())
+        self.path: pathlib.Path | None = None
+        self.stage: Stage = STAGES[0]
+        self.tool: Tool = STAGES[0].tools[0]
+        self.ground = 0
+        self.body_ident = 0
+        self.job: Job | None = None
+        self.job_share = 0.0
+        self.job_text = ""
+        self._merged_at = 0.0
+        self._last_tool: dict[str, Tool] = {}
+        self._brush_values: dict[str, Values] = {
+            brush.name: complete(brush.all_settings, {}, brush.name) for brush in BRUSHES.values()
+        }
+        folder = QStandardPaths.writableLocation(QStandardPaths.StandardLocation.AppLocalDataLocation)
+        self._journal_folder = pathlib.Path(folder) / "journal"
+        self._journal = Journal(self._journal_folder)
+        self._attach(self.history, None)
+
+    @property
+    def project(self) -> Project:
+        """The open project."""
+        return self.history.project
+
+    @property
+    def body(self) -> Body | None:
+        """The body that brushes act on."""
+        bodies = self.project.bodies
+        return next((body for body in bodies if body.ident == self.body_ident), bodies[-1] if bodies else None)
+
+    @property
+    def unsaved(self) -> bool:
+        """Whether there is work that is in no file."""
+        return self.history.changed
+
+    @property
+    def busy(self) -> bool:
+        """Whether a job is under way; the project is left alone meanwhile."""
+        return self.job is not None
+
+    # tools and settings
+
+    def choose_stage(self, stage: Stage) -> None:
+        """Open a stage with the tool last used in it."""
+        self.choose_tool(self._last_tool.get(stage.name, stage.tools[0]))
+
+    def choose_tool(self, tool: Tool) -> None:
+        """Take a tool in hand."""
+        self.tool, self.stage = tool, stage_of(tool)
+        self._last_tool[self.stage.name] = tool
+        self.tool_changed.emit()
+
+    def brush_values(self, name: str) -> Values:
+        """Present settings of a brush."""
+        return self._brush_values[name]
+
+    def set_brush_value(self, name: str, setting: str, value: Value) -> None:
+        """Change a setting of a brush."""
+        self._brush_values[name][setting] = value
+        self.settings_changed.emit()
+
+    def reset_brush(self, name: str) -> None:
+        """Give a brush its defaults back."""
+        self._brush_values[name] = complete(BRUSHES[name].all_settings, {}, name)
+        self.settings_changed.emit()
+
+    def choose_ground(self, column: int) -> None:
+        """Take a ground in hand."""
+        self.ground = max(0, min(column, len(self.project.grounds) - 1))
+        self.settings_changed.emit()
+
+    def choose_body(self, ident: int) -> None:
+        """Make a body the active one."""
+        self.body_ident = ident
+        self.settings_changed.emit()
+
+    # changes
+
+    def do(self, command: Command) -> bool:
+        """Apply a command at once; what goes wrong is said in a notice."""
+        if self.busy:
+            self.noticed.emit("Please wait until the present work is done, or stop it.")
+            return False
+        try:
+            self.history.do(command)
+        except HulmoError as error:
+            self.noticed.emit(str(error))
+            return False
+        return True
+
+    def do_merged(self, command: Command) -> bool:
+        """Apply a command that a dragged control gives again and again; a run of them is one step of the history."""
+        now = time.monotonic()
+        again = now - self._merged_at < MERGE_WITHIN and not self.busy
+        self._merged_at = now
+        if again:
+            self.history.undo_to_merge(command)
+        return self.do(command)
+
+    def do_long(self, command: Command, then: Callable[[], None] | None = None) -> None:
+        """Prepare a command in a thread and apply it when it is ready."""
+
+        def finish(edit: Any) -> None:
+            self.history.commit(command, edit)
+            if then is not None:
+                then()
+
+        self.start_job(lambda progress: self.history.prepare(command, progress), finish)
+
+    def undo(self) -> None:
+        """Take the last edit back."""
+        if not self.busy:
+            self.history.undo()
+
+    def redo(self) -> None:
+        """Do the last undone edit again."""
+        if not self.busy:
+            self.history.redo()
+
+    # jobs
+
+    def start_job(self, work: Callable[[Progress], Any], then: Callable[[Any], None]) -> None:
+        """Run long work in a thread; `then` gets its result in this one."""
+        if self.busy:
+            self.noticed.emit("Please wait until the present work is done, or stop it.")
+            return
+        self.history.finish()
+        job = Job(work, self)
+        self.job, self.job_share, self.job_text = job, 0.0, "working"
+
+        def progressed(share: float, what: str) -> None:
+            self.job_share, self.job_text = share, what
+            self.job_changed.emit()
+
+        def ended() -> None:
+            job.wait()
+            self.job = None
+            self.job_changed.emit()
+
+        def succeeded(result: Any) -> None:
+            ended()
+            then(result)
+
+        def failed(text: str) -> None:
+            ended()
+            self.noticed.emit(text or "Stopped. Nothing was changed.")
+
+        job.progressed.connect(progressed)
+        job.succeeded.connect(succeeded)
+        job.failed.connect(failed)
+        job.start()
+        self.job_changed.emit()
+
+    # files
+
+    def new(self) -> None:
+        """Start an empty project."""
+        self._attach(History(Project()), None)
+
+    def open(self, path: pathlib.Path, as_copy: bool = False) -> None:
+        """Open a project; `as_copy` leaves the file alone and asks for a name on saving."""
+
+        def work(progress: Progress) -> History:
+            project = open_project(path, progress)
+            for body in project.bodies:
+                progress.step(0.9, f"making the spatial index of {body.name}")
+                _ = body.index
+            return History(project)
+
+        def opened(history: History) -> None:
+            self._attach(history, None if as_copy else path)
+            if not as_copy:
+                self._remember(path)
+
+        self.start_job(work, opened)
+
+    def open_now(self, path: pathlib.Path, as_copy: bool = False) -> None:
+        """Open a project before the window is up.
+
+        Raises
+        ------
+        FileProblem
+        """
+        self._attach(History(open_project(path)), None if as_copy else path)
+        if not as_copy:
+            self._remember(path)
+
+    def save(self, path: pathlib.Path, then: Callable[[], None] | None = None) -> None:
+        """Write the project to a file."""
+
+        def saved(_: Any) -> None:
+            self.path = path
+            self.history.mark_saved()
+            self._journal.restart(path)
+            self._remember(path)
+            self.saved_changed.emit()
+            if then is not None:
+                then()
+
+        self.start_job(lambda progress: save_project(self.project, path, progress), saved)
+
+    def recent(self) -> list[pathlib.Path]:
+        """Files opened or saved lately that are still there, newest first."""
+        stored = QSettings().value("recent", [], list)
+        return [path for path in map(pathlib.Path, stored or []) if path.exists()]
+
+    def leftovers(self) -> list[Leftover]:
+        """Unsaved work of sessions that ended badly."""
+        return leftovers(self._journal_folder)
+
+    def recover(self, leftover: Leftover) -> None:
+        """Bring unsaved work back."""
+
+        def recovered(history: History) -> None:
+            self._attach(history, leftover.base)
+            history.mark_changed()
+            for command in history.commands:
+                self._journal.note(command)
+            leftover.file.unlink(missing_ok=True)
+            self.saved_changed.emit()
+
+        self.start_job(lambda progress: recover(leftover), recovered)
+
+    def close(self) -> None:
+        """End the session; nothing is left to recover."""
+        self._journal.close()
+
+    def _attach(self, history: History, path: pathlib.Path | None) -> None:
+        self.history = history
+        self.path = path
+        self.ground = 0
+        self.body_ident = 0
+        history.subscribe(self._tell)
+        self._journal.restart(path)
+        history.record(self._journal.note)
+        self.replaced.emit()
+        self.saved_changed.emit()
+
+    def _tell(self, change: Change) -> None:
+        self.ground = min(self.ground, len(self.project.grounds) - 1)
+        self.changed.emit(change)
+        if not self.history.stroking:
+            self.saved_changed.emit()
+
+    def _remember(self, path: pathlib.Path) -> None:
+        names = [str(path.absolute())]
+        names += [str(old) for old in self.recent() if str(old) != names[0]]
+        QSettings().setValue("recent", names[:MOST_RECENT])

@@ -1,0 +1,88 @@
+"""The stages of the route and the tools each one offers, all read from the registries."""
+
+from dataclasses import dataclass
+
+from hulmo.core.brushes import BRUSHES
+from hulmo.core.io.exporters import EXPORTERS
+from hulmo.core.mesh.forms import FORMS
+
+
+@dataclass(frozen=True)
+class Tool:
+    """One entry of the route.
+
+    Attributes
+    ----------
+    kind : str
+        "form", "brush", "action", "light" or "export".
+    name, label, help, key, icon : str
+        `name` is the entry's name in its registry.
+    """
+
+    kind: str
+    name: str
+    label: str
+    help: str
+    key: str
+    icon: str
+
+    @property
+    def ident(self) -> str:
+        """A name no other tool has."""
+        return f"{self.kind} {self.name}"
+
+
+@dataclass(frozen=True)
+class Stage:
+    """One step of the work."""
+
+    name: str
+    label: str
+    help: str
+    key: str
+    tools: tuple[Tool, ...]
+
+
+def _forms() -> tuple[Tool, ...]:
+    return tuple(
+        Tool("form", form.name, form.label, form.help, f"Alt+{number}", form.name)
+        for number, form in enumerate(FORMS.values(), 1)
+    )
+
+
+def _brushes(stage: str) -> tuple[Tool, ...]:
+    return tuple(
+        Tool("brush", brush.name, brush.label, brush.help, brush.key, brush.name)
+        for brush in BRUSHES.values()
+        if brush.stage == stage
+    )
+
+
+def _exports() -> tuple[Tool, ...]:
+    return tuple(
+        Tool("export", entry.ending, entry.label, entry.help, "", entry.ending) for entry in EXPORTERS.values()
+    )
+
+
+_FILL = Tool("action", "fill", "Fill", "Lays the ground in hand over the whole body.", "F", "fill")
+_SUN = Tool("light", "sun", "Sun and sky", "Where the sun stands and how strong light is.", "U", "sun")
+
+STAGES: tuple[Stage, ...] = (
+    Stage("block", "Block out", "Start from a base form.", "F1", _forms()),
+    Stage("sculpt", "Sculpt", "Shape the surface.", "F2", _brushes("sculpt")),
+    Stage("ground", "Ground", "Paint what the land is made of.", "F3", (*_brushes("ground"), _FILL)),
+    Stage("light", "Light", "Set sun and sky.", "F4", (_SUN,)),
+    Stage("deliver", "Deliver", "Write files for engines and renderers.", "F5", _exports()),
+)
+
+TOOLS: dict[str, Tool] = {tool.ident: tool for stage in STAGES for tool in stage.tools}
+
+
+def stage_of(tool: Tool) -> Stage:
+    """The stage that offers a tool."""
+    return next(stage for stage in STAGES if tool in stage.tools)
+
+
+def tool_named(kind: str, name: str) -> Tool:
+    """A tool of the route."""
+    return TOOLS[f"{kind} {name}"]

@@ -1,0 +1,59 @@
+"""Starting the window."""
+
+import os
+import pathlib
+import sys
+
+from PyQt6.QtCore import QCoreApplication
+from PyQt6.QtGui import QSurfaceFormat
+from PyQt6.QtWidgets import QApplication
+
+from hulmo.app import theme
+from hulmo.app.main_window import MainWindow
+from hulmo.app.session import Session
+from hulmo.core.errors import HulmoError
+
+
+def prepare_application(arguments: list[str]) -> QApplication:
+    """The Qt application with fonts, name and OpenGL 3.3."""
+    wanted = QSurfaceFormat()
+    wanted.setVersion(3, 3)
+    wanted.setProfile(QSurfaceFormat.OpenGLContextProfile.CoreProfile)
+    wanted.setDepthBufferSize(24)
+    wanted.setSwapInterval(0)
+    QSurfaceFormat.setDefaultFormat(wanted)
+    QCoreApplication.setOrganizationName("Hulmo")
+    QCoreApplication.setApplicationName("hulmo")
+    application = QApplication(arguments)
+    application.setStyle("Fusion")
+    application.setDesktopFileName("hulmo")
+    theme.load_fonts()
+    return application
+
+
+def start(file: pathlib.Path | None, as_copy: bool = False) -> int:
+    """Open the window on a project and run until it is closed.
+
+    Raises
+    ------
+    HulmoError
+        No display, or the file cannot be opened.
+    """
+    if not (os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY") or os.environ.get("QT_QPA_PLATFORM")):
+        raise HulmoError(
+            "no display to open a window on; set DISPLAY, run it under Xvfb (xvfb-run -a hulmo), or use the commands "
+            "that need none (hulmo --help)"
+        )
+    application = prepare_application(sys.argv[:1])
+    session = Session()
+    if file is not None:
+        session.open_now(file, as_copy)
+    window = MainWindow(session)
+    window.resize(1280, 800)
+    window.show()
+    if session.project.bodies:
+        session.replaced.emit()
+    window.tell_leftovers()
+    if os.environ.get("HULMO_EXIT_AFTER_FIRST_FRAME"):
+        window.canvas.framed.connect(application.quit)
+    return application.exec()
