@@ -250,5 +250,11 @@ COMMANDS = {
     "bench": (_bench, "measure speed and memory", _declare_bench),
 }
 
-if __name__ == "__main__":
+
+def run() -> NoReturn:
+    """Console script."""
     sys.exit(main())
+
+
+if __name__ == "__main__":
+    run()

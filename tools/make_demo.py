@@ -41,7 +41,9 @@ class Skerry:
         self.commands: list[Command] = []
         self.shelves: list[tuple[float, float, float]] = []
 
-    def stroke(self, brush: str, samples: list[Sample], ground: str = "", invert: bool = False, **settings: object) -> None:
+    def stroke(
+        self, brush: str, samples: list[Sample], ground: str = "", invert: bool = False, **settings: object
+    ) -> None:
         self.commands.append(Stroke(self.body, brush, tuple(samples), dict(settings), ground, invert))
 
     def between(self, low: float, high: float) -> float:
@@ -93,7 +95,9 @@ class Skerry:
     def even(self, radius: float, strength: float) -> None:
         """Smooth walls and top once over."""
         for level in np.arange(4.0, 29.0, radius * 0.8):
-            self.stroke("smooth", self.arc(0, 6.4, float(level), 0.0, 0.06), radius=radius, strength=strength, spacing=30)
+            self.stroke(
+                "smooth", self.arc(0, 6.4, float(level), 0.0, 0.06), radius=radius, strength=strength, spacing=30
+            )
 
     def ledges(self) -> None:
         """Bands of rock that jut out, each undercut below."""

@@ -62,7 +62,13 @@ def cells(seed: int, count: int, bend: float = 0.0) -> tuple[Field, Field, NDArr
     offset = (where - points[index[:, 0]] + 0.5) % 1.0 - 0.5
     shape = (SIZE, SIZE)
     first, second = distance[:, 0].reshape(shape) * side, distance[:, 1].reshape(shape) * side
-    return first, second, index[:, 0].reshape(shape), offset[:, 0].reshape(shape) * side, offset[:, 1].reshape(shape) * side
+    return (
+        first,
+        second,
+        index[:, 0].reshape(shape),
+        offset[:, 0].reshape(shape) * side,
+        offset[:, 1].reshape(shape) * side,
+    )
 
 
 def per_cell(seed: int, index: NDArray[np.int64]) -> Field:
@@ -203,7 +209,9 @@ def blue_ice() -> Picture:
     colour = ramp(tone, (0, "#4f87a3"), (0.4, "#7aaec4"), (0.75, "#a9d0dc"), (1, "#d5eaee"))
     colour = over(colour, "#eef7f8", 0.7 * vein)
     bubbles = step(fbm(107, 0.6, 40), 0.86, 0.97)
-    return Picture(over(colour, "#f4fafa", 0.5 * bubbles), height, np.clip(0.16 + 0.3 * vein + 0.25 * bubbles, 0, 1), 3.0)
+    return Picture(
+        over(colour, "#f4fafa", 0.5 * bubbles), height, np.clip(0.16 + 0.3 * vein + 0.25 * bubbles, 0, 1), 3.0
+    )
 
 
 def frost() -> Picture:

@@ -25,7 +25,7 @@ from hulmo.core.sculpt.ring import draped_ring
 from hulmo.core.setting import Values, number
 from hulmo.render.camera import Camera
 from hulmo.render.looks import LOOKS
-from hulmo.render.renderer import NOTHING, Paper
+from hulmo.render.renderer import NOTHING, Paper, scene_bounds
 
 Vector = NDArray[np.float64]
 
@@ -139,13 +139,12 @@ class Canvas(QOpenGLWidget):
 
     def frame_all(self) -> None:
         """Show all bodies."""
-        body = self._session.body
-        bounds = NOTHING if body is None or self.picture is None else self.picture.renderer.bounds()
+        bounds = scene_bounds(self._session.project)
         self.camera = Camera.framing(bounds, self.camera.bearing, self.camera.altitude)
         self._view_changed()
 
     def _begin_full(self) -> None:
-        if self.picture is None or self._session.history.stroking and self._session.busy:
+        if self.picture is None or (self._session.history.stroking and self._session.busy):
             return
         self.makeCurrent()
         self._clip()
@@ -179,9 +178,6 @@ class Canvas(QOpenGLWidget):
             self.picture.note(change)
         if "bodies" in change.fields:
             self._hit = None
-            if self.picture is not None:
-                self.makeCurrent()
-                self.picture.quick(self.camera, self.look)
             self.frame_all()
         if not self._session.history.stroking:
             self._point()
@@ -192,12 +188,15 @@ class Canvas(QOpenGLWidget):
         if self.picture is not None:
             self.makeCurrent()
             self.picture.show(self._session.project)
+        self.show_project()
+
+    def show_project(self) -> None:
+        """Look at the open project from its first viewpoint, or at all of it."""
         project = self._session.project
-        if project.viewpoints and self.picture is not None:
-            self.camera = Camera.from_viewpoint(project.viewpoints[0], self.picture.renderer.bounds())
+        if project.viewpoints:
+            self.camera = Camera.from_viewpoint(project.viewpoints[0], scene_bounds(project))
         else:
-            self.camera = Camera.framing(NOTHING)
-            self.frame_all()
+            self.camera = Camera.framing(scene_bounds(project))
         self._view_changed()
 
     def _view_changed(self) -> None:

@@ -1,5 +1,7 @@
 """The shipped icons, in the colours of a theme."""
 
+import functools
+
 from PyQt6.QtCore import QByteArray, QRectF, QSize, Qt
 from PyQt6.QtGui import QIcon, QPainter, QPixmap
 from PyQt6.QtSvg import QSvgRenderer
@@ -7,6 +9,7 @@ from PyQt6.QtSvg import QSvgRenderer
 from hulmo.app.theme import ASSETS, Theme
 
 
+@functools.cache
 def icon(name: str, theme: Theme) -> QIcon:
     """An icon by file name: ink, accent while checked, quiet while disabled."""
     result = QIcon()

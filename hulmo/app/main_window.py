@@ -3,7 +3,7 @@
 import pathlib
 from collections.abc import Callable
 
-from PyQt6.QtCore import QSettings, Qt
+from PyQt6.QtCore import QSettings, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QIcon, QKeySequence, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import QApplication, QHBoxLayout, QMainWindow, QScrollArea, QVBoxLayout, QWidget
 
@@ -23,6 +23,7 @@ from hulmo.app.session import Session
 from hulmo.app.stages import STAGES, Tool, tool_named
 from hulmo.core.commands import AddGround, Fill
 from hulmo.core.journal import Leftover
+from hulmo.core.kernel import load_next
 from hulmo.render.looks import LOOKS
 
 
@@ -58,6 +59,15 @@ class MainWindow(QMainWindow):
         self._declare_keys()
         self._show_title()
         self._show_theme()
+        self._loading = QTimer(self)
+        self._loading.setInterval(20)
+        self._loading.timeout.connect(self._load_kernel)
+        QTimer.singleShot(1500, self._loading.start)
+
+    def show_project(self) -> None:
+        """Show the project the session began with."""
+        self._first_stage()
+        self.canvas.show_project()
 
     def tell_leftovers(self) -> None:
         """Offer to bring back work that an earlier crash left."""
@@ -166,6 +176,11 @@ class MainWindow(QMainWindow):
         QSettings().setValue("theme", chosen.name)
         self._show_theme()
 
+    def _load_kernel(self) -> None:
+        # one at a time, so that the first stroke finds them all there and nothing waits for them before
+        if not load_next():
+            self._loading.stop()
+
     def _show_theme(self) -> None:
         application = QApplication.instance()
         assert isinstance(application, QApplication)
@@ -243,7 +258,9 @@ class MainWindow(QMainWindow):
         if not self.session.unsaved:
             go()
             return
-        files.ask_unsaved(self, self.session.project.name, lambda: self._save(lambda: go() and None), lambda: go() and None)
+        files.ask_unsaved(
+            self, self.session.project.name, lambda: self._save(lambda: go() and None), lambda: go() and None
+        )
 
     def _close_now(self) -> None:
         self._closing = True

@@ -154,7 +154,9 @@ class Overlay(QWidget):
             painter.drawLine(centre, tip)
             painter.setFont(QFont(HEAD_FONT, 9))
             # what points away stands a little higher, so that two letters never fall together
-            spot = centre + QPointF(across * 27.0, -upward * 24.0 - (0 if text == "up" else 6.0 * (-1 if toward > 0 else 1)))
+            spot = centre + QPointF(
+                across * 27.0, -upward * 24.0 - (0 if text == "up" else 6.0 * (-1 if toward > 0 else 1))
+            )
             painter.drawText(QRectF(spot.x() - 12, spot.y() - 9, 24, 18), Qt.AlignmentFlag.AlignCenter, text)
         painter.setBrush(Qt.BrushStyle.NoBrush)
 

@@ -28,7 +28,7 @@ class Picture:
     """
 
     def __init__(self, context: moderngl.Context, project: Project) -> None:
-        self.renderer = Renderer(context, project)
+        self.renderer = Renderer(context, project, waiting=True)
         self._full: Targets | None = None
         self._small: Targets | None = None
         self._shown: Targets | None = None

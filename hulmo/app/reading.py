@@ -45,7 +45,7 @@ class Reading(QWidget):
         row.addWidget(self._counts)
         self._later = QTimer(self)
         self._later.setSingleShot(True)
-        self._later.setInterval(700)
+        self._later.setInterval(1200)
         self._later.timeout.connect(self._count)
         session.changed.connect(lambda _: self._later.start())
         session.replaced.connect(self._later.start)

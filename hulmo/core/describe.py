@@ -21,8 +21,7 @@ def describe(project: Project) -> dict[str, Any]:
                 "closed": measures.closed,
                 "uv": body.corners.uv is not None,
                 "ground_shares": {
-                    ground.name: round(float(share), 6)
-                    for ground, share in zip(project.grounds, shares, strict=True)
+                    ground.name: round(float(share), 6) for ground, share in zip(project.grounds, shares, strict=True)
                 },
             }
         )

@@ -51,7 +51,9 @@ def _show(done: int, total: int, name: str) -> None:
     bar = "#" * (24 * done // total)
     live = sys.stderr.isatty()
     text = f"compiling kernels, once: [{bar:<24}] {done}/{total} {name:<16}"
-    print(f"\r{text}" if live else text.rstrip(), end="" if live and done < total else "\n", file=sys.stderr, flush=True)
+    print(
+        f"\r{text}" if live else text.rstrip(), end="" if live and done < total else "\n", file=sys.stderr, flush=True
+    )
 
 
 if __name__ == "__main__":

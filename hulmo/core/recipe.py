@@ -93,5 +93,5 @@ def _plain(message: str) -> str:
         known = ", ".join(str(kind.__struct_config__.tag) for kind in COMMANDS)
         return f"{message}; known commands are {known}"
     if "missing required field `do`" in message:
-        return "a step needs \"do\", the name of its command"
+        return 'a step needs "do", the name of its command'
     return message

@@ -111,9 +111,7 @@ def complete(settings: Iterable[Setting], given: Mapping[str, object], where: st
     for name in given:
         if name not in known:
             raise InvalidInput(f"{where}: there is no setting {name!r}; known are {', '.join(known)}")
-    return {
-        name: setting.check(given.get(name, setting.default), f"{where}") for name, setting in known.items()
-    }
+    return {name: setting.check(given.get(name, setting.default), f"{where}") for name, setting in known.items()}
 
 
 def number(values: Mapping[str, Value], name: str) -> float:

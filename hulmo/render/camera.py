@@ -72,9 +72,7 @@ class Camera:
     def back(self) -> Vector:
         """(3,) unit vector from target to eye."""
         level = math.cos(self.altitude)
-        return np.array(
-            [level * math.sin(self.bearing), math.sin(self.altitude), -level * math.cos(self.bearing)]
-        )
+        return np.array([level * math.sin(self.bearing), math.sin(self.altitude), -level * math.cos(self.bearing)])
 
     @property
     def eye(self) -> Vector:

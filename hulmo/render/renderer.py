@@ -13,7 +13,7 @@ from hulmo.core.project import Project
 from hulmo.render.camera import Camera
 from hulmo.render.context import is_software
 from hulmo.render.gpu_body import GpuBody
-from hulmo.render.ground_textures import GroundTextures
+from hulmo.render.ground_textures import QUICK_SIDE, SIDE, GroundTextures
 from hulmo.render.looks import LOOKS, Look
 from hulmo.render.shaders import program, set_uniforms
 from hulmo.render.shadow import ShadowMap
@@ -21,6 +21,16 @@ from hulmo.render.targets import Targets
 
 NOTHING = Bounds(np.array([-5.0, -5.0, -5.0]), np.array([5.0, 5.0, 5.0]))
 """Extent that stands in for a project without bodies."""
+
+
+def scene_bounds(project: Project) -> Bounds:
+    """Extent of all bodies of a project, from their spatial indexes; a cube of 10 m where there are none."""
+    boxes = [body.index.bounds for body in project.bodies]
+    if not boxes:
+        return NOTHING
+    low = np.min([box[0] for box in boxes], axis=0).astype(np.float64)
+    high = np.max([box[1] for box in boxes], axis=0).astype(np.float64)
+    return Bounds(low, high)
 
 
 @dataclass(frozen=True)
@@ -42,11 +52,14 @@ class Renderer:
     context : moderngl.Context
         Must be current whenever the renderer is called.
     project : Project
+    waiting : bool
+        Whether someone waits for every picture; textures are smaller then, where the processor draws.
     """
 
-    def __init__(self, context: moderngl.Context, project: Project) -> None:
+    def __init__(self, context: moderngl.Context, project: Project, waiting: bool = False) -> None:
         self.context = context
         self.software = is_software(context)
+        self._side = QUICK_SIDE if waiting and self.software else SIDE
         self._project = project
         self._bodies: dict[int, GpuBody] = {}
         self._grounds: GroundTextures | None = None
@@ -73,14 +86,9 @@ class Renderer:
         return sum(body.sent for body in self._bodies.values())
 
     def bounds(self) -> Bounds:
-        """Extent of all bodies; kept until a shape changes as a whole or `refresh_bounds` is called."""
+        """Extent of all bodies; kept until a shape changes."""
         if self._bounds is None:
-            boxes = [body.index.bounds for body in self._project.bodies]
-            if not boxes:
-                return NOTHING
-            low = np.min([box[0] for box in boxes], axis=0).astype(np.float64)
-            high = np.max([box[1] for box in boxes], axis=0).astype(np.float64)
-            self._bounds = Bounds(low, high)
+            self._bounds = scene_bounds(self._project)
         return self._bounds
 
     def show(self, project: Project) -> None:
@@ -119,9 +127,7 @@ class Renderer:
         for _ in self.steps(targets, camera, look, quick, 1):
             pass
 
-    def steps(
-        self, targets: Targets, camera: Camera, look: str, quick: bool = False, bands: int = 1
-    ) -> Iterator[None]:
+    def steps(self, targets: Targets, camera: Camera, look: str, quick: bool = False, bands: int = 1) -> Iterator[None]:
         """Draw a picture in pieces: shadow, then the scene in horizontal bands, then the result.
 
         Parameters
@@ -141,10 +147,13 @@ class Renderer:
         light = self._project.light
         if self._shadow is None:
             self._shadow = ShadowMap(self.context)
-        if kind.shaded and self._shadow_stale and (not quick or not self._shadow.offset):
-            self._shadow.draw(bodies, bounds, light.toward_sun())
-            self._shadow_stale = quick
-            yield
+        if not quick:
+            if kind.textured:
+                self._textures().refine()
+            if kind.shaded and self._shadow_stale:
+                self._shadow.draw(bodies, bounds, light.toward_sun())
+                self._shadow_stale = False
+                yield
         width, height = targets.size
         scene = self._scene_program(kind, quick)
         self._scene_uniforms(scene, camera, width / height)
@@ -182,7 +191,7 @@ class Renderer:
     def _textures(self) -> GroundTextures:
         if self._grounds is None:
             project = self._project
-            self._grounds = GroundTextures(self.context, project.grounds, project.textures, self.software)
+            self._grounds = GroundTextures(self.context, project.grounds, project.textures, self.software, self._side)
         return self._grounds
 
     def _scene_program(self, look: Look, quick: bool) -> moderngl.Program:
@@ -233,9 +242,7 @@ class Renderer:
 
     def _resolve(self, targets: Targets, camera: Camera, look: Look, quick: bool) -> None:
         contact = not quick and look.shaded
-        resolve, array = self._screen_pass(
-            "resolve contact" if contact else "resolve", "resolve.frag", CONTACT=contact
-        )
+        resolve, array = self._screen_pass("resolve contact" if contact else "resolve", "resolve.frag", CONTACT=contact)
         width, height = targets.size
         light = self._project.light
         targets.result.use()
@@ -262,9 +269,7 @@ class Renderer:
         )
         array.render(moderngl.TRIANGLES, vertices=3)
 
-    def _screen_pass(
-        self, name: str, fragment: str, **switches: bool
-    ) -> tuple[moderngl.Program, moderngl.VertexArray]:
+    def _screen_pass(self, name: str, fragment: str, **switches: bool) -> tuple[moderngl.Program, moderngl.VertexArray]:
         if name not in self._screen:
             made = program(self.context, "screen.vert", fragment, **switches)
             self._screen[name] = (made, self.context.vertex_array(made, []))

@@ -21,6 +21,7 @@ class ShadowMap:
         self.texture.compare_func = "<="
         self.texture.repeat_x = self.texture.repeat_y = False
         self._frame = context.framebuffer(depth_attachment=self.texture)
+        self._frame.clear(depth=1.0)
         self.matrix = np.eye(4)
         self.offset = 0.0
         """Metres by which a point is lifted along its normal before it is looked up."""

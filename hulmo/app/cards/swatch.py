@@ -57,7 +57,9 @@ class Swatch(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         box = QRectF(2, 2, self.width() - 4, PATCH)
-        painter.drawImage(box, self._patch, QRectF(0, 0, self._patch.width(), self._patch.width() * PATCH / box.width()))
+        painter.drawImage(
+            box, self._patch, QRectF(0, 0, self._patch.width(), self._patch.width() * PATCH / box.width())
+        )
         if self._checked:
             painter.setPen(QPen(QColor(self._theme.page), 1.5))
             painter.drawRect(box.adjusted(2, 2, -2, -2))

@@ -3,8 +3,8 @@
 import msgspec
 
 from hulmo.core.edit import Edit
-from hulmo.core.project import Project
 from hulmo.core.progress import Progress
+from hulmo.core.project import Project
 
 
 class Command(msgspec.Struct, frozen=True, tag_field="do", forbid_unknown_fields=True):

@@ -66,8 +66,15 @@ def encoded_part(name: str, part: str, stored: StoredTextures) -> bytes | None:
         raise FileProblem(f"{path}: cannot be read ({error.strerror}); install Hulmo again") from error
 
 
-def load_maps(name: str, stored: StoredTextures) -> Maps:
+def load_maps(name: str, stored: StoredTextures, side: int = 0) -> Maps:
     """Decode a texture set. Parts that a stored set lacks get plain values (flat, rough, middle height).
+
+    Parameters
+    ----------
+    name : str
+    stored : mapping
+    side : int
+        Pixels that are enough; JPEG images may come smaller, but never smaller than this. 0: as they are.
 
     Raises
     ------
@@ -78,7 +85,7 @@ def load_maps(name: str, stored: StoredTextures) -> Maps:
     for part in PARTS:
         data = encoded_part(name, part, stored)
         mode = "RGB" if part in ("albedo", "normal") else "L"
-        pictures[part] = None if data is None else decode(data, mode, f"texture set {name!r}, {part}")
+        pictures[part] = None if data is None else decode(data, mode, f"texture set {name!r}, {part}", side)
     albedo = pictures["albedo"]
     if albedo is None:
         raise FileProblem(f"texture set {name!r} has no albedo image; give the ground another one")
@@ -93,8 +100,8 @@ def load_maps(name: str, stored: StoredTextures) -> Maps:
     )
 
 
-def decode(data: bytes, mode: str, where: str) -> Pixels:
-    """Pixels of an encoded image.
+def decode(data: bytes, mode: str, where: str, side: int = 0) -> Pixels:
+    """Pixels of an encoded image; JPEG images may be decoded smaller, but not below `side` pixels.
 
     Raises
     ------
@@ -107,11 +114,13 @@ def decode(data: bytes, mode: str, where: str) -> Pixels:
                 raise FileProblem(
                     f"{where}: {picture.size[0]} x {picture.size[1]} pixels; the longest side may be {LARGEST_SIDE}"
                 )
+            if side:
+                picture.draft(mode, (side, side))
             return np.asarray(picture.convert(mode))
     except (UnidentifiedImageError, OSError, ValueError, SyntaxError) as error:
         raise FileProblem(f"{where}: not a readable PNG or JPEG image ({error})") from error
 
 
 def extension_of(data: bytes) -> str | None:
-    """"png" or "jpg" by the first bytes of an encoded image, None for anything else."""
+    """ "png" or "jpg" by the first bytes of an encoded image, None for anything else."""
     return next((ending for magic, ending in EXTENSIONS.items() if data.startswith(magic)), None)

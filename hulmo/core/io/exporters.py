@@ -20,5 +20,7 @@ def exporter_for(path: pathlib.Path) -> Exporter:
     ending = path.suffix.lower().lstrip(".")
     if ending not in EXPORTERS:
         known = ", ".join(f".{name}" for name in EXPORTERS)
-        raise InvalidInput(f"{path}: cannot export to {path.suffix or 'a name without ending'!r}; choose one of {known}")
+        raise InvalidInput(
+            f"{path}: cannot export to {path.suffix or 'a name without ending'!r}; choose one of {known}"
+        )
     return EXPORTERS[ending]

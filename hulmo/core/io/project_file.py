@@ -60,9 +60,7 @@ class _Record(msgspec.Struct):
     written_by: str = ""
 
 
-def save_project(
-    project: Project, path: pathlib.Path, progress: Progress | None = None, small: bool = False
-) -> None:
+def save_project(project: Project, path: pathlib.Path, progress: Progress | None = None, small: bool = False) -> None:
     """Write a project.
 
     Parameters
@@ -120,9 +118,7 @@ def save_project(
         for i, body in enumerate(project.bodies):
             vertices, corners = tables[body.ident]
             progress.step((i + 0.1) / len(project.bodies), f"writing {body.name}")
-            arrays: dict[str, NDArray[Any]] = {
-                name: vertices[name] for name in vertices.names if name not in DERIVED
-            }
+            arrays: dict[str, NDArray[Any]] = {name: vertices[name] for name in vertices.names if name not in DERIVED}
             arrays["triangles"] = corners.triangles
             if corners.uv is not None:
                 arrays["uv"] = corners.uv

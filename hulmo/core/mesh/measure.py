@@ -8,9 +8,7 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
 from hulmo.core.mesh.body import Body
-
-THIN = 10.0
-"""Degrees; a triangle whose smallest angle is smaller counts as thin."""
+from hulmo.core.mesh.thin import THIN, smallest_angles
 
 
 @dataclass(frozen=True)
@@ -96,24 +94,6 @@ def measure(body: Body) -> Measures:
         low=(float(low[0]), float(low[1]), float(low[2])),
         high=(float(high[0]), float(high[1]), float(high[2])),
     )
-
-
-def smallest_angles(sides: NDArray[np.float64], double_area: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Smallest angle of each triangle in degrees, 0 for one without area.
-
-    Parameters
-    ----------
-    sides : (M, 3) float64
-        Lengths of the three sides.
-    double_area : (M,) float64
-        Twice the area.
-    """
-    ordered = np.sort(sides, axis=1)
-    product = ordered[:, 1] * ordered[:, 2]
-    sine = np.divide(double_area, product, out=np.zeros_like(product), where=product > 0)
-    return np.degrees(np.arcsin(np.clip(sine, 0.0, 1.0)))
-
-
 
 
 def _parts(triangles: NDArray[np.int32], vertices: int, used: NDArray[np.int32]) -> int:

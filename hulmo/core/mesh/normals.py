@@ -25,33 +25,49 @@ def _normals(
         x = 0.0
         y = 0.0
         z = 0.0
+        # every spoke is shared by two triangles of the fan, so each step loads only the next one
+        other = vertex[next_corner(start)]
+        ax = position[other, 0] - px
+        ay = position[other, 1] - py
+        az = position[other, 2] - pz
+        sx = ax
+        sy = ay
+        sz = az
         corner = start
-        forward = True
         while True:
-            a = vertex[next_corner(corner)]
-            b = vertex[previous_corner(corner)]
-            ax = position[a, 0] - px
-            ay = position[a, 1] - py
-            az = position[a, 2] - pz
-            bx = position[b, 0] - px
-            by = position[b, 1] - py
-            bz = position[b, 2] - pz
+            other = vertex[previous_corner(corner)]
+            bx = position[other, 0] - px
+            by = position[other, 1] - py
+            bz = position[other, 2] - pz
             x += ay * bz - az * by
             y += az * bx - ax * bz
             z += ax * by - ay * bx
-            if forward:
-                across = opposite[next_corner(corner)]
-                if across >= 0:
-                    corner = next_corner(across)
-                    if corner == start:
-                        break
-                    continue
-                forward = False
-                corner = start
-            across = opposite[previous_corner(corner)]
+            across = opposite[next_corner(corner)]
             if across < 0:
+                corner = -1
                 break
-            corner = previous_corner(across)
+            corner = next_corner(across)
+            if corner == start:
+                break
+            ax = bx
+            ay = by
+            az = bz
+        if corner < 0:
+            # a border was met: the other half of the fan, backward from the first spoke
+            across = opposite[previous_corner(start)]
+            while across >= 0:
+                corner = previous_corner(across)
+                other = vertex[next_corner(corner)]
+                ax = position[other, 0] - px
+                ay = position[other, 1] - py
+                az = position[other, 2] - pz
+                x += ay * sz - az * sy
+                y += az * sx - ax * sz
+                z += ax * sy - ay * sx
+                sx = ax
+                sy = ay
+                sz = az
+                across = opposite[previous_corner(corner)]
         length = np.sqrt(x * x + y * y + z * z)
         if length > 0.0:
             normal[row, 0] = x / length

@@ -100,9 +100,7 @@ class SpatialIndex:
             return None
         return self._point(vertex, position, triangle, float(self._out[0]))
 
-    def nearest(
-        self, vertex: Corners, position: Points, point: Vector, reach: float = np.inf
-    ) -> SurfacePoint | None:
+    def nearest(self, vertex: Corners, position: Points, point: Vector, reach: float = np.inf) -> SurfacePoint | None:
         """Nearest point of the surface within `reach` metres of a point."""
         if not np.all(np.isfinite(point)):
             return None

@@ -12,17 +12,31 @@ Points = NDArray[np.float32]
 
 @njit(inline="always")
 def _leaf_box(box, node, leaf_items, leaf, count, vertex, position):  # type: ignore[no-untyped-def]
-    for axis in range(3):
-        low = np.float32(np.inf)
-        high = np.float32(-np.inf)
-        for i in range(count):
-            base = 3 * leaf_items[leaf, i]
-            for corner in range(base, base + 3):
-                value = position[vertex[corner], axis]
-                low = min(low, value)
-                high = max(high, value)
-        box[node, axis] = low
-        box[node, 3 + axis] = high
+    lx = np.float32(np.inf)
+    ly = lx
+    lz = lx
+    hx = -lx
+    hy = -lx
+    hz = -lx
+    for i in range(count):
+        base = 3 * leaf_items[leaf, i]
+        for corner in range(base, base + 3):
+            row = vertex[corner]
+            x = position[row, 0]
+            y = position[row, 1]
+            z = position[row, 2]
+            lx = min(lx, x)
+            ly = min(ly, y)
+            lz = min(lz, z)
+            hx = max(hx, x)
+            hy = max(hy, y)
+            hz = max(hz, z)
+    box[node, 0] = lx
+    box[node, 1] = ly
+    box[node, 2] = lz
+    box[node, 3] = hx
+    box[node, 4] = hy
+    box[node, 5] = hz
 
 
 @njit(inline="always")

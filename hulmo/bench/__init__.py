@@ -1,0 +1,39 @@
+"""What `hulmo bench` measures. Every figure stands beside a floor or a limit measured or computed in the same run."""
+
+from collections.abc import Callable
+from typing import Any
+
+from hulmo.bench.bandwidth import bandwidth
+from hulmo.bench.files import bench_files
+from hulmo.bench.memory import bench_memory
+from hulmo.bench.startup import bench_startup
+from hulmo.bench.strokes import bench_strokes
+
+Report = Callable[[str], None] | None
+
+
+def run_benchmarks(report: Report, largest: int = 4_000_000) -> dict[str, Any]:
+    """Measure everything.
+
+    Parameters
+    ----------
+    report : callable(str) or None
+        Gets one line for each figure as it comes.
+    largest : int
+        Triangles of the largest body.
+
+    Returns
+    -------
+    dict
+        The figures, as `hulmo bench --json` prints them.
+    """
+    say = report or (lambda _: None)
+    speed = bandwidth()
+    say(f"memory bandwidth of this run: {speed / 1e9:.1f} GB/s (copy of a large array, read and write counted)")
+    return {
+        "bandwidth_bytes_per_s": round(speed),
+        "strokes": bench_strokes(say, speed, largest),
+        "memory": bench_memory(say),
+        "files": bench_files(say, speed),
+        "startup": bench_startup(say),
+    }

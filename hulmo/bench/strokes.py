@@ -1,0 +1,110 @@
+"""Dabs, rays and undo on bodies of several sizes."""
+
+import math
+import time
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+
+from hulmo.core.commands import AddBody, Stroke
+from hulmo.core.history import History
+from hulmo.core.mesh.row_ranges import row_ranges
+from hulmo.core.project import Project
+
+RADIUS = 100.0
+TOUCHED = (1_000, 10_000, 50_000)
+SIZES = (100_000, 1_000_000, 4_000_000)
+REPEATS = 60
+
+
+def bench_strokes(say: Callable[[str], None], bandwidth: float, largest: int) -> list[dict[str, Any]]:
+    """One Raise dab, from the ray to the ranges for the graphics card, at places spread over the whole body.
+
+    The floor counts what a dab must read and write once: position, normal and coat of each row, and the corners and
+    box-tree leaves of its triangles.
+    """
+    results: list[dict[str, Any]] = []
+    for size in (entry for entry in SIZES if entry <= largest):
+        history = _sphere(size)
+        body = history.project.bodies[0]
+        triangles = body.corners.count
+        rays = _rays(history)
+        say(f"ray on {triangles:,} triangles: p50 {rays[0]:.3f} ms, p95 {rays[1]:.3f} ms")
+        for wanted in TOUCHED:
+            dab, undo, rows = _dabs(history, wanted)
+            floor = 1000 * rows * (2 * 12 + 2 * 12 + 2 * 4 + 2 * (24 + 21 + 12)) / bandwidth
+            entry = {
+                "triangles": triangles,
+                "touched": rows,
+                "ray_ms": _both(rays),
+                "dab_ms": _both(dab),
+                "undo_ms": _both(undo),
+                "floor_ms": round(floor, 4),
+                "dab_over_floor": round(dab[0] / floor, 1),
+                "undo_over_dab": round(undo[0] / dab[0], 2),
+            }
+            smallest = next((old for old in results if old["wanted"] == wanted), None)
+            entry["wanted"] = wanted
+            entry["over_smallest_body"] = 1.0 if smallest is None else round(dab[0] / smallest["dab_ms"]["p50"], 2)
+            results.append(entry)
+            say(
+                f"  dab of {rows:,} vertices: p50 {dab[0]:.2f} ms, p95 {dab[1]:.2f} ms, floor {floor:.2f} ms "
+                f"({entry['dab_over_floor']} times), undo p50 {undo[0]:.2f} ms, "
+                f"{entry['over_smallest_body']} times the cost on the smallest body"
+            )
+    return results
+
+
+def _sphere(triangles: int) -> History:
+    frequency = round(math.sqrt(triangles / 20))
+    history = History(Project())
+    history.do(AddBody("icosphere", {"radius": RADIUS, "edge": RADIUS * 1.1071487 / frequency}, "Ball"))
+    return history
+
+
+def _rays(history: History) -> tuple[float, float]:
+    body = history.project.bodies[0]
+    times = []
+    for origin, direction in _places(400, 1):
+        start = time.perf_counter()
+        body.ray(origin, direction)
+        times.append(time.perf_counter() - start)
+    return _percentiles(times)
+
+
+def _dabs(history: History, wanted: int) -> tuple[tuple[float, float], tuple[float, float], int]:
+    vertices = history.project.bodies[0].vertices.count
+    # a cap whose rim is a chord r away from its middle has the area pi r²
+    radius = min(2 * RADIUS * math.sqrt(wanted / vertices), 2 * RADIUS)
+    start = Stroke("Ball", "raise", (), {"radius": radius, "height": 0.01 * radius, "strength": 100.0})
+    dab, undo, touched = [], [], []
+    for origin, direction in _places(REPEATS, 2):
+        history.begin(start)
+        begun = time.perf_counter()
+        change = history.sample((*origin.tolist(), *direction.tolist()))
+        for _, _, rows in change.rows:
+            row_ranges(rows)
+        dab.append(time.perf_counter() - begun)
+        history.finish()
+        touched.append(max(rows.size for _, column, rows in change.rows if column == "position"))
+        begun = time.perf_counter()
+        history.undo()
+        undo.append(time.perf_counter() - begun)
+    return _percentiles(dab[3:]), _percentiles(undo[3:]), round(float(np.mean(touched)))
+
+
+def _places(count: int, seed: int) -> list[tuple[np.ndarray, np.ndarray]]:
+    rng = np.random.default_rng(seed)
+    toward = rng.standard_normal((count, 3))
+    toward /= np.linalg.norm(toward, axis=1)[:, None]
+    return [(3 * RADIUS * direction, -direction) for direction in toward]
+
+
+def _percentiles(times: list[float]) -> tuple[float, float]:
+    p50, p95 = np.percentile(np.array(times) * 1000, (50, 95))
+    return float(p50), float(p95)
+
+
+def _both(pair: tuple[float, float]) -> dict[str, float]:
+    return {"p50": round(pair[0], 4), "p95": round(pair[1], 4)}
