@@ -10,7 +10,7 @@ __version__ = "0.1.0"
 
 def kernel_cache_folder() -> pathlib.Path:
     """Folder that holds the compiled numeric kernels of this installation."""
-    base = os.environ.get("XDG_CACHE_HOME") or os.path.join(os.path.expanduser("~"), ".cache")
+    base = os.environ.get("XDG_CACHE_HOME") or pathlib.Path.home() / ".cache"
     place = hashlib.sha256(str(pathlib.Path(__file__).resolve().parent).encode()).hexdigest()[:8]
     return pathlib.Path(base) / "hulmo" / f"kernels-{sys.version_info.major}.{sys.version_info.minor}-{place}"
 

@@ -207,7 +207,7 @@ class MainWindow(QMainWindow):
         elif name == "new":
             self._before_leaving(self.session.new)
         elif name == "open":
-            self._before_leaving(lambda: files.ask_open(self, self._folder(), self._open))
+            self._before_leaving(self._ask_open)
         elif name == "save":
             self._save(None)
         elif name == "save_as":
@@ -229,6 +229,9 @@ class MainWindow(QMainWindow):
 
     def _open(self, path: pathlib.Path) -> None:
         self.session.open(path)
+
+    def _ask_open(self) -> None:
+        files.ask_open(self, self._folder(), self._open)
 
     def _save(self, then: Callable[[], None] | None) -> None:
         if self.session.path is None:
@@ -254,13 +257,11 @@ class MainWindow(QMainWindow):
 
         files.ask_folder(self, self._folder(), chosen)
 
-    def _before_leaving(self, go: Callable[[], object]) -> None:
+    def _before_leaving(self, go: Callable[[], None]) -> None:
         if not self.session.unsaved:
             go()
             return
-        files.ask_unsaved(
-            self, self.session.project.name, lambda: self._save(lambda: go() and None), lambda: go() and None
-        )
+        files.ask_unsaved(self, self.session.project.name, lambda: self._save(go), go)
 
     def _close_now(self) -> None:
         self._closing = True

@@ -145,7 +145,7 @@ class FieldDelta:
     @property
     def nbytes(self) -> int:
         """Bytes it holds; a body that only this edit knows counts whole."""
-        kept = [body for body in (*_bodies(self.before), *_bodies(self.after))]
+        kept = [*_bodies(self.before), *_bodies(self.after)]
         return 64 + sum(body.nbytes for body in {id(body): body for body in kept}.values())
 
     def put(self, project: Project, forward: bool, change: Change) -> None:

@@ -4,6 +4,7 @@ import json
 import os
 import pathlib
 from dataclasses import dataclass
+from typing import TextIO
 
 from hulmo.core.commands import Command
 from hulmo.core.errors import FileProblem, HulmoError
@@ -40,7 +41,7 @@ class Journal:
 
     def __init__(self, folder: pathlib.Path) -> None:
         self._file = folder / f"{os.getpid()}.journal"
-        self._stream = None
+        self._stream: TextIO | None = None
         try:
             folder.mkdir(parents=True, exist_ok=True)
         except OSError:
@@ -91,7 +92,7 @@ def leftovers(folder: pathlib.Path) -> list[Leftover]:
             file.unlink(missing_ok=True)
             continue
         base = head.get("base")
-        found.append(Leftover(file, None if base is None else pathlib.Path(base), len(lines) - 1))
+        found.append(Leftover(file, None if base is None else pathlib.Path(str(base)), len(lines) - 1))
     return found
 
 

@@ -12,7 +12,7 @@ from hulmo.core.errors import FileProblem, HulmoError, InvalidInput
 from hulmo.core.history import History
 from hulmo.core.progress import Progress, silent
 
-_KINDS: Any = Union[COMMANDS]  # type: ignore[valid-type]  # a union made from the registry
+_KINDS: Any = Union[COMMANDS]  # a union made from the registry
 _DECODER = msgspec.json.Decoder(_KINDS)
 
 

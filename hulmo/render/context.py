@@ -14,7 +14,7 @@ def headless_context() -> moderngl.Context:
         No EGL or no OpenGL 3.3 on this machine.
     """
     try:
-        context: moderngl.Context = moderngl.create_context(standalone=True, backend="egl", require=330)
+        context: moderngl.Context = moderngl.create_context(standalone=True, backend="egl", require=330)  # type: ignore[arg-type]
     except Exception as error:  # the backends raise bare Exceptions
         raise HulmoError(
             f"no OpenGL 3.3 without a display ({error}); install the EGL libraries of your graphics driver "

@@ -1,5 +1,7 @@
 """A body's tables on the graphics card."""
 
+from typing import Any
+
 import moderngl
 import numpy as np
 from numpy.typing import NDArray
@@ -32,7 +34,7 @@ class GpuBody:
         """The buffers bound to a program's inputs."""
         key = program.glo
         if key not in self._arrays:
-            inputs = [
+            inputs: list[tuple[Any, ...]] = [
                 (self.position, "3f4", "in_position"),
                 (self.normal, "3f4", "in_normal"),
                 (self.weight, "4f1 4f1", "in_weight_a", "in_weight_b"),

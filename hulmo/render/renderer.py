@@ -166,7 +166,7 @@ class Renderer:
             self._bind(kind)
             for body in bodies:
                 body.array(scene).render(moderngl.TRIANGLES)
-            targets.scene.scissor = None
+            targets.scene.scissor = (0, 0, width, height)
             if bands > 1:
                 self.context.finish()
                 yield
@@ -271,7 +271,7 @@ class Renderer:
 
     def _screen_pass(self, name: str, fragment: str, **switches: bool) -> tuple[moderngl.Program, moderngl.VertexArray]:
         if name not in self._screen:
-            made = program(self.context, "screen.vert", fragment, **switches)
+            made = program(self.context, "screen.vert", fragment, None, **switches)
             self._screen[name] = (made, self.context.vertex_array(made, []))
         return self._screen[name]
 

@@ -6,7 +6,7 @@ from numpy.typing import NDArray
 
 from hulmo.core.mesh.body import Bounds
 from hulmo.render.gpu_body import GpuBody
-from hulmo.render.shaders import program
+from hulmo.render.shaders import program, set_uniforms
 
 SIDE = 2048
 
@@ -34,7 +34,7 @@ class ShadowMap:
         self._frame.clear(depth=1.0)
         self._context.enable_only(moderngl.DEPTH_TEST)
         self._context.polygon_offset = 1.5, 2.0
-        self._program["shadow_matrix"].write(self.matrix.T.astype(np.float32).tobytes())
+        set_uniforms(self._program, shadow_matrix=self.matrix.T.astype(np.float32).tobytes())
         for body in bodies:
             body.array(self._program).render(moderngl.TRIANGLES)
         self._context.polygon_offset = 0.0, 0.0

@@ -37,4 +37,4 @@ def with_ground_removed(weights: Weights, ground: int) -> Weights:
     rest[bare] = 0.0
     rest[bare, 0] = 1.0
     total[bare] = 1.0
-    return (rest / total[:, None]).astype(np.float32)
+    return np.asarray(rest / total[:, None], np.float32)

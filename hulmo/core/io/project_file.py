@@ -249,7 +249,7 @@ def _entry(name: str, method: int) -> zipfile.ZipInfo:
 def _write_array(target: Any, array: NDArray[Any]) -> None:
     data = np.ascontiguousarray(array)
     np.lib.format.write_array_header_1_0(target, np.lib.format.header_data_from_array_1_0(data))
-    view = memoryview(data.reshape(-1).view(np.uint8))
+    view = memoryview(data.reshape(-1).view(np.uint8).data)
     for start in range(0, len(view), 1 << 24):
         target.write(view[start : start + (1 << 24)])
 

@@ -111,6 +111,7 @@ def build_opposites(vertex: Corners, vertex_count: int) -> tuple[Corners, Corner
     loose = _first(vertex, opposite, first)
     if loose:
         raise InvalidInput(
-            f"{loose} triangle corners belong to fans that touch in a single vertex; split those vertices first"
+            f"{loose} triangle corners belong to fans that touch in a single vertex or share an edge with two other "
+            "triangles; split those places first"
         )
     return opposite, first

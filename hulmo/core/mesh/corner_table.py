@@ -81,7 +81,7 @@ class CornerTable:
     @property
     def triangles(self) -> Triangles:
         """(M, 3) view of `vertex`."""
-        return self.vertex.reshape(-1, 3)
+        return np.reshape(self.vertex, (-1, 3))
 
     @property
     def opposite(self) -> Corners:
@@ -111,7 +111,8 @@ class CornerTable:
 
     def live_triangles(self) -> Triangles:
         """(M, 3) triangles without freed slots."""
-        return self.triangles if not self._free else self.triangles[self.triangles[:, 0] >= 0]
+        triangles = self.triangles
+        return triangles if not self._free else np.asarray(triangles[triangles[:, 0] >= 0])
 
     def ring(self, vertex: int) -> Corners:
         """Corners at a vertex, counter-clockwise; empty where the vertex has no triangle."""
@@ -123,7 +124,7 @@ class CornerTable:
         corners = self.ring(vertex)
         if corners.size == 0:
             return corners
-        around = self.vertex[corners - corners % 3 + (corners + 1) % 3]
+        around: Corners = self.vertex[corners - corners % 3 + (corners + 1) % 3]
         last = corners[-1]
         if self.opposite[last - last % 3 + (last + 1) % 3] < 0:
             around = np.append(around, self.vertex[last - last % 3 + (last + 2) % 3])

@@ -26,7 +26,7 @@ def previous_corner(corner):  # type: ignore[no-untyped-def]
     return corner + 2 if corner % 3 == 0 else corner - 1
 
 
-@kernel("int64(int32[::1], int32, int32[::1])")
+@kernel("int64(int32[::1], int64, int32[::1])")
 def _ring(opposite: Corners, start: int, out: Corners) -> int:
     count = 0
     corner = start
@@ -80,7 +80,7 @@ def one_ring_corners(opposite: Corners, start: int) -> Corners:
     size = 16
     while True:
         out = np.empty(size, np.int32)
-        count = _ring(opposite, np.int32(start), out)
+        count = _ring(opposite, start, out)
         if count >= 0:
             return out[:count]
         size *= 4

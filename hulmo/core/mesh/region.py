@@ -32,7 +32,7 @@ class Region:
 
 
 @kernel(
-    "void(int32[::1], int32[::1], float32[:,::1], int64, float64[::1], float64, int32[::1], int32[::1], int32, "
+    "void(int32[::1], int32[::1], float32[:,::1], int64, float64[::1], float64, int32[::1], int32[::1], int64, "
     "int32[::1], int32[::1], int64[::1])"
 )
 def _grow(
@@ -104,7 +104,7 @@ def _grow(
 
 
 @kernel(
-    "int64(int32[::1], int32[::1], int32[::1], int32[::1], int32[::1], int32[::1], int32, int32[::1], int32[::1], "
+    "int64(int32[::1], int32[::1], int32[::1], int32[::1], int32[::1], int32[::1], int64, int32[::1], int32[::1], "
     "int64[::1])"
 )
 def _touch(
@@ -211,7 +211,7 @@ class RegionGrower:
                 radius,
                 self._vertex_stamp,
                 self._triangle_stamp,
-                np.int32(self._stamp),
+                self._stamp,
                 self._rows,
                 self._triangles,
                 self._counts,
@@ -248,7 +248,7 @@ class RegionGrower:
                 rows,
                 self._vertex_stamp,
                 self._triangle_stamp,
-                np.int32(self._stamp),
+                self._stamp,
                 self._rows,
                 self._triangles,
                 self._counts,

@@ -66,7 +66,7 @@ class SpatialIndex:
     @property
     def bounds(self) -> Points:
         """(2, 3) low and high corner of everything, metres."""
-        return self._tree.box[0].reshape(2, 3).copy()
+        return np.array(self._tree.box[0]).reshape(2, 3)
 
     def ray(
         self, vertex: Corners, position: Points, origin: Vector, direction: Vector, reach: float = np.inf
@@ -136,7 +136,7 @@ class SpatialIndex:
             position,
             triangles,
             self._node_stamp,
-            np.int32(self._stamp),
+            self._stamp,
         )
 
     def remove(self, triangles: Corners) -> None:

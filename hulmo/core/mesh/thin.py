@@ -31,4 +31,4 @@ def smallest_angles(sides: NDArray[np.float64], double_area: NDArray[np.float64]
     ordered = np.sort(sides, axis=1)
     product = ordered[:, 1] * ordered[:, 2]
     sine = np.divide(double_area, product, out=np.zeros_like(product), where=product > 0)
-    return np.degrees(np.arcsin(np.clip(sine, 0.0, 1.0)))
+    return np.asarray(np.degrees(np.arcsin(np.clip(sine, 0.0, 1.0))))

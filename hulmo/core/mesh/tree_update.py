@@ -67,7 +67,7 @@ def fit_all(
 
 @kernel(
     "int64(float32[:,::1], int32[::1], int32[::1], int32[:,::1], int32[::1], int32[::1], int32[::1], int32[::1], "
-    "float32[:,::1], int32[::1], int32[::1], int32)"
+    "float32[:,::1], int32[::1], int32[::1], int64)"
 )
 def fit_touched(
     box: Points,

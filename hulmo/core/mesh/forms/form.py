@@ -103,4 +103,4 @@ def grid_triangles(rows: int, columns: int, offset: int = 0) -> Triangles:
 
 def steps(extent: float, wanted: float) -> int:
     """Into how many edges a length is cut: the nearest whole number, at least one."""
-    return max(1, int(round(extent / wanted)))
+    return max(1, round(extent / wanted))

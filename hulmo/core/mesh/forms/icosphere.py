@@ -100,7 +100,7 @@ def build(values: Values) -> Shape:
 
 
 def _between(a: np.ndarray, b: np.ndarray, share: np.ndarray) -> np.ndarray:
-    return a + (b - a) * share[:, None]
+    return np.asarray(a + (b - a) * share[:, None])
 
 
 FORM = BaseForm(

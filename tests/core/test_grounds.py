@@ -1,0 +1,151 @@
+"""Weights: they sum to 1 whatever is done, brushes do what they say, the palette can change."""
+
+import pathlib
+import tempfile
+import unittest
+
+import numpy as np
+from PIL import Image
+
+from hulmo.core.commands import AddGround, ChangeGround, Fill, RemoveGround
+from hulmo.core.errors import FileProblem, InvalidInput
+from hulmo.core.ground.ground import Blend, share_of
+from hulmo.core.ground.library import shipped
+from hulmo.core.ground.quantise import quantise
+from hulmo.core.ground.shift import shift
+from hulmo.core.ground.textures import load_maps
+from tests.bodies import project_with, stroke
+
+
+class WeightTest(unittest.TestCase):
+    def test_sums_hold_after_any_sequence_of_edits(self) -> None:
+        history = project_with(radius=5.0, edge=0.4)
+        rng = np.random.default_rng(4)
+        body = history.project.bodies[0]
+        history.do(AddGround("scree"))
+        for turn in range(60):
+            names = [ground.name for ground in history.project.grounds]
+            name = names[rng.integers(len(names))]
+            toward = rng.normal(size=3)
+            kind = rng.integers(10)
+            if kind < 7:
+                numbers = (*(-9 * toward / np.linalg.norm(toward)).tolist(), *toward.tolist())
+                history.do(
+                    stroke(
+                        "lay" if kind < 4 else "lift", numbers, ground=name, invert=bool(kind % 2),
+                        radius=float(rng.uniform(0.5, 6)), strength=float(rng.uniform(1, 100)),
+                        build_up=("one_coat", "stacking", "until_reset")[turn % 3],
+                    )
+                )  # fmt: skip
+            elif kind == 7 and len(names) > 2:
+                history.do(RemoveGround(name))
+            elif kind == 8 and len(names) < 8:
+                history.do(AddGround("frost"))
+            elif len(history.commands) > 2:
+                history.undo()
+            weight = body.vertices["weight"]
+            self.assertEqual(weight.shape[1], len(history.project.grounds))
+            self.assertTrue(((weight >= 0) & (weight <= 1)).all())
+            np.testing.assert_allclose(weight.sum(axis=1), 1, atol=2e-6)
+            self.assertTrue((quantise(weight).sum(axis=1, dtype=int) == 65535).all())
+
+    def test_shift_against_a_plain_twin(self) -> None:
+        rng = np.random.default_rng(1)
+        weight = rng.dirichlet(np.ones(5) * 0.4, 200).astype(np.float32)
+        weight[:5] = np.eye(5)
+        rows = np.arange(200, dtype=np.int32)
+        amount = rng.uniform(0, 1, 200).astype(np.float32)
+        for sign in (1.0, -1.0):
+            for ground in (0, 3):
+                got = shift(weight, rows, amount, ground, sign)
+                for row in range(200):
+                    w = weight[row].astype(float)
+                    target = min(max(w[ground] + sign * amount[row], 0), 1)
+                    rest = np.delete(w, ground)
+                    if rest.sum() > 1e-6:
+                        rest *= (1 - target) / rest.sum()
+                    else:
+                        rest[0] = 1 - target
+                    np.testing.assert_allclose(got[row], np.insert(rest, ground, target), atol=1e-6)
+
+    def test_fill_and_removal(self) -> None:
+        history = project_with()
+        weight = lambda: history.project.bodies[0].vertices["weight"]  # noqa: E731
+        history.do(Fill("Body", "Shell sand"))
+        self.assertTrue((weight()[:, 3] == 1).all())
+        history.do(RemoveGround("Shell sand"))
+        self.assertTrue((weight()[:, 0] == 1).all())
+        history.undo()
+        self.assertTrue((weight()[:, 3] == 1).all())
+
+    def test_palette_refuses_what_cannot_be(self) -> None:
+        history = project_with()
+        for command, words in (
+            (AddGround("no such"), "neither a folder nor a shipped"),
+            (AddGround("scree", tile=float("nan")), "tile"),
+            (AddGround("scree", tint="red"), "#rrggbb"),
+            (AddGround("scree", name="Thrift turf"), "already"),
+            (ChangeGround("Peat"), "no ground 'Peat'"),
+            (ChangeGround("Thrift turf", texture="moss"), "no texture set"),
+            (RemoveGround("Peat"), "no ground"),
+        ):
+            with self.assertRaisesRegex(InvalidInput, words):
+                history.do(command)
+        for _ in range(4):
+            history.do(AddGround("scree"))
+        with self.assertRaisesRegex(InvalidInput, "already has 8"):
+            history.do(AddGround("scree"))
+        for ground in history.project.grounds[1:]:
+            history.do(RemoveGround(ground.name))
+        with self.assertRaisesRegex(InvalidInput, "at least one"):
+            history.do(RemoveGround(history.project.grounds[0].name))
+
+
+class TextureTest(unittest.TestCase):
+    def test_shipped_sets_are_complete_tile_and_stay_small(self) -> None:
+        self.assertGreaterEqual(len(shipped()), 8)
+        total = 0
+        for name in shipped():
+            maps = load_maps(name, {})
+            for picture in (maps.albedo, maps.normal, maps.roughness, maps.height):
+                self.assertEqual(picture.shape[:2], (512, 512))
+                values = picture.astype(float).reshape(512, 512, -1)
+                inside = np.abs(np.diff(values, axis=0)).mean()
+                seam = np.abs(values[0] - values[-1]).mean()
+                self.assertLess(seam, 1.6 * inside + 2.0, f"{name} shows a seam")
+            normal = maps.normal.astype(float) / 127.5 - 1
+            self.assertGreater(float(normal[..., 2].min()), 0.0)
+            np.testing.assert_allclose(np.linalg.norm(normal, axis=2).mean(), 1.0, atol=0.02)
+        from hulmo.core.ground.library import FOLDER
+
+        total = sum(path.stat().st_size for path in FOLDER.rglob("*.*"))
+        self.assertLess(total, 8_000_000)
+
+    def test_folders_and_unreadable_images(self) -> None:
+        history = project_with()
+        with tempfile.TemporaryDirectory() as name:
+            folder = pathlib.Path(name) / "peat"
+            folder.mkdir()
+            with self.assertRaisesRegex(FileProblem, "no albedo"):
+                history.do(AddGround(str(folder)))
+            (folder / "albedo.png").write_bytes(b"\x89PNG\r\n\x1a\n and then nothing")
+            with self.assertRaisesRegex(FileProblem, r"albedo.png: not a readable"):
+                history.do(AddGround(str(folder)))
+            Image.new("RGB", (32, 16), (90, 60, 30)).save(folder / "albedo.png")
+            history.do(AddGround(str(folder)))
+        ground = history.project.grounds[-1]
+        self.assertEqual((ground.name, ground.texture), ("peat", "peat"))
+        maps = load_maps("peat", history.project.textures)
+        self.assertEqual(maps.albedo.shape, (16, 32, 3))
+        self.assertEqual(maps.normal[0, 0].tolist(), [128, 128, 255])
+
+    def test_height_blend_by_hand(self) -> None:
+        blend = Blend("height", 0.5)
+        # scores 0.5 * 1.0 and 0.5 * 0.55; kept 0.25 and 0.025 of a best of 0.5
+        np.testing.assert_allclose(share_of([0.5, 0.5], [1.0, 0.5], blend), [0.25 / 0.275, 0.025 / 0.275])
+        self.assertEqual(share_of([1.0, 0.0], [0.0, 1.0], blend), [1.0, 0.0])
+        self.assertEqual(share_of([0.3, 0.7], [0.9, 0.1], Blend("linear")), [0.3, 0.7])
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,216 @@
+"""The stroke engine: sampling, build-up, directions, brushes against plain twins, undo."""
+
+import math
+import unittest
+
+import numpy as np
+
+from hulmo.core.commands import ResetCoat
+from hulmo.core.mesh.forms import Shape
+from hulmo.core.mesh.body import Body
+from hulmo.core.sculpt.falloff import FALLOFFS, falloff
+from hulmo.core.sculpt.ring import draped_ring
+from hulmo.core.sculpt.sampler import Sample, Sampler
+from tests.bodies import form_body, project_with, random_surface, snapshot, stroke
+
+ABOVE = (0.0, 9.0, 0.0, 0.0, -1.0, 0.0)
+FLAT = {"size": 20.0, "depth": 20.0, "edge": 0.25}
+
+
+def heights(history: object) -> np.ndarray:
+    return history.project.bodies[0].vertices["position"][:, 1]  # type: ignore[attr-defined]
+
+
+def line(a: float, b: float, z: float = 0.0, step: float = 0.2) -> list[tuple[float, ...]]:
+    return [(x, 5.0, z, 0.0, -1.0, 0.0) for x in np.linspace(a, b, round(abs(b - a) / step) + 1).tolist()]
+
+
+class FalloffTest(unittest.TestCase):
+    def test_full_at_the_core_and_nothing_at_the_rim(self) -> None:
+        for name in FALLOFFS:
+            at = falloff(name, np.array([0.0, 0.5, 1.0]))
+            self.assertEqual(at[0], 1.0)
+            self.assertEqual(at[2], 1.0 if name == "flat" else 0.0)
+            middle = {"smooth": 0.5, "dome": math.sqrt(0.75), "sharp": 0.25, "linear": 0.5, "flat": 1.0}[name]
+            self.assertAlmostEqual(at[1], middle)
+
+    def test_a_dab_has_the_profile_it_names(self) -> None:
+        for name in FALLOFFS:
+            history = project_with("sheet", **FLAT)
+            history.do(stroke("raise", (0.1, 0.0, 0.05), radius=4.0, core=25.0, strength=80.0, height=2.0, falloff=name, direction="up"))
+            position = history.project.bodies[0].vertices["position"]
+            away = np.hypot(position[:, 0] - 0.1, position[:, 2] - 0.05) / 4.0
+            share = np.clip((away - 0.25) / 0.75, 0, 1)
+            expected = np.where(away < 1, 1.6 * falloff(name, share), 0)
+            np.testing.assert_allclose(position[:, 1], expected, atol=1e-5)
+
+
+class BuildUpTest(unittest.TestCase):
+    def test_one_coat_never_exceeds_the_height_where_it_crosses_itself(self) -> None:
+        history = project_with("sheet", **FLAT)
+        zigzag = line(-5, 5) + line(5, -5, 0.4) + line(-5, 5, -0.3)
+        history.do(stroke("raise", *zigzag, radius=2.0, height=1.5, strength=100.0, direction="up"))
+        self.assertAlmostEqual(float(heights(history).max()), 1.5, places=5)
+
+    def test_stacking_adds_up_and_does_not_depend_on_spacing(self) -> None:
+        tops = []
+        for spacing in (5.0, 10.0, 25.0):
+            history = project_with("sheet", **FLAT)
+            for _ in range(2):
+                history.do(stroke("raise", *line(-7, 7), radius=2.0, height=0.05, strength=100.0, direction="up", build_up="stacking", spacing=spacing))
+            position = history.project.bodies[0].vertices["position"]
+            tops.append(float(np.median(position[(abs(position[:, 2]) < 0.01) & (abs(position[:, 0]) < 3), 1])))
+        np.testing.assert_allclose(tops, 0.1, rtol=0.03)
+
+    def test_until_reset_holds_over_strokes_and_reset_lets_go(self) -> None:
+        history = project_with("sheet", **FLAT)
+        once = stroke("raise", ABOVE, radius=3.0, height=1.0, strength=100.0, direction="up", build_up="until_reset")
+        history.do(once)
+        history.do(once)
+        self.assertAlmostEqual(float(heights(history).max()), 1.0, places=5)
+        history.do(ResetCoat("Body"))
+        history.do(once)
+        self.assertAlmostEqual(float(heights(history).max()), 2.0, places=5)
+        for _ in range(4):
+            history.undo()
+        self.assertEqual(float(abs(heights(history)).max()), 0.0)
+        for _ in range(4):
+            history.redo()
+        self.assertAlmostEqual(float(heights(history).max()), 2.0, places=5)
+
+    def test_another_brush_starts_its_own_lasting_coat(self) -> None:
+        history = project_with("sheet", **FLAT)
+        up = stroke("raise", ABOVE, radius=3.0, strength=100.0, direction="up", build_up="until_reset")
+        down = stroke("raise", ABOVE, radius=3.0, strength=100.0, direction="up", build_up="until_reset", invert=True)
+        for command in (up, down, up):
+            history.do(command)
+        self.assertAlmostEqual(float(heights(history).max()), 1.0, places=5)
+        before = history.project.bodies[0].coat_owner
+        history.undo()
+        self.assertNotEqual(history.project.bodies[0].coat_owner, before)
+
+
+class DirectionTest(unittest.TestCase):
+    def test_three_directions(self) -> None:
+        for direction in ("own", "start", "up"):
+            history = project_with("icosphere", radius=5.0, edge=0.3)
+            body = history.project.bodies[0]
+            before = body.vertices["position"].astype(float)
+            normal = body.vertices["normal"].astype(float)
+            history.do(stroke("raise", (6.0, 0, 0, -1, 0, 0), radius=2.5, height=0.2, strength=100.0, direction=direction))
+            step = body.vertices["position"] - before
+            moved = np.linalg.norm(step, axis=1) > 1e-3
+            unit = step[moved] / np.linalg.norm(step[moved], axis=1)[:, None]
+            expected = {"own": normal[moved], "start": np.array([[1.0, 0, 0]]), "up": np.array([[0.0, 1, 0]])}[direction]
+            self.assertGreater(float((unit * expected).sum(axis=1).min()), 0.999)
+            self.assertGreater(moved.sum(), 50)
+
+    def test_invert_lowers_by_the_same(self) -> None:
+        up, down = project_with("sheet", **FLAT), project_with("sheet", **FLAT)
+        up.do(stroke("raise", *line(-2, 2), direction="up"))
+        down.do(stroke("raise", *line(-2, 2), direction="up", invert=True))
+        np.testing.assert_array_equal(heights(up), -heights(down))
+
+
+class SmoothTest(unittest.TestCase):
+    def test_against_a_plain_twin_with_borders(self) -> None:
+        body = random_surface(11, 12)
+        from hulmo.core.sculpt.brush import Dab
+        from hulmo.core.sculpt.brushes import smooth
+
+        rows = np.arange(body.vertices.count, dtype=np.int32)
+        amount = np.linspace(0, 1.2, rows.size).astype(np.float32)
+        got = smooth.apply(Dab(body, rows, amount, {}, False, np.zeros(3), -1))
+        position = body.vertices["position"].astype(float)
+        for row in rows.tolist():
+            around = body.corners.neighbours(row)
+            if body.corners.is_border(row):
+                around = around[[0, -1]]
+            share = min(float(amount[row]), 1.0)
+            expected = position[row] + share * (position[around].mean(axis=0) - position[row])
+            np.testing.assert_allclose(got[row], expected, atol=1e-6)
+
+
+class SamplerTest(unittest.TestCase):
+    def test_dabs_are_evenly_spaced_whatever_the_pointer_did(self) -> None:
+        body = form_body("sheet", **FLAT)
+        sampler = Sampler(body, 0.5)
+        found = []
+        for x in (0.0, 0.01, 0.02, 1.3, 1.31, 4.0, 4.1, 6.0):
+            sample = Sample.from_numbers((x, 5.0, 0.0, 0.0, -1.0, 0.0), "test")
+            found += [float(point.position[0]) for point, _ in sampler.advance(sample)]
+        np.testing.assert_allclose(found, np.arange(0, 6.01, 0.5), atol=1e-6)
+
+    def test_a_stroke_that_leaves_the_body_and_comes_back(self) -> None:
+        history = project_with("sheet", **FLAT)
+        samples = line(8, 10) + [(x, 5.0, 0.0, 0.0, -1.0, 0.0) for x in (12.0, 15.0, 12.0)] + line(10, 8, 3.0)
+        history.do(stroke("raise", *samples, radius=1.0, direction="up", strength=100.0))
+        self.assertTrue(np.isfinite(heights(history)).all())
+        self.assertAlmostEqual(float(heights(history).max()), 1.0, delta=0.05)
+
+    def test_what_changes_nothing_is_not_remembered(self) -> None:
+        history = project_with("sheet", **FLAT)
+        count = len(history.commands)
+        history.begin(stroke("raise"))
+        history.sample((90.0, 5.0, 0.0, 0.0, -1.0, 0.0))
+        self.assertIsNone(history.finish())
+        history.begin(stroke("raise", strength=0.0))
+        history.sample((0.0, 5.0, 0.0, 0.0, -1.0, 0.0))
+        self.assertIsNone(history.finish())
+        history.begin(stroke("raise"))
+        history.sample((0.0, 5.0, 0.0, 0.0, -1.0, 0.0, 0.0))  # pressure 0
+        self.assertIsNone(history.finish())
+        self.assertEqual(len(history.commands), count)
+
+    def test_one_triangle(self) -> None:
+        history = project_with("sheet", **FLAT)
+        one = Body.from_shape("Body", Shape(np.eye(3, dtype=np.float32), np.array([[0, 1, 2]], np.int32)))
+        history.project.bodies = (one,)
+        history.do(stroke("raise", (0.0, 0, 0, 1, 1, 1), radius=5.0))
+        history.do(stroke("smooth", (0.0, 0, 0, 1, 1, 1), radius=5.0))
+        self.assertTrue(np.isfinite(one.vertices["position"]).all())
+
+    def test_the_ring_lies_on_the_surface(self) -> None:
+        body = form_body("icosphere", radius=5.0, edge=0.2)
+        hit = body.ray(np.array([9.0, 0, 0]), np.array([-1.0, 0, 0]))
+        assert hit is not None
+        ring = draped_ring(body, hit.position, body.normal_at(hit), 1.0)
+        np.testing.assert_allclose(np.linalg.norm(ring, axis=1), 5.0, atol=0.03)
+
+
+class UndoTest(unittest.TestCase):
+    def test_undo_is_exact_and_a_replay_gives_the_same_bytes(self) -> None:
+        def work(history: object, live: bool) -> None:
+            turf = history.project.grounds[2].name  # type: ignore[attr-defined]
+            for brush, ground in (("raise", ""), ("smooth", ""), ("lay", turf), ("raise", "")):
+                samples = [(6 * math.cos(a), 6 * math.sin(a), 1.0, -math.cos(a), -math.sin(a), 0.0, 0.8) for a in np.arange(0, 2, 0.11)]
+                command = stroke(brush, *samples, ground=ground, radius=1.7, build_up="stacking")
+                if not live:
+                    history.do(command)  # type: ignore[attr-defined]
+                    continue
+                history.begin(command)  # type: ignore[attr-defined]
+                for numbers in samples:
+                    history.sample(numbers)  # type: ignore[attr-defined]
+                history.finish()  # type: ignore[attr-defined]
+
+        first, second = project_with(radius=5.0, edge=0.25), project_with(radius=5.0, edge=0.25)
+        body = first.project.bodies[0]
+        states = [snapshot(body)]
+        work(first, True)
+        self.assertEqual(len(first.commands), 5)
+        after = snapshot(body)
+        for _ in range(4):
+            self.assertTrue(first.undo())
+        self.assertEqual(snapshot(body), states[0])
+        for _ in range(4):
+            self.assertTrue(first.redo())
+        self.assertEqual(snapshot(body), after)
+        work(second, False)
+        self.assertEqual(snapshot(second.project.bodies[0]), after)
+        hits = [b.ray(np.array([6.0, 1.0, 0.7]), np.array([-1.0, 0.01, 0.0])) for b in (body, second.project.bodies[0])]
+        assert hits[0] is not None and hits[1] is not None
+        self.assertEqual(hits[0].distance, hits[1].distance)
+
+
+if __name__ == "__main__":
+    unittest.main()

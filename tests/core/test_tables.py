@@ -1,0 +1,154 @@
+"""Vertex table, corner table, connectivity, normals."""
+
+import unittest
+
+import numpy as np
+
+from hulmo.core.errors import InvalidInput
+from hulmo.core.mesh.compact import compact
+from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.row_ranges import row_ranges
+from hulmo.core.mesh.vertex_table import VertexTable
+from hulmo.core.topology.subdivide import subdivide
+from tests.bodies import FORM_VALUES, form_body, random_surface
+
+
+def opposites_by_dictionary(triangles: np.ndarray) -> np.ndarray:
+    """Plain twin of the linear-time pairing."""
+    seen = {}
+    opposite = np.full(triangles.size, -1)
+    for corner in range(triangles.size):
+        t, k = divmod(corner, 3)
+        edge = (int(triangles[t, (k + 1) % 3]), int(triangles[t, (k + 2) % 3]))
+        other = seen.get(edge[::-1])
+        if other is not None:
+            opposite[corner], opposite[other] = other, corner
+        seen[edge] = corner
+    return opposite
+
+
+class VertexTableTest(unittest.TestCase):
+    def test_every_column_is_blended_and_survives_growth(self) -> None:
+        table = VertexTable(2)
+        table.set_column("position", np.array([[0, 0, 0], [4, 8, 12]], np.float32))
+        table.set_column("something of next year", np.array([[1.0], [3.0]], np.float32))
+        rows = table.allocate(1000)
+        table.blend(rows[:1], np.array([0]), np.array([1]), np.array([0.25]))
+        self.assertEqual(table["position"][2].tolist(), [1, 2, 3])
+        self.assertEqual(table["something of next year"][2].tolist(), [1.5])
+        self.assertEqual(table["position"][1].tolist(), [4, 8, 12])
+        self.assertEqual(table.count, 1002)
+
+    def test_freed_rows_are_used_again(self) -> None:
+        table = VertexTable(5)
+        table.add_column("position", 3)
+        table.release(np.array([1, 3], np.int32))
+        self.assertEqual(table.live_count, 3)
+        self.assertEqual(sorted(table.allocate(3).tolist()), [1, 3, 5])
+        self.assertEqual(table.count, 6)
+
+
+class CornerTableTest(unittest.TestCase):
+    def test_opposites_match_the_plain_twin(self) -> None:
+        for name in FORM_VALUES:
+            with self.subTest(form=name):
+                corners = form_body(name).corners
+                np.testing.assert_array_equal(corners.opposite, opposites_by_dictionary(corners.triangles))
+
+    def test_ring_walks_whole_fans_in_order(self) -> None:
+        corners = random_surface(3).corners
+        members: dict[int, set[int]] = {}
+        for t, triangle in enumerate(corners.triangles.tolist()):
+            for at in triangle:
+                members.setdefault(at, set()).add(t)
+        for at in range(corners.first_corner.size):
+            ring = corners.ring(at)
+            self.assertEqual({int(c) // 3 for c in ring}, members[at])
+            self.assertTrue(all(corners.vertex[c] == at for c in ring))
+            for a, b in zip(ring[:-1], ring[1:], strict=True):
+                # the counter-clockwise next triangle starts with the spoke the last one ended with
+                spoke = corners.vertex[a - a % 3 + (a + 2) % 3]
+                self.assertEqual(corners.vertex[b - b % 3 + (b + 1) % 3], spoke)
+        side = 25
+        border = {i for i in range(side * side) if i % side in (0, side - 1) or i // side in (0, side - 1)}
+        self.assertEqual({at for at in range(side * side) if corners.is_border(at)}, border)
+
+    def test_ring_is_found_from_any_first_corner(self) -> None:
+        corners = random_surface(4).corners
+        for at in (0, 7, 24, 300):
+            whole = corners.ring(at).tolist()
+            for corner in whole:
+                corners.first_corner[at] = corner
+                found = corners.ring(at).tolist()
+                start = found.index(whole[0])
+                self.assertEqual(found[start:] + found[:start], whole)
+
+    def test_release_and_connect_restore_the_mesh(self) -> None:
+        corners = form_body("icosphere").corners
+        before = corners.copy()
+        slots = np.array([5, 17, 400], np.int32)
+        triangles, partners = corners.triangles[slots].copy(), corners.opposite.reshape(-1, 3)[slots].copy()
+        corners.release(slots)
+        self.assertEqual(corners.live_count, before.count - 3)
+        self.assertEqual(len(corners.border_corners()), 9)
+        again = corners.allocate(3)
+        self.assertEqual(sorted(again.tolist()), slots.tolist())
+        order = np.argsort(again)
+        corners.connect(again[order], triangles, partners)
+        np.testing.assert_array_equal(corners.opposite, before.opposite)
+        np.testing.assert_array_equal(corners.vertex, before.vertex)
+        for at in range(corners.first_corner.size):
+            self.assertEqual(sorted(corners.ring(at)), sorted(before.ring(at)))
+
+    def test_what_is_no_manifold_is_refused(self) -> None:
+        for triangles, words in (
+            ([[0, 1, 2], [0, 1, 3]], "same direction"),
+            ([[0, 1, 2], [1, 0, 3], [1, 0, 4]], "two other triangles"),
+            ([[0, 1, 2], [0, 3, 4]], "single vertex"),
+            ([[0, 1, 9]], "outside"),
+            ([[0, 1, -1]], "outside"),
+        ):
+            with self.assertRaisesRegex(InvalidInput, words):
+                CornerTable.from_triangles(np.array(triangles, np.int32), 5)
+
+    def test_compact_leaves_freed_slots_out(self) -> None:
+        body = form_body("sheet")
+        body.corners.release(np.array([0, 1], np.int32))
+        body.vertices.release(np.array([0], np.int32))
+        vertices, corners = compact(body.vertices, body.corners)
+        self.assertEqual((vertices.count, corners.count), (body.vertices.live_count, body.corners.live_count))
+        old = body.vertices["position"][body.corners.live_triangles()]
+        np.testing.assert_array_equal(vertices["position"][corners.triangles], old)
+
+    def test_subdivide_keeps_uv_regions_and_columns(self) -> None:
+        body = form_body("sheet")
+        body.corners.region[:] = np.arange(body.corners.count) % 7
+        table, corners = subdivide(body.vertices, body.corners)
+        self.assertEqual(corners.count, 4 * body.corners.count)
+        np.testing.assert_array_equal(corners.region, np.repeat(body.corners.region, 4))
+        flat = table["position"][corners.triangles]
+        expected = np.stack((flat[..., 0] / 8 + 0.5, flat[..., 2] / 6 + 0.5), -1)
+        np.testing.assert_allclose(corners.uv, expected, atol=1e-6)
+
+
+class TouchedTest(unittest.TestCase):
+    def test_touched_normals_equal_whole_normals_to_the_bit(self) -> None:
+        body = random_surface(8)
+        rows = np.array([0, 12, 24, 130, 131, 600], np.int32)
+        body.vertices["position"][rows, 1] += 0.5
+        around = body.rows_moved(rows)
+        touched = body.vertices["normal"].copy()
+        body.replaced()
+        np.testing.assert_array_equal(touched, body.vertices["normal"])
+        expected = {int(v) for t in body.corners.triangles if set(t.tolist()) & set(rows.tolist()) for v in t}
+        self.assertEqual(around.tolist(), sorted(expected))
+
+    def test_ranges_cover_rows_and_little_else(self) -> None:
+        rows = np.array([3, 4, 5, 80, 81, 400], np.int32)
+        self.assertEqual(row_ranges(rows, 10).tolist(), [[3, 6], [80, 82], [400, 401]])
+        self.assertEqual(row_ranges(rows, 75).tolist(), [[3, 82], [400, 401]])
+        self.assertEqual(row_ranges(np.empty(0, np.int32)).tolist(), [])
+
+
+if __name__ == "__main__":
+    unittest.main()
