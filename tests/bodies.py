@@ -51,7 +51,9 @@ def two_sheets() -> Body:
     return Body.from_shape("wall", Shape(np.concatenate((sheet.position, low)), triangles))
 
 
-def stroke(brush: str, *samples: tuple[float, ...], ground: str = "", invert: bool = False, **settings: object) -> Stroke:
+def stroke(
+    brush: str, *samples: tuple[float, ...], ground: str = "", invert: bool = False, **settings: object
+) -> Stroke:
     """A stroke on the body called Body."""
     return Stroke("Body", brush, tuple(samples), dict(settings), ground, invert)
 

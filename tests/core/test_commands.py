@@ -152,7 +152,11 @@ class RecipeTest(unittest.TestCase):
             read_recipe(self.folder / "none.json")
 
     def test_a_recipe_that_fails_is_taken_back_whole(self) -> None:
-        steps = [{"do": "add_body", "form": "sheet"}, {"do": "set_blend", "mode": "linear"}, {"do": "fill", "body": "Rock", "ground": "x"}]
+        steps = [
+            {"do": "add_body", "form": "sheet"},
+            {"do": "set_blend", "mode": "linear"},
+            {"do": "fill", "body": "Rock", "ground": "x"},
+        ]
         history = History(Project())
         with self.assertRaisesRegex(InvalidInput, r"r, step 3: fill: there is no body 'Rock'"):
             run_recipe(history, read_recipe(self.write(json.dumps(steps))), "r")

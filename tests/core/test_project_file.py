@@ -141,7 +141,10 @@ class ProjectFileTest(unittest.TestCase):
         def full(*_: object) -> None:
             raise OSError(errno.ENOSPC, "No space left on device")
 
-        with mock.patch("hulmo.core.io.safe_write.os.fsync", full), self.assertRaisesRegex(FileProblem, "free some space"):
+        with (
+            mock.patch("hulmo.core.io.safe_write.os.fsync", full),
+            self.assertRaisesRegex(FileProblem, "free some space"),
+        ):
             save_project(self.project(), self.path)  # type: ignore[arg-type]
         self.assertEqual(self.path.read_bytes(), before)
         self.assertEqual([file.name for file in self.folder.iterdir()], ["a.hulmo"], "nothing is left lying about")

@@ -62,7 +62,10 @@ class SpatialIndexTest(unittest.TestCase):
     def test_against_brute_force_on_forms(self) -> None:
         for name in ("sheet", "column", "icosphere"):
             with self.subTest(form=name):
-                body = form_body(name, **{"edge": 1.0, "size": 6.0, "depth": 6.0} if name == "sheet" else {"edge": 1.0, "radius": 4.0})
+                body = form_body(
+                    name,
+                    **{"edge": 1.0, "size": 6.0, "depth": 6.0} if name == "sheet" else {"edge": 1.0, "radius": 4.0},
+                )
                 self.check(body.index, body, np.arange(body.corners.count), 1)
 
     def test_after_moving_triangles(self) -> None:

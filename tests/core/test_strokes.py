@@ -37,7 +37,18 @@ class FalloffTest(unittest.TestCase):
     def test_a_dab_has_the_profile_it_names(self) -> None:
         for name in FALLOFFS:
             history = project_with("sheet", **FLAT)
-            history.do(stroke("raise", (0.1, 0.0, 0.05), radius=4.0, core=25.0, strength=80.0, height=2.0, falloff=name, direction="up"))
+            history.do(
+                stroke(
+                    "raise",
+                    (0.1, 0.0, 0.05),
+                    radius=4.0,
+                    core=25.0,
+                    strength=80.0,
+                    height=2.0,
+                    falloff=name,
+                    direction="up",
+                )
+            )
             position = history.project.bodies[0].vertices["position"]
             away = np.hypot(position[:, 0] - 0.1, position[:, 2] - 0.05) / 4.0
             share = np.clip((away - 0.25) / 0.75, 0, 1)
@@ -57,7 +68,18 @@ class BuildUpTest(unittest.TestCase):
         for spacing in (5.0, 10.0, 25.0):
             history = project_with("sheet", **FLAT)
             for _ in range(2):
-                history.do(stroke("raise", *line(-7, 7), radius=2.0, height=0.05, strength=100.0, direction="up", build_up="stacking", spacing=spacing))
+                history.do(
+                    stroke(
+                        "raise",
+                        *line(-7, 7),
+                        radius=2.0,
+                        height=0.05,
+                        strength=100.0,
+                        direction="up",
+                        build_up="stacking",
+                        spacing=spacing,
+                    )
+                )
             position = history.project.bodies[0].vertices["position"]
             tops.append(float(np.median(position[(abs(position[:, 2]) < 0.01) & (abs(position[:, 0]) < 3), 1])))
         np.testing.assert_allclose(tops, 0.1, rtol=0.03)
@@ -97,11 +119,15 @@ class DirectionTest(unittest.TestCase):
             body = history.project.bodies[0]
             before = body.vertices["position"].astype(float)
             normal = body.vertices["normal"].astype(float)
-            history.do(stroke("raise", (6.0, 0, 0, -1, 0, 0), radius=2.5, height=0.2, strength=100.0, direction=direction))
+            history.do(
+                stroke("raise", (6.0, 0, 0, -1, 0, 0), radius=2.5, height=0.2, strength=100.0, direction=direction)
+            )
             step = body.vertices["position"] - before
             moved = np.linalg.norm(step, axis=1) > 1e-3
             unit = step[moved] / np.linalg.norm(step[moved], axis=1)[:, None]
-            expected = {"own": normal[moved], "start": np.array([[1.0, 0, 0]]), "up": np.array([[0.0, 1, 0]])}[direction]
+            expected = {"own": normal[moved], "start": np.array([[1.0, 0, 0]]), "up": np.array([[0.0, 1, 0]])}[
+                direction
+            ]
             self.assertGreater(float((unit * expected).sum(axis=1).min()), 0.999)
             self.assertGreater(moved.sum(), 50)
 
@@ -183,7 +209,10 @@ class UndoTest(unittest.TestCase):
         def work(history: object, live: bool) -> None:
             turf = history.project.grounds[2].name  # type: ignore[attr-defined]
             for brush, ground in (("raise", ""), ("smooth", ""), ("lay", turf), ("raise", "")):
-                samples = [(6 * math.cos(a), 6 * math.sin(a), 1.0, -math.cos(a), -math.sin(a), 0.0, 0.8) for a in np.arange(0, 2, 0.11)]
+                samples = [
+                    (6 * math.cos(a), 6 * math.sin(a), 1.0, -math.cos(a), -math.sin(a), 0.0, 0.8)
+                    for a in np.arange(0, 2, 0.11)
+                ]
                 command = stroke(brush, *samples, ground=ground, radius=1.7, build_up="stacking")
                 if not live:
                     history.do(command)  # type: ignore[attr-defined]
