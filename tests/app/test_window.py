@@ -1,0 +1,329 @@
+"""The window by mouse and keys: what the project and the pixels became."""
+
+import pathlib
+import unittest
+from unittest import mock
+
+import numpy as np
+import trimesh
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QAbstractButton, QMessageBox, QWidget
+
+from hulmo.app import theme
+from hulmo.app.stages import STAGES
+from hulmo.core.commands import SetBlend
+from hulmo.core.io.project_file import open_project
+from hulmo.core.setting import number
+from tests.app.window import APPLICATION, HOME, MIDDLE, RIGHT, WindowTest
+
+CENTRE = (390, 360)
+
+
+class RouteTest(WindowTest):
+    def test_from_nothing_to_an_exchange_file_by_mouse_alone(self) -> None:
+        window, canvas = self.window, self.canvas
+        self.build()
+        self.assertEqual(self.session.project.bodies[0].vertices.count, 10 * 44**2 + 2)
+        before, plain = self.position.copy(), self.pixels()
+
+        self.stage("sculpt", "brush raise")
+        self.drag([(330, 350), CENTRE, (450, 370)])
+        raised = self.position.copy()
+        away = np.linalg.norm(raised, axis=1)
+        self.assertGreater(float(away.max()), 10.3)
+        self.assertLess(float(away.max()), 10.55, "one coat of 50 % of 1 m")
+        hill = self.pixels()
+        self.assertGreater(np.abs(hill - plain)[300:420, 320:460].mean(), 1.0)
+        self.assertLess(np.abs(hill - plain)[600:, :150].mean(), 0.5, "the sky stays as it is")
+
+        self.click(window.heading.buttons["undo"])
+        np.testing.assert_array_equal(self.position, before)
+        np.testing.assert_array_equal(self.pixels(), plain)
+        self.click(window.heading.buttons["redo"])
+        np.testing.assert_array_equal(self.position, raised)
+
+        self.click(window.route.stage_buttons["ground"])
+        for swatch, y in ((2, 300), (3, 440)):
+            self.click(window.ground_card.swatches[swatch])
+            self.drag([(340, y), (440, y)])
+        self.assertGreater(float(self.weight[:, 2].max()), 0.4)
+        self.assertGreater(float(self.weight[:, 3].max()), 0.4)
+        np.testing.assert_allclose(self.weight.sum(axis=1), 1, atol=1e-6)
+        painted = self.pixels()
+        patch = (painted - hill)[425:455, 360:420].reshape(-1, 3).mean(axis=0)
+        self.assertTrue((patch > 10).all(), "pale sand over dark rock is brighter")
+        green = (painted - hill)[285:315, 360:420].reshape(-1, 3).mean(axis=0)
+        self.assertGreater(green[1], green[2] + 5, "turf is greener than rock")
+
+        self.click(window.heading.buttons["save"])
+        self.accept(self.dialog())
+        saved = HOME / "Untitled.hulmo"
+        self.assertTrue(saved.exists())
+        self.assertFalse(self.session.unsaved)
+        weights = self.weight.copy()
+
+        self.click(window.heading.buttons["new"])
+        self.settle()
+        self.assertEqual(self.session.project.bodies, ())
+        self.click(window.heading.buttons["open"], QPoint(20, 15))
+        self.pick(self.dialog(), "Untitled.hulmo")
+        self.wait(lambda: bool(self.session.project.bodies))
+        np.testing.assert_array_equal(self.position, raised)
+        np.testing.assert_array_equal(self.weight, weights)
+        self.assertGreater(self.pixels()[200:500, 250:550].std(), 10)
+
+        self.stage("deliver", "export glb")
+        self.click(window.export_card.button)
+        self.accept(self.dialog())
+        mesh = trimesh.load(HOME / "Untitled.glb", process=False).geometry["Icosphere"]
+        np.testing.assert_array_equal(mesh.vertices.astype(np.float32), raised)
+        np.testing.assert_allclose(mesh.vertex_attributes["_GROUND_0"] / 65535, weights, atol=1 / 65535)
+        self.assertIs(canvas, window.canvas)
+
+    def test_keys_reach_every_tool(self) -> None:
+        self.build("sheet")
+        names = {"R": "raise", "S": "smooth", "L": "lay", "I": "lift"}
+        for letter, name in names.items():
+            self.key(getattr(Qt.Key, f"Key_{letter}"))
+            self.assertEqual((self.session.tool.kind, self.session.tool.name), ("brush", name))
+        for number_key, stage in enumerate(STAGES, 1):
+            self.key(getattr(Qt.Key, f"Key_F{number_key}"))
+            self.assertIs(self.session.stage, stage)
+        self.key(Qt.Key.Key_3, Qt.KeyboardModifier.AltModifier)
+        self.assertEqual(self.session.tool.name, "column")
+        self.key(Qt.Key.Key_3)
+        self.assertEqual(self.canvas.look, "form")
+        self.window.ground_card.swatches[1].chosen.emit()
+        self.key(Qt.Key.Key_F3)
+        self.key(Qt.Key.Key_F)
+        self.assertTrue((self.weight[:, 1] == 1).all())
+        self.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+        self.assertTrue((self.weight[:, 0] == 1).all())
+
+    def test_every_control_has_a_name_and_a_tooltip(self) -> None:
+        self.build("sheet")
+        for stage in STAGES:
+            self.session.choose_stage(stage)
+            for widget in self.window.findChildren(QWidget):
+                if widget.focusPolicy() == Qt.FocusPolicy.NoFocus or not widget.isVisible():
+                    continue
+                if widget.parent() is not None and widget.metaObject().className() in (
+                    "QWidget",
+                    "QScrollArea",
+                    "QTextEdit",
+                ):
+                    continue
+                text = widget.text() if isinstance(widget, QAbstractButton) else ""
+                self.assertTrue(widget.accessibleName() or text, f"{widget.metaObject().className()} has no name")
+                if isinstance(widget, QAbstractButton):
+                    self.assertTrue(widget.toolTip(), f"{text or widget.accessibleName()} has no tooltip")
+
+    def test_it_fits_a_small_screen_and_both_themes(self) -> None:
+        self.build("sheet")
+        self.window.resize(1024, 700)
+        self.settle()
+        self.assertLessEqual(self.window.width(), 1024)
+        for chosen in (theme.NIGHT, theme.DAY):
+            self.window.set_theme(chosen)
+            self.settle()
+            shade = self.window.grab().toImage().pixelColor(90, 600).lightness()
+            self.assertEqual(shade < 128, chosen is theme.NIGHT)
+
+
+class HandTest(WindowTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.build()
+        self.stage("sculpt", "brush raise")
+
+    def test_control_lowers_and_shift_smooths(self) -> None:
+        self.drag([CENTRE, (400, 360)], keys=Qt.KeyboardModifier.ControlModifier)
+        low = float(np.linalg.norm(self.position, axis=1).min())
+        self.assertLess(low, 9.6)
+        self.drag([(370, 340), (410, 380), (370, 380)], keys=Qt.KeyboardModifier.ShiftModifier)
+        self.assertGreater(float(np.linalg.norm(self.position, axis=1).min()), low + 0.01)
+        self.assertEqual([entry.brush for entry in self.session.history.commands[1:]], ["raise", "smooth"])  # type: ignore[attr-defined]
+
+    def test_brackets_and_the_size_key_change_the_brush(self) -> None:
+        values = self.session.brush_values("raise")
+        self.key(Qt.Key.Key_BracketRight)
+        self.assertAlmostEqual(number(values, "radius"), 4.6, places=6)
+        self.key(Qt.Key.Key_BracketLeft)
+        self.assertAlmostEqual(number(values, "radius"), 4.0, places=6)
+        self.canvas.setFocus()
+        before = self.position.copy()
+        QTest.keyPress(self.window.windowHandle(), Qt.Key.Key_B)
+        self.drag([CENTRE, (510, 330)])
+        QTest.keyRelease(self.window.windowHandle(), Qt.Key.Key_B)
+        self.assertAlmostEqual(number(values, "radius"), 4.0 * np.e, delta=0.1)
+        self.assertAlmostEqual(number(values, "strength"), 60.0, delta=1)
+        np.testing.assert_array_equal(self.position, before)
+        self.assertEqual(self.window.brush_card.panels["raise"].values["radius"], values["radius"])
+
+    def test_views_turn_move_zoom_and_frame(self) -> None:
+        start = self.canvas.camera
+        self.drag([CENTRE, (450, 330)], RIGHT)
+        turned = self.canvas.camera
+        self.assertNotAlmostEqual(turned.bearing, start.bearing)
+        self.drag([CENTRE, (430, 390)], MIDDLE)
+        self.assertGreater(float(np.linalg.norm(self.canvas.camera.target - turned.target)), 0.1)
+        here = self.canvas.camera.distance
+        self.wheel(QPoint(*CENTRE), 3)
+        self.assertAlmostEqual(self.canvas.camera.distance, here * 0.86**3, places=6)
+        self.key(Qt.Key.Key_Home)
+        self.assertAlmostEqual(self.canvas.camera.distance, start.distance, delta=0.2)
+        np.testing.assert_allclose(self.canvas.camera.target, start.target, atol=0.05)
+        self.canvas.setFocus()
+        self.key(Qt.Key.Key_Left)
+        self.assertNotAlmostEqual(self.canvas.camera.bearing, turned.bearing)
+        self.assertEqual(len(self.session.history.commands), 1, "looking changes nothing")
+
+    def test_the_ring_and_the_reading_follow_the_pointer(self) -> None:
+        self.mouse("move", self.canvas, QPoint(*CENTRE))
+        QTest.qWait(20)
+        ring = self.canvas.overlay.marks.ring
+        assert ring is not None
+        np.testing.assert_allclose(np.linalg.norm(ring.rim, axis=1), 10, atol=0.15)
+        self.assertEqual(ring.label, "4 m")
+        self.assertRegex(self.window.reading.under, r"height -?\d+\.\d\d m   slope \d+°   Dark basalt 100 %")
+        self.mouse("move", self.canvas, QPoint(10, 700))
+        QTest.qWait(20)
+        self.assertIsNone(self.canvas.overlay.marks.ring)
+        self.assertEqual(self.window.reading.under, "")
+
+    def test_numbers_are_typed_dragged_and_reset(self) -> None:
+        field = self.window.brush_card.panels["raise"].fields["radius"]
+        self.click(field.edit)  # type: ignore[union-attr]
+        field.edit.selectAll()  # type: ignore[union-attr]
+        for key in (Qt.Key.Key_2, Qt.Key.Key_Period, Qt.Key.Key_5, Qt.Key.Key_Return):
+            self.key(key)
+        self.assertEqual(self.session.brush_values("raise")["radius"], 2.5)
+        field.edit.setText("a lot")  # type: ignore[union-attr]
+        self.key(Qt.Key.Key_Return)
+        self.assertEqual(self.session.brush_values("raise")["radius"], 2.5)
+        ruler = field.ruler  # type: ignore[union-attr]
+        self.click(ruler, QPoint(ruler.width() - 8, 8))
+        self.assertGreater(number(self.session.brush_values("raise"), "radius"), 45.0)
+        self.click(field._reset)  # type: ignore[union-attr]
+        self.assertEqual(self.session.brush_values("raise")["radius"], 4.0)
+
+    def test_a_stroke_off_the_body_and_strange_buttons_do_nothing(self) -> None:
+        before = self.position.copy()
+        self.drag([(10, 700), (60, 690)])
+        self.mouse("press", self.canvas, QPoint(*CENTRE))
+        self.mouse("press", self.canvas, QPoint(*CENTRE), RIGHT)
+        self.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+        self.mouse("release", self.canvas, QPoint(*CENTRE), RIGHT)
+        self.mouse("release", self.canvas, QPoint(*CENTRE))
+        self.assertEqual(len(self.session.history.commands), 2)
+        self.session.undo()
+        np.testing.assert_array_equal(self.position, before)
+
+
+class CareTest(WindowTest):
+    def test_closing_with_unsaved_work_asks(self) -> None:
+        self.build("sheet")
+        self.window.close()
+        box = self.question()
+        self.press(box, "Stay here")
+        self.assertTrue(self.window.isVisible())
+        self.window.close()
+        self.press(self.question(), "Save")
+        self.accept(self.dialog())
+        self.wait(lambda: not self.window.isVisible())
+        self.assertEqual(len(open_project(HOME / "Untitled.hulmo").bodies), 1)
+
+    def test_problems_are_told_and_nothing_is_lost(self) -> None:
+        self.build("sheet")
+        before = self.position.copy()
+        torn = HOME / "torn.hulmo"
+        torn.write_bytes(b"PK nothing")
+        self.session.open(torn)
+        self.settle()
+        self.assertRegex(self.window.notice.text.text(), "torn.hulmo: no Hulmo project")
+        self.assertTrue(self.window.notice.isVisible())
+        np.testing.assert_array_equal(self.position, before)
+        self.session.save(pathlib.Path("/proc/never.hulmo"))
+        self.settle()
+        self.assertRegex(self.window.notice.text.text(), "not written")
+        self.assertTrue(self.session.unsaved)
+        self.click(self.window.notice.close_button)
+        self.assertFalse(self.window.notice.isVisible())
+
+    def test_long_work_can_be_stopped(self) -> None:
+        self.stage("block", "form sheet")
+        panel = self.window.form_card.panels["sheet"]
+        panel.set_values({"size": 1000.0, "depth": 1000.0, "edge": 0.5})
+        panel.changed.emit("edge", 0.5)
+        self.assertIn("4,004,001 vertices", self.window.form_card.counts.text())
+        self.click(self.window.form_card.build)
+        self.wait(lambda: self.window.reading.stop.isVisible())
+        self.click(self.window.reading.stop)
+        self.settle()
+        self.assertEqual(self.session.project.bodies, ())
+        self.assertRegex(self.window.notice.text.text(), "Stopped. Nothing was changed")
+        panel.set_values({"edge": 0.0001})
+        panel.changed.emit("edge", 0.0001)
+        self.assertFalse(self.window.form_card.build.isEnabled())
+        self.assertIn("at most", self.window.form_card.counts.text())
+
+    def test_a_dragged_ruler_is_one_step(self) -> None:
+        self.build("sheet")
+        steps = len(self.session.history.commands)
+        self.stage("light", "light sun")
+        ruler = self.window.light_card.panel.fields["altitude"].ruler  # type: ignore[union-attr]
+        self.mouse("press", ruler, QPoint(60, 8))
+        for x in range(60, 200, 10):
+            self.mouse("move", ruler, QPoint(x, 8))
+        self.mouse("release", ruler, QPoint(200, 8))
+        self.assertEqual(len(self.session.history.commands), steps + 1)
+        self.assertGreater(self.session.project.light.altitude, 55)
+
+    def test_what_a_crash_left_is_offered_and_comes_back(self) -> None:
+        folder = self.session._journal_folder
+        self.build("sheet")
+        self.session.do(SetBlend("linear"))
+        mine = next(folder.glob("*.journal"))
+        (folder / "999999999.journal").write_text(mine.read_text())
+        self.session.history.mark_saved()
+        self.session.new()
+        self.window.tell_leftovers()
+        self.assertRegex(self.window.notice.text.text(), "2 steps on a project that was never saved")
+        self.click(next(b for b in self.window.notice.findChildren(QAbstractButton) if b.text() == "Bring back"))
+        self.settle()
+        self.assertEqual((len(self.session.project.bodies), self.session.project.blend.mode), (1, "linear"))
+        self.assertTrue(self.session.unsaved)
+        self.assertFalse((folder / "999999999.journal").exists())
+
+    def question(self) -> QMessageBox:
+        found: list[QMessageBox] = []
+
+        def there() -> bool:
+            found[:] = [w for w in APPLICATION.topLevelWidgets() if isinstance(w, QMessageBox) and w.isVisible()]
+            return bool(found)
+
+        self.wait(there)
+        return found[0]
+
+    def press(self, box: QMessageBox, label: str) -> None:
+        QTest.qWait(30)
+        self.click(next(button for button in box.buttons() if button.text().replace("&", "") == label))
+        self.wait(lambda: not box.isVisible())
+
+
+class StartTest(unittest.TestCase):
+    def test_starting_compiles_nothing(self) -> None:
+        import hulmo
+        from hulmo.core import kernel
+
+        self.assertTrue(kernel.load_next() in (True, False))
+        before = {path.name for path in hulmo.kernel_cache_folder().rglob("*.nb?")}
+        with mock.patch.object(kernel, "KERNEL_MODULES", kernel.KERNEL_MODULES):
+            kernel.compile_all(lambda *_: None)
+        after = {path.name for path in hulmo.kernel_cache_folder().rglob("*.nb?")}
+        self.assertEqual(after, before)
+
+
+if __name__ == "__main__":
+    unittest.main()

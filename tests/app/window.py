@@ -1,0 +1,210 @@
+"""A real window on a virtual screen, worked by mouse and keys."""
+
+import atexit
+import os
+import pathlib
+import subprocess
+import tempfile
+import time
+import unittest
+from collections.abc import Callable
+
+import numpy as np
+
+_HOME = tempfile.TemporaryDirectory()
+atexit.register(_HOME.cleanup)
+
+
+def _screen() -> None:
+    # settings, journal and files of the tests stay in a folder of their own, on a screen of their own
+    cache = os.environ.get("XDG_CACHE_HOME") or str(pathlib.Path.home() / ".cache")
+    os.environ.update(XDG_CACHE_HOME=cache, HOME=_HOME.name)
+    for name in ("XDG_CONFIG_HOME", "XDG_DATA_HOME"):
+        os.environ[name] = f"{_HOME.name}/{name}"
+    os.environ.pop("WAYLAND_DISPLAY", None)
+    read, write = os.pipe()
+    server = subprocess.Popen(
+        ["Xvfb", "-displayfd", str(write), "-screen", "0", "1400x900x24", "-nolisten", "tcp"],
+        pass_fds=(write,),
+        stdout=subprocess.DEVNULL,
+        stderr=subprocess.DEVNULL,
+    )
+    os.close(write)
+    with os.fdopen(read) as stream:
+        os.environ["DISPLAY"] = ":" + stream.readline().strip()
+    atexit.register(server.terminate)
+
+
+_screen()
+
+from PyQt6.QtCore import QPoint, QPointF, Qt  # noqa: E402
+from PyQt6.QtGui import QWheelEvent  # noqa: E402
+from PyQt6.QtTest import QTest  # noqa: E402
+from PyQt6.QtWidgets import QApplication, QDialogButtonBox, QFileDialog, QListView, QWidget  # noqa: E402
+
+from hulmo.app.main_window import MainWindow  # noqa: E402
+from hulmo.app.session import Session  # noqa: E402
+from hulmo.app.start import prepare_application  # noqa: E402
+
+APPLICATION = prepare_application(["hulmo"])
+HOME = pathlib.Path(_HOME.name)
+LEFT, RIGHT, MIDDLE = Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton, Qt.MouseButton.MiddleButton
+NONE = Qt.KeyboardModifier.NoModifier
+
+
+class WindowTest(unittest.TestCase):
+    """Opens a window for each test. Mouse events go to the native window, as the system's own would."""
+
+    def setUp(self) -> None:
+        self.session = Session()
+        self.window = MainWindow(self.session)
+        self.window.resize(1280, 800)
+        self.window.show()
+        self.window.activateWindow()
+        self.assertTrue(QTest.qWaitForWindowExposed(self.window))
+        self.canvas = self.window.canvas
+        self.settle()
+
+    def tearDown(self) -> None:
+        self.window._closing = True
+        self.window.close()
+        self.window.deleteLater()
+        QTest.qWait(10)
+
+    def wait(self, until: Callable[[], bool], seconds: float = 40.0) -> None:
+        end = time.monotonic() + seconds
+        while not until():
+            self.assertLess(time.monotonic(), end, "waited in vain")
+            QTest.qWait(10)
+
+    def settle(self) -> None:
+        """Wait until no job runs and the full picture is on the screen."""
+        QTest.qWait(20)
+        self.wait(lambda: not self.session.busy and self.canvas.resting)
+        QTest.qWait(20)
+
+    def mouse(
+        self,
+        what: str,
+        widget: QWidget,
+        at: QPoint | None = None,
+        button: Qt.MouseButton = LEFT,
+        keys: Qt.KeyboardModifier = NONE,
+    ) -> None:
+        top = widget.window()
+        assert top is not None
+        point = widget.mapTo(top, widget.rect().center() if at is None else at)
+        handle = top.windowHandle()
+        if what == "move":
+            QTest.mouseMove(handle, point)
+        else:
+            getattr(QTest, f"mouse{what.capitalize()}")(handle, button, keys, point)
+
+    def click(self, widget: QWidget, at: QPoint | None = None) -> None:
+        self.assertTrue(widget.isVisible(), f"{widget.accessibleName() or widget} cannot be seen")
+        self.assertTrue(widget.isEnabled(), f"{widget.accessibleName() or widget} is off")
+        self.mouse("click", widget, at)
+        QTest.qWait(10)
+
+    def drag(
+        self, points: list[tuple[int, int]], button: Qt.MouseButton = LEFT, keys: Qt.KeyboardModifier = NONE
+    ) -> None:
+        """Press on the canvas, move along points, let go."""
+        path = [QPoint(*point) for point in points]
+        self.mouse("move", self.canvas, path[0])
+        self.mouse("press", self.canvas, path[0], button, keys)
+        for a, b in zip(path[:-1], path[1:], strict=True):
+            for i in range(1, 9):
+                self.mouse("move", self.canvas, a + (b - a) * i / 8)
+                QTest.qWait(1)
+        self.mouse("release", self.canvas, path[-1], button, keys)
+        QTest.qWait(10)
+
+    def wheel(self, at: QPoint, notches: int) -> None:
+        where = QPointF(at)
+        glob = QPointF(self.canvas.mapToGlobal(at))
+        event = QWheelEvent(
+            where,
+            glob,
+            QPoint(),
+            QPoint(0, 120 * notches),
+            Qt.MouseButton.NoButton,
+            NONE,
+            Qt.ScrollPhase.NoScrollPhase,
+            False,
+        )
+        QApplication.sendEvent(self.canvas, event)
+
+    def key(self, key: Qt.Key, keys: Qt.KeyboardModifier = NONE) -> None:
+        QTest.keyClick(self.window.windowHandle(), key, keys)
+        QTest.qWait(10)
+
+    def pixels(self) -> np.ndarray:
+        """(H, W, 3) what the canvas shows, marks left out."""
+        self.settle()
+        image = self.canvas.grabFramebuffer().convertToFormat(self.canvas.grabFramebuffer().Format.Format_RGB888)
+        bits = image.constBits()
+        assert bits is not None
+        bits.setsize(image.sizeInBytes())
+        rows = np.frombuffer(bits, np.uint8).reshape(image.height(), image.bytesPerLine())
+        return rows[:, : 3 * image.width()].reshape(image.height(), image.width(), 3).astype(int)
+
+    def stage(self, name: str, tool: str) -> None:
+        self.click(self.window.route.stage_buttons[name])
+        self.click(self.window.route.tool_buttons[tool])
+
+    def build(self, form: str = "icosphere") -> None:
+        """Build a base form with its first settings, by mouse."""
+        self.stage("block", f"form {form}")
+        self.click(self.window.form_card.build)
+        self.settle()
+
+    def dialog(self) -> QFileDialog:
+        found: list[QFileDialog] = []
+
+        def there() -> bool:
+            found[:] = [w for w in APPLICATION.topLevelWidgets() if isinstance(w, QFileDialog) and w.isVisible()]
+            return bool(found)
+
+        self.wait(there)
+        QTest.qWait(50)
+        return found[0]
+
+    def accept(self, dialog: QFileDialog) -> None:
+        box = dialog.findChild(QDialogButtonBox)
+        assert box is not None
+        button = next(b for b in box.buttons() if box.buttonRole(b) == QDialogButtonBox.ButtonRole.AcceptRole)
+        self.click(button)
+        self.settle()
+
+    def pick(self, dialog: QFileDialog, name: str) -> None:
+        """Double-click a file in a dialog's list."""
+        view = dialog.findChild(QListView, "listView")
+        assert view is not None
+        model = view.model()
+        assert model is not None
+        root = view.rootIndex()
+        self.wait(lambda: any(model.index(r, 0, root).data() == name for r in range(model.rowCount(root))))
+        index = next(
+            model.index(r, 0, root) for r in range(model.rowCount(root)) if model.index(r, 0, root).data() == name
+        )
+        viewport = view.viewport()
+        assert viewport is not None
+        at = view.visualRect(index).center()
+        self.mouse("click", viewport, at)
+        self.mouse("dClick", viewport, at) if hasattr(QTest, "mouseDclick") else QTest.mouseDClick(
+            dialog.windowHandle(), LEFT, NONE, viewport.mapTo(dialog, at)
+        )
+        self.settle()
+
+    @property
+    def position(self) -> np.ndarray:
+        body = self.session.body
+        assert body is not None
+        return body.vertices["position"]
+
+    @property
+    def weight(self) -> np.ndarray:
+        body = self.session.body
+        assert body is not None
+        return body.vertices["weight"]

@@ -1,0 +1,112 @@
+"""The command line: what it writes, what it says, its exit status."""
+
+import contextlib
+import io
+import json
+import os
+import pathlib
+import subprocess
+import sys
+import tempfile
+import unittest
+
+from PIL import Image
+
+from hulmo.cli import main
+from hulmo.core.io.project_file import open_project
+from hulmo.demo import DEMOS, demo_file
+
+
+class CliTest(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = pathlib.Path(folder.name)
+
+    def run_main(self, *words: str) -> tuple[int, str, str]:
+        out, err = io.StringIO(), io.StringIO()
+        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+            status = main([word.replace("@", f"{self.folder}/") for word in words])
+        return status, out.getvalue(), err.getvalue()
+
+    def test_new_info_run_export_render(self) -> None:
+        status, out, _ = self.run_main("new", "icosphere", "--radius", "10", "--edge", "0.5", "-o", "@a.hulmo")
+        self.assertEqual((status, "icosphere" in out.lower()), (0, True))
+        figures = json.loads(self.run_main("info", "@a.hulmo", "--json")[1])
+        body = figures["bodies"][0]
+        self.assertEqual((body["closed"], body["genus"], body["vertices"]), (True, 0, 10 * 22**2 + 2))
+        self.assertAlmostEqual(body["volume"] / 4188.79, 1, delta=0.01)
+        recipe = self.folder / "r.json"
+        recipe.write_text(
+            json.dumps([{"do": "stroke", "body": "Icosphere", "brush": "raise", "samples": [[10, 0, 0]]}])
+        )
+        self.assertEqual(self.run_main("run", "@r.json", "-i", "@a.hulmo", "-o", "@b.hulmo")[0], 0)
+        self.assertGreater(
+            float(open_project(self.folder / "b.hulmo").bodies[0].vertices["position"][:, 0].max()), 10.4
+        )
+        for name in ("a.glb", "a.ply"):
+            self.assertEqual(self.run_main("export", "@b.hulmo", "-o", f"@{name}")[0], 0)
+            self.assertGreater((self.folder / name).stat().st_size, 100_000)
+        self.assertEqual(
+            self.run_main("render", "@b.hulmo", "-o", "@a.png", "--size", "200x120", "--show", "form")[0], 0
+        )
+        self.assertEqual(Image.open(self.folder / "a.png").size, (200, 120))
+        self.assertIn("closed", self.run_main("info", "@a.hulmo")[1])
+
+    def test_every_problem_is_one_line_and_status_2(self) -> None:
+        (self.folder / "bad.hulmo").write_bytes(b"nothing")
+        (self.folder / "bad.json").write_text('[{"do": "fill", "body": "Rock", "ground": "x"}]')
+        (self.folder / "odd.json").write_text('[{"do": "melt"}]')
+        self.run_main("new", "sheet", "--edge", "8", "-o", "@s.hulmo")
+        keep = (self.folder / "s.hulmo").read_bytes()
+        for words, said in (
+            (("info", "@none.hulmo"), "cannot be read"),
+            (("info", "@bad.hulmo"), "no Hulmo project"),
+            (
+                ("new", "sheet", "--size", "100000", "--edge", "0.001", "-o", "@x.hulmo"),
+                "at most 30,000,000 are possible",
+            ),
+            (("new", "sheet", "--radius", "3", "-o", "@x.hulmo"), "no setting 'radius'"),
+            (("new", "sheet", "--size", "wide", "-o", "@x.hulmo"), "invalid float"),
+            (("new", "cone", "-o", "@x.hulmo"), "no base form 'cone'"),
+            (("new", "sheet", "-o", "@x.obj"), "ends in .hulmo"),
+            (("new", "sheet", "-o", "@no/x.hulmo"), "folder does not exist"),
+            (("new", "sheet"), "--output"),
+            (("run", "@bad.json", "-i", "@s.hulmo", "-o", "@s.hulmo"), "step 1: fill: there is no body 'Rock'"),
+            (("run", "@odd.json", "-o", "@s.hulmo"), "step 1: .*melt"),
+            (("export", "@s.hulmo", "-o", "@a.fbx"), "choose one of .glb, .ply"),
+            (("export", "@s.hulmo", "-o", "@a.ply", "--colour", "mean"), "no setting 'colour'"),
+            (("export", "@s.hulmo", "-o", "@a.glb", "--colour", "red"), "one of mean, weights"),
+            (("render", "@s.hulmo", "-o", "@a.png", "--size", "big"), "not of the form"),
+            (("render", "@s.hulmo", "-o", "@a.png", "--view", "roof"), "no viewpoint"),
+            (("demo", "atlantis"), "no demo 'atlantis'"),
+            (("--nonsense",), "nonsense"),
+        ):
+            with self.subTest(words=words):
+                status, _, err = self.run_main(*words)
+                self.assertEqual(status, 2)
+                self.assertEqual(err.count("\n"), 1, err)
+                self.assertRegex(err, said)
+        self.assertEqual((self.folder / "s.hulmo").read_bytes(), keep)
+        self.assertEqual(
+            sorted(p.name for p in self.folder.iterdir()), ["bad.hulmo", "bad.json", "odd.json", "s.hulmo"]
+        )
+
+    def test_without_a_display_the_window_says_so(self) -> None:
+        bare = {k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}
+        done = subprocess.run(
+            [sys.executable, "-m", "hulmo.cli"], env=bare, capture_output=True, text=True, check=False
+        )
+        self.assertEqual(done.returncode, 2)
+        self.assertIn("no display", done.stderr)
+
+    def test_the_demo_is_shipped_built(self) -> None:
+        for name in DEMOS:
+            project = open_project(demo_file(name))
+            self.assertTrue(project.bodies and project.viewpoints)
+            self.assertGreater(len(project.grounds), 4)
+            self.assertTrue(demo_file(name).with_suffix(".json").exists())
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,190 @@
+"""Pictures through EGL, with no display: what is drawn is what is in the project."""
+
+import unittest
+
+import moderngl
+import numpy as np
+
+from hulmo.core.commands import AddGround, ChangeGround, Fill, SetBlend, SetLight
+from hulmo.core.errors import InvalidInput
+from hulmo.core.ground.ground import Blend, share_of
+from hulmo.core.ground.textures import load_maps
+from hulmo.core.history import History
+from hulmo.core.project import Project
+from hulmo.render.camera import Camera
+from hulmo.render.context import headless_context
+from hulmo.render.looks import LOOKS
+from hulmo.render.renderer import Renderer
+from hulmo.render.shaders import source
+from hulmo.render.still import still
+from hulmo.render.targets import Targets
+from tests.bodies import project_with, stroke
+
+SIZE = (320, 240)
+
+
+def pixels(renderer: Renderer, targets: Targets, camera: Camera, look: str = "lit") -> np.ndarray:
+    renderer.picture(targets, camera, look)
+    return np.frombuffer(targets.read(), np.uint8).reshape(SIZE[1], SIZE[0], 3)[::-1].astype(int)
+
+
+class PictureTest(unittest.TestCase):
+    context: moderngl.Context
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.context = headless_context()
+        cls.targets = Targets(cls.context, SIZE)
+
+    @classmethod
+    def tearDownClass(cls) -> None:
+        cls.context.release()
+
+    def scene(self, history: History) -> tuple[Renderer, Camera]:
+        renderer = Renderer(self.context, history.project)
+        history.subscribe(renderer.follow)
+        return renderer, Camera.framing(renderer.bounds())
+
+    def test_each_look_shows_something_else(self) -> None:
+        history = project_with(radius=5.0, edge=0.3)
+        history.do(stroke("raise", (6.0, 0, 0), radius=3.0))
+        renderer, camera = self.scene(history)
+        pictures = {look: pixels(renderer, self.targets, camera, look) for look in LOOKS}
+        for name, picture in pictures.items():
+            self.assertGreater(picture[90:150, 120:200].std(), 1.0, f"{name} is empty")
+        for a, b in (("lit", "ground"), ("ground", "form"), ("form", "mesh")):
+            self.assertGreater(np.abs(pictures[a] - pictures[b]).mean(), 1.0, f"{a} looks like {b}")
+
+    def test_changed_rows_give_the_same_picture_as_a_fresh_copy(self) -> None:
+        history = project_with(radius=5.0, edge=0.3)
+        renderer, camera = self.scene(history)
+        first = pixels(renderer, self.targets, camera)
+        history.do(stroke("raise", (6.0, 2, 4), radius=2.0, height=1.0, strength=100.0))
+        history.do(stroke("lay", (0.0, 6, 3), ground="Shell sand", radius=3.0, strength=100.0))
+        after = pixels(renderer, self.targets, camera)
+        fresh = pixels(Renderer(self.context, history.project), self.targets, camera)
+        np.testing.assert_array_equal(after, fresh)
+        self.assertGreater(np.abs(after - first).mean(), 0.5)
+        history.undo()
+        history.undo()
+        np.testing.assert_array_equal(pixels(renderer, self.targets, camera), first)
+
+    def test_a_stroke_sends_only_what_it_touched(self) -> None:
+        history = project_with(radius=5.0, edge=0.1)
+        renderer, camera = self.scene(history)
+        pixels(renderer, self.targets, camera)
+        history.do(stroke("raise", (6.0, 0, 0), radius=0.5))
+        rows = history.project.bodies[0].vertices.count
+        self.assertLess(renderer.bytes_sent, 0.15 * rows * 24)
+        self.assertGreater(renderer.bytes_sent, 0)
+
+    def test_bands_make_the_same_picture(self) -> None:
+        history = project_with()
+        renderer, camera = self.scene(history)
+        whole = pixels(renderer, self.targets, camera)
+        for _ in renderer.steps(self.targets, camera, "lit", bands=7):
+            pass
+        banded = np.frombuffer(self.targets.read(), np.uint8).reshape(SIZE[1], SIZE[0], 3)[::-1].astype(int)
+        np.testing.assert_array_equal(banded, whole)
+
+    def test_ground_look_is_the_albedo_in_srgb(self) -> None:
+        history = project_with("sheet", size=2.0, depth=2.0, edge=0.5)
+        history.do(ChangeGround("Shell sand", tile=1000.0, tint="#80ff40"))
+        history.do(Fill("Body", "Shell sand"))
+        renderer, _ = self.scene(history)
+        camera = Camera(np.zeros(3), 2.0, 0.0, np.radians(89.0)).clipped(renderer.bounds())
+        picture = pixels(renderer, self.targets, camera, "ground")[110:130, 150:170].reshape(-1, 3).mean(axis=0)
+        # a tile of 1000 m shows one corner of the texture: its four corner texels meet there
+        corner = load_maps("shell_sand", {}).albedo[[0, 0, -1, -1], [0, -1, 0, -1]] / 255.0
+        linear = np.where(corner <= 0.04045, corner / 12.92, ((corner + 0.055) / 1.055) ** 2.4).mean(axis=0)
+        tint = np.array([((0x80 / 255 + 0.055) / 1.055) ** 2.4, 1.0, ((0x40 / 255 + 0.055) / 1.055) ** 2.4])
+        expected = 255 * (1.055 * (linear * tint) ** (1 / 2.4) - 0.055)
+        np.testing.assert_allclose(picture, expected, atol=2.5)
+
+    def test_sun_casts_a_shadow_where_it_should(self) -> None:
+        history = project_with("sheet", size=10.0, depth=10.0, edge=0.25)
+        history.do(SetLight(bearing=90.0, altitude=30.0, sun=5.0, sky=0.3))
+        history.do(stroke("raise", (0.0, 9, 0, 0, -1, 0), radius=1.5, height=3.0, strength=100.0, direction="up"))
+        renderer, _ = self.scene(history)
+        camera = Camera(np.zeros(3), 14.0, 0.0, np.radians(89.0)).clipped(renderer.bounds())
+        picture = pixels(renderer, self.targets, camera, "form").mean(axis=2)
+        sides = {}
+        for name, x in (("sun side", 2.6), ("far side", -2.6)):
+            column, row, _ = camera.to_screen(np.array([[x, 0.0, 0.0]]), *SIZE)[0]
+            sides[name] = picture[int(row), int(column)]
+        self.assertGreater(sides["sun side"], sides["far side"] + 25)
+
+    def test_unreadable_texture_is_told_and_drawn_grey(self) -> None:
+        history = project_with()
+        ground = history.project.grounds[0]
+        history.project.textures = {"torn": {"albedo": b"\xff\xd8\xff nothing"}}
+        history.project.grounds = (type(ground)("Torn", "torn", 2.0), *history.project.grounds[1:])
+        renderer, camera = self.scene(history)
+        pixels(renderer, self.targets, camera)
+        self.assertRegex(renderer.problems[0], "ground 'Torn': .*not a readable")
+
+    def test_an_empty_project_is_drawn(self) -> None:
+        renderer, camera = self.scene(History(Project()))
+        self.assertGreater(pixels(renderer, self.targets, camera).mean(), 50)
+
+    def test_stills_refuse_what_cannot_be(self) -> None:
+        project = project_with().project
+        for given, words in (
+            ({"look": "xray"}, "no look 'xray'"),
+            ({"view": "roof"}, "no viewpoint 'roof'"),
+            ({"size": (4, 4)}, "between 16"),
+        ):
+            with self.assertRaisesRegex(InvalidInput, words):
+                still(project, **{"size": SIZE, **given})  # type: ignore[arg-type]
+
+
+class BlendShaderTest(unittest.TestCase):
+    def test_the_shader_gives_the_formula_to_a_255th(self) -> None:
+        context = headless_context()
+        self.addCleanup(context.release)
+        text = source("blend.glsl", {})
+        program = context.program(
+            vertex_shader="#version 330 core\nvoid main() { gl_Position = vec4(vec2((gl_VertexID << 1) & 2, gl_VertexID & 2) * 2.0 - 1.0, 0, 1); }",
+            fragment_shader=f"#version 330 core\n{text}\nuniform float w[8]; uniform float h[8]; uniform float depth; out vec4 result[2];"
+            "void main() { float s[8]; ground_shares(w, h, depth, s);"
+            "result[0] = vec4(s[0], s[1], s[2], s[3]); result[1] = vec4(s[4], s[5], s[6], s[7]); }",
+        )
+        outputs = [context.texture((1, 1), 4, dtype="f4") for _ in range(2)]
+        frame = context.framebuffer(outputs)
+        rng = np.random.default_rng(6)
+        cases = [(np.array([0.5, 0.5, 0, 0, 0, 0, 0, 0]), np.array([1.0, 0.5, 0, 0, 0, 0, 0, 0]), 0.5)]
+        cases += [
+            (rng.dirichlet(np.ones(8) * 0.4), rng.uniform(0, 1, 8), float(rng.uniform(0.01, 1))) for _ in range(40)
+        ]
+        cases += [(rng.dirichlet(np.ones(8)), rng.uniform(0, 1, 8), 0.0)]
+        for weight, height, depth in cases:
+            program["w"].write(weight.astype(np.float32).tobytes())
+            program["h"].write(height.astype(np.float32).tobytes())
+            program["depth"].value = depth
+            frame.use()
+            context.vertex_array(program, []).render(moderngl.TRIANGLES, vertices=3)
+            got = np.concatenate([np.frombuffer(texture.read(), np.float32) for texture in outputs])
+            blend = Blend("height", depth) if depth > 0 else Blend("linear")
+            expected = share_of(weight.tolist(), height.tolist(), blend)
+            np.testing.assert_allclose(got, expected, atol=1 / 255)
+            self.assertAlmostEqual(float(got.sum()), 1.0, places=4)
+
+
+class CameraTest(unittest.TestCase):
+    def test_rays_and_pixels_agree(self) -> None:
+        camera = Camera(np.array([1.0, 2.0, 3.0]), 9.0, 0.7, 0.4)
+        for x, y in ((0.0, 0.0), (320.0, 240.0), (17.0, 200.0)):
+            origin, direction = camera.ray(x, y, *SIZE)
+            np.testing.assert_allclose(camera.to_screen(origin + 5 * direction, *SIZE)[0, :2], (x, y), atol=1e-6)
+            clip = camera.view_projection(SIZE[0] / SIZE[1]) @ np.append(origin + 5 * direction, 1)
+            np.testing.assert_allclose(clip[:2] / clip[3], (2 * x / 320 - 1, 1 - 2 * y / 240), atol=1e-9)
+
+    def test_turning_and_zooming_keep_the_pivot_in_place(self) -> None:
+        camera, pivot = Camera(np.zeros(3), 10.0, 0.7, 0.4), np.array([1.0, 0.5, -2.0])
+        before = camera.to_screen(pivot, *SIZE)[0]
+        np.testing.assert_allclose(camera.turned(0.6, -0.2, pivot).to_screen(pivot, *SIZE)[0], before, atol=1e-6)
+        np.testing.assert_allclose(camera.closer(0.5, pivot).to_screen(pivot, *SIZE)[0, :2], before[:2], atol=1e-6)
+
+
+if __name__ == "__main__":
+    unittest.main()
