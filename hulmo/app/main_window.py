@@ -5,7 +5,7 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QSettings, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QIcon, QKeySequence, QResizeEvent, QShortcut
-from PyQt6.QtWidgets import QApplication, QHBoxLayout, QMainWindow, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QAbstractButton, QApplication, QHBoxLayout, QMainWindow, QScrollArea, QVBoxLayout, QWidget
 
 from hulmo.app import files, theme
 from hulmo.app.canvas import Canvas, pointer_cursor
@@ -38,6 +38,7 @@ class MainWindow(QMainWindow):
         self.setWindowTitle("Hulmo")
         self.setWindowIcon(QIcon(str(theme.ASSETS / "icons" / "hulmo.svg")))
         self.setMinimumSize(1000, 640)
+        session.job_changed.connect(self._keep_keys)
         self.heading = Heading(session, self.theme)
         self.route = Route(session, self.theme)
         self.canvas = Canvas(session, self.theme)
@@ -175,6 +176,12 @@ class MainWindow(QMainWindow):
         self.theme = chosen
         QSettings().setValue("theme", chosen.name)
         self._show_theme()
+
+    def _keep_keys(self) -> None:
+        # a button that goes off while work is under way would hand the keys to the next text field
+        focus = self.focusWidget()
+        if self.session.busy and isinstance(focus, QAbstractButton):
+            self.canvas.setFocus()
 
     def _load_kernel(self) -> None:
         # one at a time, so that the first stroke finds them all there and nothing waits for them before

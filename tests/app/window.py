@@ -40,7 +40,7 @@ _screen()
 from PyQt6.QtCore import QPoint, QPointF, Qt  # noqa: E402
 from PyQt6.QtGui import QWheelEvent  # noqa: E402
 from PyQt6.QtTest import QTest  # noqa: E402
-from PyQt6.QtWidgets import QApplication, QDialogButtonBox, QFileDialog, QListView, QWidget  # noqa: E402
+from PyQt6.QtWidgets import QApplication, QDialogButtonBox, QFileDialog, QListView, QTreeView, QWidget  # noqa: E402
 
 from hulmo.app.main_window import MainWindow  # noqa: E402
 from hulmo.app.session import Session  # noqa: E402
@@ -56,6 +56,9 @@ class WindowTest(unittest.TestCase):
     """Opens a window for each test. Mouse events go to the native window, as the system's own would."""
 
     def setUp(self) -> None:
+        for file in HOME.glob("*.*"):
+            if file.is_file():
+                file.unlink()
         self.session = Session()
         self.window = MainWindow(self.session)
         self.window.resize(1280, 800)
@@ -66,6 +69,9 @@ class WindowTest(unittest.TestCase):
         self.settle()
 
     def tearDown(self) -> None:
+        for other in APPLICATION.topLevelWidgets():
+            if other is not self.window:
+                other.close()
         self.window._closing = True
         self.window.close()
         self.window.deleteLater()
@@ -178,9 +184,12 @@ class WindowTest(unittest.TestCase):
         self.settle()
 
     def pick(self, dialog: QFileDialog, name: str) -> None:
-        """Double-click a file in a dialog's list."""
-        view = dialog.findChild(QListView, "listView")
-        assert view is not None
+        """Choose a file in a dialog's list and accept."""
+        view = next(
+            view
+            for view in dialog.findChildren((QListView, QTreeView))
+            if view.isVisible() and "View" in view.objectName()
+        )
         model = view.model()
         assert model is not None
         root = view.rootIndex()
@@ -191,11 +200,9 @@ class WindowTest(unittest.TestCase):
         viewport = view.viewport()
         assert viewport is not None
         at = view.visualRect(index).center()
-        self.mouse("click", viewport, at)
-        self.mouse("dClick", viewport, at) if hasattr(QTest, "mouseDclick") else QTest.mouseDClick(
-            dialog.windowHandle(), LEFT, NONE, viewport.mapTo(dialog, at)
-        )
-        self.settle()
+        self.click(viewport, at)
+        QTest.qWait(100)
+        self.accept(dialog)
 
     @property
     def position(self) -> np.ndarray:

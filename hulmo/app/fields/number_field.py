@@ -39,6 +39,8 @@ class NumberField(QWidget):
         self._edit.setAccessibleName(setting.label)
         self._edit.setAccessibleDescription(setting.help)
         self._edit.editingFinished.connect(self._typed)
+        # after Enter the letters are shortcuts again, not text
+        self._edit.returnPressed.connect(lambda: self.ruler.setFocus())
         self.ruler = Ruler(theme)
         self.ruler.setAccessibleName(f"{setting.label} ruler")
         self.ruler.valueChanged.connect(self._dragged)
