@@ -1,6 +1,7 @@
 """A real window on a virtual screen, worked by mouse and keys."""
 
 import atexit
+import itertools
 import os
 import pathlib
 import subprocess
@@ -119,7 +120,7 @@ class WindowTest(unittest.TestCase):
         path = [QPoint(*point) for point in points]
         self.mouse("move", self.canvas, path[0])
         self.mouse("press", self.canvas, path[0], button, keys)
-        for a, b in zip(path[:-1], path[1:], strict=True):
+        for a, b in itertools.pairwise(path):
             for i in range(1, 9):
                 self.mouse("move", self.canvas, a + (b - a) * i / 8)
                 QTest.qWait(1)

@@ -15,6 +15,7 @@ from hulmo.core.journal import Journal, leftovers, recover
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 from hulmo.core.recipe import command_from_json, command_to_json, read_recipe, run_recipe
+from hulmo.core.settings_page import settings_page
 from tests.bodies import project_with, snapshot, stroke
 
 
@@ -59,6 +60,12 @@ class RefusalTest(unittest.TestCase):
         with self.assertRaises(Cancelled):
             history.do(AddBody("sheet"), progress)
         self.assertEqual(history.project.bodies, ())
+
+
+class PageTest(unittest.TestCase):
+    def test_the_settings_page_says_what_the_code_declares(self) -> None:
+        page = pathlib.Path(__file__).parents[2] / "docs" / "settings.md"
+        self.assertEqual(page.read_text(encoding="utf-8"), settings_page(), "run tools/make_settings_page.py")
 
 
 class HistoryTest(unittest.TestCase):

@@ -6,8 +6,8 @@ import unittest
 import numpy as np
 
 from hulmo.core.commands import ResetCoat
-from hulmo.core.mesh.forms import Shape
 from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.forms import Shape
 from hulmo.core.sculpt.falloff import FALLOFFS, falloff
 from hulmo.core.sculpt.ring import draped_ring
 from hulmo.core.sculpt.sampler import Sample, Sampler

@@ -1,5 +1,6 @@
 """Vertex table, corner table, connectivity, normals."""
 
+import itertools
 import unittest
 
 import numpy as np
@@ -65,7 +66,7 @@ class CornerTableTest(unittest.TestCase):
             ring = corners.ring(at)
             self.assertEqual({int(c) // 3 for c in ring}, members[at])
             self.assertTrue(all(corners.vertex[c] == at for c in ring))
-            for a, b in zip(ring[:-1], ring[1:], strict=True):
+            for a, b in itertools.pairwise(ring):
                 # the counter-clockwise next triangle starts with the spoke the last one ended with
                 spoke = corners.vertex[a - a % 3 + (a + 2) % 3]
                 self.assertEqual(corners.vertex[b - b % 3 + (b + 1) % 3], spoke)

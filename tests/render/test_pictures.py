@@ -5,7 +5,7 @@ import unittest
 import moderngl
 import numpy as np
 
-from hulmo.core.commands import AddGround, ChangeGround, Fill, SetBlend, SetLight
+from hulmo.core.commands import ChangeGround, Fill, SetLight
 from hulmo.core.errors import InvalidInput
 from hulmo.core.ground.ground import Blend, share_of
 from hulmo.core.ground.textures import load_maps
@@ -143,11 +143,17 @@ class BlendShaderTest(unittest.TestCase):
         context = headless_context()
         self.addCleanup(context.release)
         text = source("blend.glsl", {})
+        vertex = "void main() { gl_Position = vec4(vec2((gl_VertexID << 1) & 2, gl_VertexID & 2) * 2.0 - 1.0, 0, 1); }"
+        fragment = """
+            uniform float w[8]; uniform float h[8]; uniform float depth; out vec4 result[2];
+            void main() {
+                float s[8];
+                ground_shares(w, h, depth, s);
+                result[0] = vec4(s[0], s[1], s[2], s[3]);
+                result[1] = vec4(s[4], s[5], s[6], s[7]);
+            }"""
         program = context.program(
-            vertex_shader="#version 330 core\nvoid main() { gl_Position = vec4(vec2((gl_VertexID << 1) & 2, gl_VertexID & 2) * 2.0 - 1.0, 0, 1); }",
-            fragment_shader=f"#version 330 core\n{text}\nuniform float w[8]; uniform float h[8]; uniform float depth; out vec4 result[2];"
-            "void main() { float s[8]; ground_shares(w, h, depth, s);"
-            "result[0] = vec4(s[0], s[1], s[2], s[3]); result[1] = vec4(s[4], s[5], s[6], s[7]); }",
+            vertex_shader=f"#version 330 core\n{vertex}", fragment_shader=f"#version 330 core\n{text}{fragment}"
         )
         outputs = [context.texture((1, 1), 4, dtype="f4") for _ in range(2)]
         frame = context.framebuffer(outputs)

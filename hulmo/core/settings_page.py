@@ -1,0 +1,68 @@
+"""The reference of all settings and commands, made from their declarations."""
+
+import inspect
+from typing import get_type_hints
+
+import msgspec
+
+from hulmo.core.brushes import BRUSHES
+from hulmo.core.commands import COMMANDS
+from hulmo.core.io.exporters import EXPORTERS
+from hulmo.core.mesh.forms import FORMS
+from hulmo.core.sculpt.brush import SHARED
+from hulmo.core.setting import Choice, Number, Setting
+
+
+def settings_page() -> str:
+    """Markdown text of docs/settings.md."""
+    lines = ["# Settings and commands", "", "Made from the declarations in the code; do not edit by hand.", ""]
+    lines += ["## Brushes", "", "All brushes share these settings:", "", *_table(SHARED)]
+    for brush in BRUSHES.values():
+        own = ", ".join(f"{name} {value}" for name, value in brush.defaults)
+        lines += [f"### {brush.label} (`{brush.name}`, key {brush.key})", "", brush.help, ""]
+        if own:
+            lines += [f"Starts with {own}.", ""]
+        if brush.settings:
+            lines += _table(brush.settings)
+    lines += ["## Base forms", ""]
+    for form in FORMS.values():
+        lines += [f"### {form.label} (`{form.name}`)", "", form.help, "", *_table(form.settings)]
+    lines += ["## Export", ""]
+    for exporter in EXPORTERS.values():
+        lines += [f"### {exporter.label} (`.{exporter.ending}`)", "", exporter.help, ""]
+        if exporter.settings:
+            lines += _table(exporter.settings)
+    lines += ["## Commands", "", "What a recipe can hold. Values with a default may be left out.", ""]
+    for command in COMMANDS:
+        text = inspect.getdoc(command) or ""
+        lines += [f"### `{command.__struct_config__.tag}`", "", text.split("\n\n")[0].replace("\n", " "), ""]
+        hints = get_type_hints(command)
+        rows = []
+        for field in msgspec.structs.fields(command):
+            plain = str(getattr(hints[field.name], "__name__", hints[field.name])).replace("typing.", "")
+            default = "needed" if field.required else f"`{_default(field)}`"
+            rows.append(f"| `{field.name}` | {plain.replace('|', 'or')} | {default} |")
+        if rows:
+            lines += ["| value | kind | default |", "|---|---|---|", *rows, ""]
+    return "\n".join(lines).rstrip() + "\n"
+
+
+def _default(field: msgspec.structs.FieldInfo) -> object:
+    if field.default is not msgspec.NODEFAULT:
+        return field.default
+    assert callable(field.default_factory)
+    return field.default_factory()
+
+
+def _table(settings: tuple[Setting, ...]) -> list[str]:
+    rows = ["| setting | | range | default | |", "|---|---|---|---|---|"]
+    for setting in settings:
+        if isinstance(setting, Number):
+            unit = f" {setting.unit}" if setting.unit else ""
+            span, default = f"{setting.low:g} to {setting.high:g}{unit}", f"{setting.default:g}{unit}"
+        elif isinstance(setting, Choice):
+            span, default = ", ".join(value for value, _, _ in setting.choices), setting.default
+        else:
+            span, default = "true, false", str(setting.default).lower()
+        rows.append(f"| `{setting.name}` | {setting.label} | {span} | {default} | {setting.help} |")
+    return [*rows, ""]
