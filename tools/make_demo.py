@@ -90,13 +90,18 @@ class Skerry:
         self.even(4.0, 80)
         for _ in range(2):
             samples = [down(x, z) for x in range(-20, 21, 4) for z in range(-20, 21, 4)]
-            self.stroke("smooth", samples, radius=7.0, strength=100, spacing=50)
+            self.stroke("smooth", samples, passes=1, radius=7.0, strength=100, spacing=50)
 
     def even(self, radius: float, strength: float) -> None:
         """Smooth walls and top once over."""
         for level in np.arange(4.0, 29.0, radius * 0.8):
             self.stroke(
-                "smooth", self.arc(0, 6.4, float(level), 0.0, 0.06), radius=radius, strength=strength, spacing=30
+                "smooth",
+                self.arc(0, 6.4, float(level), 0.0, 0.06),
+                radius=radius,
+                strength=strength,
+                spacing=30,
+                passes=1,
             )
 
     def ledges(self) -> None:

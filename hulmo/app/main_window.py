@@ -8,7 +8,7 @@ from PyQt6.QtGui import QCloseEvent, QIcon, QKeySequence, QResizeEvent, QShortcu
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QHBoxLayout, QMainWindow, QScrollArea, QVBoxLayout, QWidget
 
 from hulmo.app import files, theme
-from hulmo.app.canvas import Canvas, pointer_cursor
+from hulmo.app.canvas import Canvas
 from hulmo.app.cards.body_card import BodyCard
 from hulmo.app.cards.brush_card import BrushCard
 from hulmo.app.cards.export_card import ExportCard
@@ -19,7 +19,7 @@ from hulmo.app.heading import Heading
 from hulmo.app.notice import Notice
 from hulmo.app.reading import Reading
 from hulmo.app.route import Route
-from hulmo.app.session import Session
+from hulmo.app.session import WAIT, Session
 from hulmo.app.stages import STAGES, Tool, tool_named
 from hulmo.core.commands import AddGround, Fill
 from hulmo.core.journal import Leftover
@@ -42,7 +42,6 @@ class MainWindow(QMainWindow):
         self.heading = Heading(session, self.theme)
         self.route = Route(session, self.theme)
         self.canvas = Canvas(session, self.theme)
-        self.canvas.setCursor(pointer_cursor())
         self.reading = Reading(session)
         self.brush_card = BrushCard(session, self.theme)
         self.form_card = FormCard(session, self.theme)
@@ -128,7 +127,7 @@ class MainWindow(QMainWindow):
         return panel
 
     def _wire(self) -> None:
-        self.canvas.pointed.connect(self.reading.point)
+        self.canvas.hand.pointed.connect(self.reading.point)
         self.heading.look_chosen.connect(self.show_look)
         self.heading.asked.connect(self._asked)
         self.heading.recent_chosen.connect(lambda name: self._before_leaving(lambda: self._open(pathlib.Path(name))))
@@ -159,12 +158,12 @@ class MainWindow(QMainWindow):
         key("Ctrl+Z", self.session.undo)
         key("Ctrl+Shift+Z", self.session.redo)
         key("Ctrl+Y", self.session.redo)
-        key("[", lambda: self.canvas.change_radius(1 / 1.15))
-        key("]", lambda: self.canvas.change_radius(1.15))
-        key("Shift+[", lambda: self.canvas.change_strength(-5))
-        key("Shift+]", lambda: self.canvas.change_strength(5))
-        key("{", lambda: self.canvas.change_strength(-5))
-        key("}", lambda: self.canvas.change_strength(5))
+        key("[", lambda: self.canvas.hand.change_radius(1 / 1.15))
+        key("]", lambda: self.canvas.hand.change_radius(1.15))
+        key("Shift+[", lambda: self.canvas.hand.change_strength(-5))
+        key("Shift+]", lambda: self.canvas.hand.change_strength(5))
+        key("{", lambda: self.canvas.hand.change_strength(-5))
+        key("}", lambda: self.canvas.hand.change_strength(5))
 
     def show_look(self, name: str) -> None:
         """Show the scene another way."""
@@ -210,7 +209,7 @@ class MainWindow(QMainWindow):
         elif name == "night":
             self.set_theme(theme.DAY if self.theme is theme.NIGHT else theme.NIGHT)
         elif self.session.busy:
-            self.session.noticed.emit("Please wait until the present work is done, or stop it.")
+            self.session.noticed.emit(WAIT)
         elif name == "new":
             self._before_leaving(self.session.new)
         elif name == "open":

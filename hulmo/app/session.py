@@ -23,6 +23,8 @@ from hulmo.core.setting import Value, Values, complete
 
 MOST_RECENT = 8
 
+WAIT = "Please wait until the present work is done, or stop it."
+
 MERGE_WITHIN = 0.7
 """Seconds between two values of one drag."""
 
@@ -139,7 +141,7 @@ class Session(QObject):
     def do(self, command: Command) -> bool:
         """Apply a command at once; what goes wrong is said in a notice."""
         if self.busy:
-            self.noticed.emit("Please wait until the present work is done, or stop it.")
+            self.noticed.emit(WAIT)
             return False
         try:
             self.history.do(command)
@@ -182,7 +184,7 @@ class Session(QObject):
     def start_job(self, work: Callable[[Progress], Any], then: Callable[[Any], None]) -> None:
         """Run long work in a thread; `then` gets its result in this one."""
         if self.busy:
-            self.noticed.emit("Please wait until the present work is done, or stop it.")
+            self.noticed.emit(WAIT)
             return
         self.history.finish()
         job = Job(work, self)

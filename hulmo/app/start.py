@@ -4,6 +4,9 @@ import os
 import pathlib
 import sys
 import time
+import traceback
+from collections.abc import Callable
+from types import TracebackType
 
 from PyQt6.QtCore import QCoreApplication, QTimer
 from PyQt6.QtGui import QSurfaceFormat
@@ -50,6 +53,7 @@ def start(file: pathlib.Path | None, as_copy: bool = False) -> int:
     if file is not None:
         session.open_now(file, as_copy)
     window = MainWindow(session)
+    sys.excepthook = _teller(session)
     window.resize(1280, 800)
     window.show_project()
     if os.environ.get("HULMO_EXIT_AFTER_FIRST_FRAME"):
@@ -57,6 +61,18 @@ def start(file: pathlib.Path | None, as_copy: bool = False) -> int:
     window.show()
     window.tell_leftovers()
     return application.exec()
+
+
+def _teller(session: Session) -> Callable[[type[BaseException], BaseException, TracebackType | None], None]:
+    # an error nobody expected must not take the window, and the work in it, down
+    def tell(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
+        traceback.print_exception(kind, error, trace)
+        session.noticed.emit(
+            f"Something went wrong inside Hulmo ({kind.__name__}: {error}). Your work is still here; save it under "
+            "another name. The details are on the terminal."
+        )
+
+    return tell
 
 
 def _report_and_leave(application: QApplication) -> None:

@@ -146,7 +146,7 @@ class SmoothTest(unittest.TestCase):
 
         rows = np.arange(body.vertices.count, dtype=np.int32)
         amount = np.linspace(0, 1.2, rows.size).astype(np.float32)
-        got = smooth.apply(Dab(body, rows, amount, {}, False, np.zeros(3), -1))
+        got = smooth.apply(Dab(body, rows, amount, {"passes": 1.0}, False, np.zeros(3), -1))
         position = body.vertices["position"].astype(float)
         for row in rows.tolist():
             around = body.corners.neighbours(row)

@@ -71,9 +71,12 @@ class SmoothTest(unittest.TestCase):
         mean = sp.diags_array(1 / np.asarray(adjacency.sum(axis=1))) @ adjacency
         rows = np.arange(body.vertices.count, dtype=np.int32)
         amount = rng.uniform(0, 1, rows.size).astype(np.float32)
-        expected = position + amount[:, None] * (mean @ position.astype(float) - position)
-        got = smooth.apply(Dab(body, rows, amount, {}, False, np.zeros(3), -1))
-        np.testing.assert_allclose(got, expected, atol=1e-5)
+        expected, before = position.astype(float), position.copy()
+        for passes in (1, 2, 3):
+            expected = expected + amount[:, None] * (mean @ expected - expected)
+            got = smooth.apply(Dab(body, rows, amount, {"passes": float(passes)}, False, np.zeros(3), -1))
+            np.testing.assert_allclose(got, expected, atol=1e-5)
+            np.testing.assert_array_equal(position, before)
 
 
 class ColourTest(unittest.TestCase):

@@ -6,6 +6,7 @@ from numpy.typing import NDArray
 from hulmo.core.kernel import kernel
 from hulmo.core.mesh.one_ring import next_corner, previous_corner
 from hulmo.core.sculpt.brush import Brush, Dab
+from hulmo.core.setting import Number, number
 
 Corners = NDArray[np.int32]
 Points = NDArray[np.float32]
@@ -67,9 +68,9 @@ def _smooth(
 
 
 def apply(dab: Dab) -> NDArray[np.float32]:
-    """New positions: p + amount (mean of the one-ring - p), all rows from the same old state.
+    """New positions: p + amount (mean of the one-ring - p), all rows from the same old state, `passes` times.
 
-    Border vertices see their two border neighbours only.
+    Border vertices see their two border neighbours only. Vertices outside the brush stay where they are.
 
     Returns
     -------
@@ -80,17 +81,13 @@ def apply(dab: Dab) -> NDArray[np.float32]:
     -----
     The uniform ("umbrella") Laplacian of Taubin, "A signal processing approach to fair surface design" (1995).
     """
-    corners = dab.body.corners
-    out = np.empty((dab.rows.size, 3), np.float32)
-    _smooth(
-        dab.body.vertices["position"],
-        corners.vertex,
-        corners.opposite,
-        corners.first_corner,
-        dab.rows,
-        dab.amount,
-        out,
-    )
+    corners, position = dab.body.corners, dab.body.vertices["position"]
+    before = np.take(position, dab.rows, axis=0)
+    out = np.empty_like(before)
+    for _ in range(int(number(dab.values, "passes"))):
+        _smooth(position, corners.vertex, corners.opposite, corners.first_corner, dab.rows, dab.amount, out)
+        position[dab.rows] = out
+    position[dab.rows] = before  # a brush only says what the values are to be; the engine writes them
     return out
 
 
@@ -101,7 +98,19 @@ BRUSH = Brush(
     key="S",
     stage="sculpt",
     column="position",
-    settings=(),
+    settings=(
+        Number(
+            "passes",
+            "Passes",
+            "",
+            1,
+            50,
+            6,
+            "How often every dab evens out. More reach further over a fine mesh.",
+            comfort=(1, 20),
+            whole=True,
+        ),
+    ),
     apply=apply,
     defaults=(("build_up", "stacking"), ("strength", 60.0)),
 )

@@ -1,0 +1,243 @@
+"""The hand on the canvas: strokes, views, and brush size, by mouse and held keys."""
+
+import math
+from collections.abc import Callable
+from typing import Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import QObject, QPointF, Qt, pyqtSignal
+from PyQt6.QtWidgets import QApplication
+
+from hulmo.app.brush_ring import brush_ring
+from hulmo.app.navigation import Gesture, Navigation, keyed, wheeled
+from hulmo.app.overlay import Overlay
+from hulmo.app.session import WAIT, Session
+from hulmo.core.brushes import BRUSHES
+from hulmo.core.commands import Stroke
+from hulmo.core.errors import HulmoError
+from hulmo.core.mesh.spatial_index import SurfacePoint
+from hulmo.core.sculpt.brush import Brush
+from hulmo.core.setting import Number, Values, number
+from hulmo.render.camera import Camera
+
+Vector = NDArray[np.float64]
+
+SIZE_KEY = Qt.Key.Key_B
+"""Held with a drag: across sets the radius, up and down the strength."""
+
+
+class View(Protocol):
+    """What the hand needs of the canvas."""
+
+    camera: Camera
+
+    def width(self) -> int:
+        """Pixels."""
+
+    def height(self) -> int:
+        """Pixels."""
+
+    def redraw(self) -> None:
+        """Draw soon."""
+
+
+class Hand(QObject):
+    """Turns pointer and keys into strokes and views.
+
+    Signals
+    -------
+    pointed : object
+        The SurfacePoint under the pointer, or None.
+    """
+
+    pointed = pyqtSignal(object)
+
+    def __init__(self, session: Session, view: View, overlay: Overlay, parent: QObject) -> None:
+        super().__init__(parent)
+        self._session = session
+        self._view = view
+        self._overlay = overlay
+        self._navigation = Navigation()
+        self._held: set[int] = set()
+        self._sizing: tuple[QPointF, float, float] | None = None
+        self._pointer: QPointF | None = None
+        self._hit: SurfacePoint | None = None
+        session.tool_changed.connect(self.refresh)
+        session.settings_changed.connect(self.refresh)
+
+    @property
+    def brush(self) -> Brush | None:
+        """The brush in hand; with Shift held, the one that smooths instead of any other that shapes."""
+        tool = self._session.tool
+        if tool.kind != "brush":
+            return None
+        brush = BRUSHES[tool.name]
+        return BRUSHES["smooth"] if _holds(Qt.KeyboardModifier.ShiftModifier) and brush.column == "position" else brush
+
+    def press(self, at: QPointF, button: Qt.MouseButton) -> None:
+        """Begin a stroke, a view, or a change of brush size."""
+        self._pointer = at
+        if self._session.history.stroking or self._navigation.active:
+            return
+        left = button == Qt.MouseButton.LeftButton
+        if button == Qt.MouseButton.RightButton or (left and (Qt.Key.Key_Space in self._held or self.brush is None)):
+            self._navigation.begin(Gesture.TURN, at, self._pivot(at))
+        elif button == Qt.MouseButton.MiddleButton:
+            self._navigation.begin(Gesture.MOVE, at, self._pivot(at))
+        elif left and SIZE_KEY in self._held:
+            values = self._session.brush_values(self._session.tool.name)
+            self._sizing = (at, number(values, "radius"), number(values, "strength"))
+        elif left:
+            self._begin_stroke(at)
+        self.refresh()
+
+    def move(self, at: QPointF) -> None:
+        """Go on with what was begun, or point."""
+        if self._sizing is not None:
+            self._size(at)
+            return
+        self._pointer = at
+        if self._navigation.active:
+            self._view.camera = self._navigation.drag(self._view.camera, at, self._view.height())
+            self._view.redraw()
+            return
+        if self._session.history.stroking:
+            self._sample(at)
+        self.point()
+
+    def release(self, button: Qt.MouseButton) -> None:
+        """End what was begun."""
+        if self._sizing is not None:
+            self._sizing = None
+        elif self._navigation.active:
+            self._navigation.end()
+            self.look(self._view.camera)
+        elif self._session.history.stroking and button == Qt.MouseButton.LeftButton:
+            self._session.history.finish()
+            self.point()
+
+    def wheel(self, at: QPointF, notches: float) -> None:
+        """Zoom to the pointer."""
+        self._pointer = at
+        self.look(wheeled(self._view.camera, notches, self._pivot(at)))
+
+    def leave(self) -> None:
+        """Nothing is pointed at."""
+        self._pointer = None
+        self.point()
+
+    def key(self, key: int, down: bool) -> bool:
+        """A key went down or up; False when the hand has no use for it."""
+        if key in (Qt.Key.Key_Space, SIZE_KEY):
+            self._held.add(key) if down else self._held.discard(key)
+        elif key in (Qt.Key.Key_Shift, Qt.Key.Key_Control):
+            self.refresh()
+        else:
+            camera = keyed(self._view.camera, key) if down else None
+            if camera is None:
+                return False
+            self.look(camera)
+        return True
+
+    def let_go(self) -> None:
+        """Held keys count as let go (the canvas lost the keyboard)."""
+        self._held.clear()
+
+    def look(self, camera: Camera) -> None:
+        """Look from somewhere else."""
+        self._view.camera = camera
+        self.point()
+        self._view.redraw()
+
+    def forget(self) -> None:
+        """The surface under the pointer is another one."""
+        self._hit = None
+
+    def point(self) -> None:
+        """Find what is under the pointer, and tell."""
+        body = self._session.body
+        if body is None or self._pointer is None or self._session.busy:
+            self._hit = None
+        else:
+            self._hit = body.ray(*self._ray(self._pointer))
+        self.pointed.emit(self._hit)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the ring where it belongs."""
+        marks, brush, body = self._overlay.marks, self.brush, self._session.body
+        marks.ring, marks.loose = None, None
+        if brush is not None and body is not None and self._pointer is not None and not self._navigation.active:
+            if self._hit is None:
+                marks.loose = self._pointer
+            else:
+                inverted = _holds(Qt.KeyboardModifier.ControlModifier)
+                marks.ring = brush_ring(body, brush, self._values(brush), self._hit, inverted)
+        self._overlay.update()
+
+    def change_radius(self, factor: float) -> None:
+        """Make the brush in hand larger or smaller."""
+        self._set("radius", lambda value: _tidy(value * factor))
+
+    def change_strength(self, step: float) -> None:
+        """Make the brush in hand stronger or weaker, in percent."""
+        self._set("strength", lambda value: value + step)
+
+    def _values(self, brush: Brush) -> Values:
+        values = dict(self._session.brush_values(brush.name))
+        if brush.name != self._session.tool.name:
+            values["radius"] = self._session.brush_values(self._session.tool.name)["radius"]
+        return values
+
+    def _ray(self, at: QPointF) -> tuple[Vector, Vector]:
+        return self._view.camera.ray(at.x(), at.y(), self._view.width(), self._view.height())
+
+    def _pivot(self, at: QPointF) -> Vector:
+        body = self._session.body
+        hit = None if body is None or self._session.busy else body.ray(*self._ray(at))
+        return self._view.camera.target if hit is None else hit.position
+
+    def _set(self, name: str, change: Callable[[float], float]) -> None:
+        tool = self._session.tool
+        if tool.kind != "brush":
+            return
+        setting = next(entry for entry in BRUSHES[tool.name].all_settings if entry.name == name)
+        assert isinstance(setting, Number)
+        value = change(number(self._session.brush_values(tool.name), name))
+        self._session.set_brush_value(tool.name, name, float(min(max(value, setting.low), setting.high)))
+
+    def _size(self, at: QPointF) -> None:
+        assert self._sizing is not None
+        start, radius, strength = self._sizing
+        step = at - start
+        self._set("radius", lambda _: _tidy(radius * math.exp(step.x() / 120)))
+        self._set("strength", lambda _: round(strength - step.y() / 3))
+
+    def _begin_stroke(self, at: QPointF) -> None:
+        brush, body = self.brush, self._session.body
+        if brush is None or body is None:
+            return
+        if self._session.busy:
+            self._session.noticed.emit(WAIT)
+            return
+        ground = self._session.project.grounds[self._session.ground].name if brush.needs_ground else ""
+        invert = _holds(Qt.KeyboardModifier.ControlModifier) and bool(brush.inverse)
+        try:
+            self._session.history.begin(Stroke(body.name, brush.name, (), dict(self._values(brush)), ground, invert))
+        except HulmoError as error:
+            self._session.noticed.emit(str(error))
+            return
+        self._sample(at)
+
+    def _sample(self, at: QPointF) -> None:
+        origin, direction = self._ray(at)
+        self._session.history.sample((*origin.tolist(), *direction.tolist()))
+
+
+def _holds(key: Qt.KeyboardModifier) -> bool:
+    return bool(QApplication.keyboardModifiers() & key)
+
+
+def _tidy(value: float) -> float:
+    return float(f"{value:.3g}")
