@@ -62,10 +62,10 @@ class Skerry:
     def form(self) -> None:
         """The large shape: lobes, a tilted top, a foot."""
         for angle, height in ((0.3, 3.2), (1.5, 2.2), (2.5, 3.6), (3.7, 2.8), (4.4, 1.8), (5.4, 3.2)):
-            samples = [inward(angle + 0.12 * math.sin(y * 0.4), y) for y in np.arange(3, 28, 1.5)]
+            samples = [inward(angle + 0.12 * math.sin(y * 0.4), y) for y in np.arange(3, 23, 1.5)]
             self.stroke("raise", samples, radius=9.0, height=height, strength=100)
         for angle, height in ((0.95, 2.8), (2.0, 2.2), (3.1, 2.6), (4.9, 2.6), (6.0, 2.2)):
-            samples = [inward(angle + 0.1 * math.sin(y * 0.3), y) for y in np.arange(4, 29, 1.5)]
+            samples = [inward(angle + 0.1 * math.sin(y * 0.3), y) for y in np.arange(4, 23, 1.5)]
             self.stroke("raise", samples, invert=True, radius=6.0, height=height, strength=100)
         for x, z, radius, height in ((-5, -4, 24, 6.5), (-10, 3, 13, 2.0), (5, -10, 12, 1.6), (-3, -12, 9, 1.2)):
             self.stroke("raise", [down(x, z)], radius=radius, height=height, strength=100, direction="up")
@@ -80,11 +80,6 @@ class Skerry:
             )  # fmt: skip
             self.stroke(
                 "raise", self.arc(start, start + 0.3, 8.5, 0.6), radius=9.0, height=1.6, strength=100, direction="start",
-            )  # fmt: skip
-        for start in np.arange(0, 6.283, 0.5):
-            self.stroke(
-                "raise", self.arc(start, start + 0.5, 27.5, 0.6), invert=True, radius=6.0, height=self.between(1.5, 3.2),
-                strength=100, direction="start",
             )  # fmt: skip
         self.even(4.5, 90)
         self.even(4.0, 80)
@@ -110,7 +105,7 @@ class Skerry:
             angle = self.between(0, 1.5)
             while angle < 6.6:
                 length = self.between(0.5, 1.7)
-                jut = self.between(0.8, 1.7)
+                jut = self.between(0.8, 1.5)
                 tilt = level + self.between(-1.6, 1.6)
                 self.shelves.append((angle, angle + length, tilt))
                 self.stroke(
@@ -121,7 +116,7 @@ class Skerry:
                 self.stroke(
                     "raise",
                     self.arc(angle - 0.05, angle + length + 0.05, tilt - 2.9, 0.6),
-                    invert=True, radius=self.between(1.6, 2.2), height=jut * 0.55, strength=100,
+                    invert=True, radius=self.between(1.6, 2.2), height=jut * 0.45, strength=100,
                 )  # fmt: skip
                 angle += length + self.between(0.1, 0.9)
 
@@ -129,7 +124,7 @@ class Skerry:
         """Cracks worn down from the top."""
         for angle in (0.75, 1.75, 2.85, 3.35, 4.7, 5.75):
             samples = []
-            for y in np.arange(28.5, 3.0, -0.8):
+            for y in np.arange(26.5, 3.0, -0.8):
                 angle += self.between(-0.035, 0.035)
                 samples.append(inward(angle, float(y), self.between(0.6, 1.0)))
             self.stroke(
@@ -140,7 +135,7 @@ class Skerry:
     def blocks(self) -> None:
         """Broken rock: many small steps out and in."""
         for _ in range(620):
-            angle, y = self.between(0, 6.283), self.between(1.0, 29.0)
+            angle, y = self.between(0, 6.283), self.between(1.5, 25.5)
             size = self.between(0.7, 2.0)
             self.stroke(
                 "raise",
@@ -149,13 +144,25 @@ class Skerry:
                 radius=size, height=size * self.between(0.08, 0.22), strength=100, falloff="dome", core=45, direction="start",
             )  # fmt: skip
         for _ in range(160):
-            angle, r = self.between(0, 6.283), 22 * math.sqrt(self.rng.random())
+            angle, r = self.between(0, 6.283), 17 * math.sqrt(self.rng.random())
             size = self.between(0.8, 2.4)
             self.stroke(
                 "raise",
                 [down(r * math.cos(angle), r * math.sin(angle))],
                 invert=bool(self.rng.random() < 0.45),
                 radius=size, height=size * self.between(0.08, 0.2), strength=100, falloff="smooth", core=30,
+            )  # fmt: skip
+
+    def rim(self) -> None:
+        """The edge of the top, worn here and built up there."""
+        for _ in range(110):
+            angle, r = self.between(0, 6.283), self.between(17.5, 23.5)
+            size = self.between(1.6, 3.6)
+            self.stroke(
+                "raise",
+                [down(r * math.cos(angle), r * math.sin(angle))],
+                invert=bool(self.rng.random() < 0.7),
+                radius=size, height=size * self.between(0.15, 0.4), strength=100, direction="up",
             )  # fmt: skip
 
     def paint(self) -> None:
@@ -197,10 +204,8 @@ class Skerry:
             self.stroke("lay", samples, "Scree", radius=self.between(1.6, 2.4), strength=90, core=35)
         for _ in range(26):
             a = self.between(0, 6.283)
-            samples = [
-                down((25.5 + i * 0.25) * math.cos(a + i * 0.02), (25.5 + i * 0.25) * math.sin(a + i * 0.02))
-                for i in range(9)
-            ]
+            level = self.between(1.6, 3.6)
+            samples = [inward(a + i * 0.03, level + 0.5 * math.sin(i * 0.6)) for i in range(9)]
             ground = "Shell sand" if self.rng.random() < 0.6 else "Scree"
             self.stroke("lay", samples, ground, radius=self.between(1.2, 2.6), strength=self.between(60, 95), core=40)
 
@@ -220,6 +225,7 @@ class Skerry:
         self.ledges()
         self.gullies()
         self.even(3.0, 35)
+        self.rim()
         self.blocks()
         self.commands.append(Fill(self.body, "Dark basalt"))
         self.paint()

@@ -174,12 +174,12 @@ class Renderer:
         yield
 
     def copy(self, targets: Targets, framebuffer: moderngl.Framebuffer) -> None:
-        """Put the last picture into any framebuffer, stretched to fit."""
+        """Put the last picture into any framebuffer, stretched to fit, with stair-steps softened."""
         copy, array = self._screen_pass("copy", "copy.frag")
         framebuffer.use()
         self.context.enable_only(moderngl.NOTHING)
         targets.result_texture.use(0)
-        set_uniforms(copy, picture=0)
+        set_uniforms(copy, picture=0, pixel=(1.0 / targets.size[0], 1.0 / targets.size[1]))
         array.render(moderngl.TRIANGLES, vertices=3)
 
     def _drawn(self) -> list[GpuBody]:

@@ -49,7 +49,8 @@ float contact(float z) {
 #endif
 
 void main() {
-    float d = texture(depth_map, at).r;
+    ivec2 texel = ivec2(gl_FragCoord.xy);
+    float d = texelFetch(depth_map, texel, 0).r;
     vec3 linear;
     if (d >= 1.0) {
         if (sky == 0) {
@@ -66,7 +67,7 @@ void main() {
         float glow = max(dot(v, toward_sun), 0.0);
         linear += vec3(1.0, 0.9, 0.72) * (0.25 * pow(glow, 24.0) + 1.5 * smoothstep(0.9994, 0.9997, glow));
     } else {
-        linear = texture(colour_map, at).rgb;
+        linear = texelFetch(colour_map, texel, 0).rgb;
 #if CONTACT
         linear *= contact(distance_of(d));
 #endif

@@ -120,6 +120,48 @@ class SpatialIndex:
             return None
         return self._point(vertex, position, triangle, float(np.sqrt(self._out[0])))
 
+    def ring(
+        self,
+        vertex: Corners,
+        position: Points,
+        centre: Vector,
+        across: Vector,
+        along: Vector,
+        radius: float,
+        count: int,
+        steps: int,
+    ) -> NDArray[np.float64]:
+        """(count, 3) surface points `radius` metres from a surface point, found by walking outward over the surface.
+
+        A walk that meets a border ends there.
+
+        Parameters
+        ----------
+        centre : (3,) float64
+            A surface point.
+        across, along : (3,) float64
+            Unit vectors of the tangent plane there.
+        steps : int
+            Steps of a walk on level ground.
+        """
+        tree = self._tree
+        rim = np.empty((count, 3))
+        tree_query.walk_ring(
+            tree.box,
+            tree.first,
+            tree.leaf_items,
+            tree.leaf_count,
+            vertex,
+            position,
+            np.ascontiguousarray(centre, np.float64),
+            np.ascontiguousarray(across, np.float64),
+            np.ascontiguousarray(along, np.float64),
+            radius,
+            steps,
+            rim,
+        )
+        return rim
+
     def refit(self, vertex: Corners, position: Points, triangles: Corners) -> None:
         """Tell the index that triangles have moved."""
         tree = self._tree

@@ -1,6 +1,4 @@
-"""The brush ring: a circle laid on the surface."""
-
-import math
+"""The brush ring: how far a brush reaches over the surface."""
 
 import numpy as np
 from numpy.typing import NDArray
@@ -9,9 +7,12 @@ from hulmo.core.mesh.body import Body
 
 Vector = NDArray[np.float64]
 
+STEPS = 9
+"""Steps of a walk from the middle of a brush to its rim, on level ground."""
+
 
 def draped_ring(body: Body, centre: Vector, normal: Vector, radius: float, count: int = 72) -> NDArray[np.float64]:
-    """Points of a circle around a surface point, each brought to the nearest surface and then eased.
+    """Rim of a brush on the surface: a circle that follows the ground.
 
     Parameters
     ----------
@@ -25,17 +26,13 @@ def draped_ring(body: Body, centre: Vector, normal: Vector, radius: float, count
     Returns
     -------
     (count, 3) float64
-        Metres. A point with no surface near stays on the flat circle.
+        Metres; `radius` away from the centre, or where the surface ends.
     """
     aside = np.array([1.0, 0.0, 0.0]) if abs(normal[0]) < 0.9 else np.array([0.0, 1.0, 0.0])
     across = np.cross(normal, aside)
     across /= np.linalg.norm(across)
     along = np.cross(normal, across)
-    points = np.empty((count, 3))
-    # points of a rugged surface jump; the mean with both neighbours keeps the ring readable
-    for i in range(count):
-        angle = 2 * math.pi * i / count
-        flat = centre + (across * math.cos(angle) + along * math.sin(angle)) * radius
-        near = body.nearest(flat, radius)
-        points[i] = flat if near is None else near.position
-    return (np.roll(points, 1, axis=0) + 2 * points + np.roll(points, -1, axis=0)) / 4
+    corners = body.corners
+    rim = body.index.ring(corners.vertex, body.vertices["position"], centre, across, along, radius, count, STEPS)
+    # on rugged ground neighbouring walks end apart; the mean with both neighbours keeps the ring readable
+    return (np.roll(rim, 1, axis=0) + 2 * rim + np.roll(rim, -1, axis=0)) / 4
