@@ -1,0 +1,121 @@
+"""Declared settings, kernels and the benchmark."""
+
+import io
+import json
+import math
+import os
+import pathlib
+import subprocess
+import sys
+import tempfile
+import unittest
+import unittest.mock
+from contextlib import redirect_stderr
+
+from hulmo.bench import run_benchmarks
+from hulmo.core import kernel, kernel_cache
+from hulmo.core.brushes import BRUSHES
+from hulmo.core.errors import InvalidInput
+from hulmo.core.io.exporters import EXPORTERS
+from hulmo.core.mesh.forms import FORMS
+from hulmo.core.setting import Choice, Number, Switch, complete
+
+ROOT = pathlib.Path(__file__).parents[2]
+
+
+class SettingTest(unittest.TestCase):
+    NUMBER = Number("n", "N", "m", 1.0, 9.0, 2.0, "", whole=True)
+    CHOICE = Choice("c", "C", (("a", "A", ""), ("b", "B", "")), "b", "")
+    SWITCH = Switch("s", "S", True, "")
+
+    def test_defaults_fill_in_and_bad_values_are_named(self) -> None:
+        settings = (self.NUMBER, self.CHOICE, self.SWITCH)
+        self.assertEqual(complete(settings, {"n": 3}, "here"), {"n": 3.0, "c": "b", "s": True})
+        for given, words in (
+            ({"n": 0.5}, "here: n is 0.5 m; it must lie between 1 and 9 m"),
+            ({"n": 2.5}, "whole number"),
+            ({"n": math.inf}, "must be a number"),
+            ({"n": "3"}, "must be a number"),
+            ({"n": True}, "must be a number"),
+            ({"c": "d"}, "one of a, b"),
+            ({"s": 1}, "true or false"),
+            ({"m": 1}, "no setting 'm'; known are n, c, s"),
+        ):
+            with self.subTest(given=given), self.assertRaisesRegex(InvalidInput, words):
+                complete(settings, given, "here")
+
+    def test_every_declaration_is_usable(self) -> None:
+        groups = [brush.all_settings for brush in BRUSHES.values()]
+        groups += [form.settings for form in FORMS.values()] + [entry.settings for entry in EXPORTERS.values()]
+        for settings in groups:
+            complete(settings, {}, "defaults")
+            for setting in settings:
+                self.assertTrue(setting.help and setting.label)
+                if isinstance(setting, Number) and setting.comfort:
+                    low, high = setting.comfort
+                    self.assertTrue(setting.low <= low <= setting.default <= high <= setting.high, setting.name)
+        keys = [brush.key for brush in BRUSHES.values()]
+        self.assertEqual(len(set(keys)), len(keys))
+        for name in (*BRUSHES, *FORMS, *EXPORTERS):
+            self.assertTrue((ROOT / "hulmo" / "assets" / "icons" / f"{name}.svg").exists(), f"{name} has no icon")
+
+
+class KernelTest(unittest.TestCase):
+    def test_every_module_with_kernels_is_compiled_by_set_up(self) -> None:
+        found = {
+            ".".join(path.relative_to(ROOT).with_suffix("").parts)
+            for path in (ROOT / "hulmo").rglob("*.py")
+            if "\n@kernel(" in path.read_text(encoding="utf-8")
+        }
+        self.assertEqual(found, set(kernel.KERNEL_MODULES))
+
+    def test_set_up_says_how_far_it_is(self) -> None:
+        said = io.StringIO()
+        with redirect_stderr(said):
+            kernel.compile_all(kernel_cache._show)
+        lines = said.getvalue().splitlines()
+        self.assertEqual(len(lines), len(kernel.KERNEL_MODULES) + 1)
+        self.assertRegex(lines[0], r"compiling kernels, once: \[ +\] 0/\d+ one_ring")
+        self.assertRegex(lines[-1], rf"\[#+\] {len(kernel.KERNEL_MODULES)}/{len(kernel.KERNEL_MODULES)}")
+
+
+class BenchTest(unittest.TestCase):
+    def test_figures_stand_beside_their_floor(self) -> None:
+        lines: list[str] = []
+        with tempfile.TemporaryDirectory() as home:
+            env = {"XDG_CONFIG_HOME": home, "XDG_DATA_HOME": home}
+            with unittest.mock.patch.dict(os.environ, env):
+                figures = run_benchmarks(lines.append, largest=100_000)
+        self.assertGreater(figures["bandwidth_bytes_per_s"], 1e8)
+        self.assertEqual([round(entry["touched"], -3) for entry in figures["strokes"]], [1000, 10000, 50000])
+        for entry in figures["strokes"]:
+            self.assertGreater(entry["dab_over_floor"], 1.0)
+            self.assertGreaterEqual(entry["dab_ms"]["p95"], entry["dab_ms"]["p50"])
+        for entry in figures["memory"]:
+            self.assertLessEqual(entry["bytes_per_vertex"], entry["limit"])
+        self.assertNotIn("failed", figures["startup"])
+        self.assertEqual(json.loads(json.dumps(figures)), figures)
+        self.assertGreater(len(lines), 8)
+
+
+class SetUpTest(unittest.TestCase):
+    @unittest.skipUnless((ROOT / ".venv").exists(), "the environment was made by hand")
+    def test_the_demo_command_says_when_there_is_no_display(self) -> None:
+        bare = {k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}
+        done = subprocess.run([ROOT / "hulmo-demo"], env=bare, capture_output=True, text=True, check=False)
+        self.assertEqual(done.returncode, 2)
+        self.assertIn("no display", done.stderr)
+        self.assertIn("xvfb-run", done.stderr)
+
+    def test_versions_are_pinned_and_agree(self) -> None:
+        locked = dict(line.split("==") for line in (ROOT / "requirements.txt").read_text().splitlines())
+        project = (ROOT / "pyproject.toml").read_text()
+        for line in project.split("dependencies = [")[1].split("]")[0].splitlines():
+            name, _, version = line.strip().strip('",').partition("==")
+            if name:
+                self.assertEqual(locked[name], version)
+        self.assertGreaterEqual(sys.version_info, (3, 11))
+
+
+if __name__ == "__main__":
+    unittest.main()
