@@ -1,12 +1,16 @@
 """The heading: project and file, how to look at the scene, undo and redo."""
 
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QMenu, QToolButton, QWidget
 
 from hulmo.app.icons import icon
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
 from hulmo.render.looks import LOOKS
+
+COMPACT = 1180
+"""Pixels; a narrower heading draws together."""
 
 
 class Heading(QWidget):
@@ -84,6 +88,18 @@ class Heading(QWidget):
         session.job_changed.connect(self.refresh)
         self.refresh()
 
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """Draw together where the window is narrow."""
+        super().resizeEvent(event)
+        compact = self.width() < COMPACT
+        if compact != self.property("compact"):
+            self.setProperty("compact", compact)
+            for widget in (self, *self.buttons.values(), *self.looks.values()):
+                style = widget.style()
+                assert style is not None
+                style.polish(widget)
+            self.refresh()
+
     def set_theme(self, theme: Theme) -> None:
         """Draw icons in other colours."""
         for name, button in self.buttons.items():
@@ -95,7 +111,9 @@ class Heading(QWidget):
         session = self._session
         text = session.project.name if session.path is None else session.path.stem
         self._name.setText(self._name.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, 150))
-        self._state.setText("not saved yet" if session.unsaved else ("saved" if session.path else ""))
+        state = "not saved yet" if session.unsaved else ("saved" if session.path else "")
+        self._state.setToolTip(state)
+        self._state.setText(("•" if session.unsaved else "") if self.property("compact") else state)
         for name, label, verb in (
             ("undo", session.history.undo_label, "Take back"),
             ("redo", session.history.redo_label, "Do again"),

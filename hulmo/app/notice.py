@@ -37,8 +37,8 @@ class Notice(QFrame):
             self._row.insertWidget(self._row.count() - 1, button)
             self._answers.append(button)
         self.text.setText(text)
-        self.place()
         self.show()
+        self.place()
         self.raise_()
 
     def place(self) -> None:
@@ -46,6 +46,5 @@ class Notice(QFrame):
         parent = self.parentWidget()
         if parent is not None:
             width = min(parent.width() - 24, 760)
-            self.setFixedWidth(width)
-            self.adjustSize()
+            self.resize(width, self._row.totalHeightForWidth(width))
             self.move((parent.width() - width) // 2, 12)

@@ -69,7 +69,7 @@ class Session(QObject):
         self.job: Job | None = None
         self.job_share = 0.0
         self.job_text = ""
-        self._merged_at = 0.0
+        self._merged: tuple[Command | None, float, str] = (None, 0.0, "")
         self._last_tool: dict[str, Tool] = {}
         self._brush_values: dict[str, Values] = {
             brush.name: complete(brush.all_settings, {}, brush.name) for brush in BRUSHES.values()
@@ -150,14 +150,22 @@ class Session(QObject):
             return False
         return True
 
-    def do_merged(self, command: Command) -> bool:
-        """Apply a command that a dragged control gives again and again; a run of them is one step of the history."""
+    def do_merged(self, command: Command, control: str) -> bool:
+        """Apply a command that a dragged control gives again and again; one drag is one step of the history.
+
+        Parameters
+        ----------
+        command : Command
+        control : str
+            Names the control, so that two controls are never taken for one.
+        """
         now = time.monotonic()
-        again = now - self._merged_at < MERGE_WITHIN and not self.busy
-        self._merged_at = now
-        if again:
-            self.history.undo_to_merge(command)
-        return self.do(command)
+        last, at, key = self._merged
+        if key == control and now - at < MERGE_WITHIN and not self.busy and self.history.last_command is last:
+            self.history.undo()
+        done = self.do(command)
+        self._merged = (command, now, control)
+        return done
 
     def do_long(self, command: Command, then: Callable[[], None] | None = None) -> None:
         """Prepare a command in a thread and apply it when it is ready."""

@@ -64,6 +64,7 @@ QToolButton:hover, QPushButton:hover {{ background: {wash}; }}
 QToolButton:focus, QPushButton:focus {{ border-color: {accent}; }}
 QToolButton:disabled, QPushButton:disabled {{ color: {quiet}; }}
 QToolButton:checked {{ background: {wash}; color: {accent}; border-color: {wash}; }}
+QWidget#heading[compact="true"] QToolButton {{ padding: 4px 3px; }}
 QToolButton::menu-indicator {{ image: none; }}
 QToolButton::menu-button {{ border: none; width: 14px; }}
 QPushButton#main {{ background: {accent}; color: {on_accent}; border-color: {accent}; font-weight: 600; }}

@@ -53,6 +53,11 @@ class History:
         return self._undone[-1].edit.label if self._undone else ""
 
     @property
+    def last_command(self) -> Command | None:
+        """The command that `undo` would take back."""
+        return self._done[-1].command if self._done else None
+
+    @property
     def commands(self) -> list[Command]:
         """Commands that led here, oldest first."""
         return [entry.command for entry in self._done]
@@ -152,12 +157,6 @@ class History:
         self._note("undo")
         self._tell(change)
         return True
-
-    def undo_to_merge(self, command: Command) -> None:
-        """Take the last edit back when a command of the same kind made it, so that the next one takes its place."""
-        last = self._done[-1] if self._done else None
-        if last is not None and type(last.command) is type(command) and last is not self._saved:
-            self.undo()
 
     def redo(self) -> bool:
         """Do the last undone edit again; False when there is none or a stroke is going on."""

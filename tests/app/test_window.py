@@ -163,7 +163,7 @@ class HandTest(WindowTest):
         self.assertAlmostEqual(number(values, "radius"), 4.0 * np.e, delta=0.1)
         self.assertAlmostEqual(number(values, "strength"), 60.0, delta=1)
         np.testing.assert_array_equal(self.position, before)
-        self.assertEqual(self.window.brush_card.panels["raise"].values["radius"], values["radius"])
+        self.assertEqual(self.window.brush_card.stack.panels["raise"].values["radius"], values["radius"])
 
     def test_views_turn_move_zoom_and_frame(self) -> None:
         start = self.canvas.camera
@@ -197,7 +197,7 @@ class HandTest(WindowTest):
         self.assertEqual(self.window.reading.under, "")
 
     def test_numbers_are_typed_dragged_and_reset(self) -> None:
-        field = self.window.brush_card.panels["raise"].fields["radius"]
+        field = self.window.brush_card.stack.panels["raise"].fields["radius"]
         self.click(field.edit)  # type: ignore[union-attr]
         field.edit.selectAll()  # type: ignore[union-attr]
         for key in (Qt.Key.Key_2, Qt.Key.Key_Period, Qt.Key.Key_5, Qt.Key.Key_Return):
@@ -257,7 +257,7 @@ class CareTest(WindowTest):
 
     def test_long_work_can_be_stopped(self) -> None:
         self.stage("block", "form sheet")
-        panel = self.window.form_card.panels["sheet"]
+        panel = self.window.form_card.stack.panels["sheet"]
         panel.set_values({"size": 1000.0, "depth": 1000.0, "edge": 0.5})
         panel.changed.emit("edge", 0.5)
         self.assertIn("4,004,001 vertices", self.window.form_card.counts.text())

@@ -6,7 +6,7 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QLabel, QPushButton, QWidget
 
 from hulmo.app.cards.card import Card
-from hulmo.app.fields.settings_panel import SettingsPanel
+from hulmo.app.fields.settings_stack import SettingsStack
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
 from hulmo.core.io.exporters import EXPORTERS
@@ -26,14 +26,14 @@ class ExportCard(Card):
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__("", "", parent)
         self._session = session
-        self._theme = theme
-        self.panels: dict[str, SettingsPanel] = {}
+        self.stack = SettingsStack(theme)
         self.button = QPushButton("Export…")
         self.button.setObjectName("main")
         self.button.clicked.connect(lambda: self.asked.emit(self._session.tool.name))
         self.result = QLabel()
         self.result.setObjectName("quiet")
         self.result.setWordWrap(True)
+        self.body.addWidget(self.stack)
         self.body.addWidget(self.button)
         self.body.addWidget(self.result)
         session.tool_changed.connect(self.refresh)
@@ -43,9 +43,7 @@ class ExportCard(Card):
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
-        self._theme = theme
-        for panel in self.panels.values():
-            panel.set_theme(theme)
+        self.stack.set_theme(theme)
 
     def refresh(self) -> None:
         """Show the format in hand."""
@@ -54,12 +52,7 @@ class ExportCard(Card):
         if tool.kind != "export":
             return
         exporter = EXPORTERS[tool.name]
-        if exporter.ending not in self.panels:
-            panel = SettingsPanel(exporter.settings, self._theme)
-            self.panels[exporter.ending] = panel
-            self.body.insertWidget(0, panel)
-        for name, panel in self.panels.items():
-            panel.setVisible(name == exporter.ending)
+        self.stack.show_settings(exporter.ending, exporter.settings)
         self.set_title(exporter.label, exporter.help)
         self.button.setText(f"Export .{exporter.ending}…")
         self.button.setToolTip(f"Write the project as .{exporter.ending}")
@@ -68,7 +61,7 @@ class ExportCard(Card):
     def write(self, path: pathlib.Path) -> None:
         """Write the file in a thread."""
         exporter = EXPORTERS[self._session.tool.name]
-        values = self.panels[exporter.ending].values
+        values = self.stack.values
         project = self._session.project
 
         def done(_: object) -> None:

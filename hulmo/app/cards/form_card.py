@@ -3,7 +3,7 @@
 from PyQt6.QtWidgets import QLabel, QPushButton, QWidget
 
 from hulmo.app.cards.card import Card
-from hulmo.app.fields.settings_panel import SettingsPanel
+from hulmo.app.fields.settings_stack import SettingsStack
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
 from hulmo.core.commands import AddBody
@@ -18,9 +18,8 @@ class FormCard(Card):
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__("", "", parent)
         self._session = session
-        self._theme = theme
-        self.panels: dict[str, SettingsPanel] = {}
-        self._shown = ""
+        self.stack = SettingsStack(theme)
+        self.stack.changed.connect(lambda *_: self._count())
         self.counts = QLabel()
         self.counts.setObjectName("number")
         self.counts.setWordWrap(True)
@@ -29,6 +28,7 @@ class FormCard(Card):
         self.build.setObjectName("main")
         self.build.setToolTip("Add this form as a new body")
         self.build.clicked.connect(self._build)
+        self.body.addWidget(self.stack)
         self.body.addWidget(self.counts)
         self.body.addWidget(self.build)
         session.tool_changed.connect(self.refresh)
@@ -37,9 +37,7 @@ class FormCard(Card):
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
-        self._theme = theme
-        for panel in self.panels.values():
-            panel.set_theme(theme)
+        self.stack.set_theme(theme)
 
     def refresh(self) -> None:
         """Show the form in hand."""
@@ -48,22 +46,15 @@ class FormCard(Card):
         if tool.kind != "form":
             return
         form = FORMS[tool.name]
-        if form.name not in self.panels:
-            panel = SettingsPanel(form.settings, self._theme)
-            panel.changed.connect(lambda *_: self._count())
-            self.panels[form.name] = panel
-            self.body.insertWidget(self.body.count() - 2, panel)
-        for name, panel in self.panels.items():
-            panel.setVisible(name == form.name)
-        self._shown = form.name
+        self.stack.show_settings(form.name, form.settings)
         self.set_title(form.label, form.help)
         self._count()
 
     def _count(self) -> None:
-        if not self._shown:
+        if not self.stack.shown:
             return
         try:
-            _, _, counts = checked_form(self._shown, dict(self.panels[self._shown].values), "build")
+            _, _, counts = checked_form(self.stack.shown, dict(self.stack.values), "build")
         except HulmoError as error:
             self.counts.setText(str(error).removeprefix("build, "))
             self.build.setEnabled(False)
@@ -73,7 +64,7 @@ class FormCard(Card):
         self.build.setEnabled(not self._session.busy)
 
     def _build(self) -> None:
-        command = AddBody(self._shown, dict(self.panels[self._shown].values))
+        command = AddBody(self.stack.shown, dict(self.stack.values))
         self._session.do_long(command, self._built)
 
     def _built(self) -> None:

@@ -160,12 +160,12 @@ class GroundCard(Card):
         self.name.setText(self._here())
 
     def _tiled(self, _: str, value: Value) -> None:
-        self._session.do_merged(ChangeGround(self._here(), tile=float(value)))
+        self._session.do_merged(ChangeGround(self._here(), tile=float(value)), f"tile {self._here()}")
 
     def _blended(self, name: str, value: Value) -> None:
         blend = msgspec.structs.asdict(self._session.project.blend)
         blend[name] = float(value) / 100 if name == "depth" else value
-        self._session.do_merged(SetBlend(**blend))
+        self._session.do_merged(SetBlend(**blend), f"blend {name}")
 
     def _ask_tint(self) -> None:
         dialog = QColorDialog(QColor(self._session.project.grounds[self._session.ground].tint), self.window())

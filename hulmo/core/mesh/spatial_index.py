@@ -85,10 +85,7 @@ class SpatialIndex:
             return None
         tree = self._tree
         triangle = tree_query.ray_hit(
-            tree.box,
-            tree.first,
-            tree.leaf_items,
-            tree.leaf_count,
+            *tree.search,
             vertex,
             position,
             np.ascontiguousarray(origin, np.float64),
@@ -106,10 +103,7 @@ class SpatialIndex:
             return None
         tree = self._tree
         triangle = tree_query.nearest(
-            tree.box,
-            tree.first,
-            tree.leaf_items,
-            tree.leaf_count,
+            *tree.search,
             vertex,
             position,
             np.ascontiguousarray(point, np.float64),
@@ -147,10 +141,7 @@ class SpatialIndex:
         tree = self._tree
         rim = np.empty((count, 3))
         tree_query.walk_ring(
-            tree.box,
-            tree.first,
-            tree.leaf_items,
-            tree.leaf_count,
+            *tree.search,
             vertex,
             position,
             np.ascontiguousarray(centre, np.float64),

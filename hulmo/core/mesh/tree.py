@@ -66,6 +66,11 @@ class Tree:
         )
 
     @property
+    def search(self) -> tuple[NDArray[np.float32], NDArray[np.int32], NDArray[np.int32], NDArray[np.int32]]:
+        """The arrays that a search reads, in the order the query kernels take them."""
+        return self.box, self.first, self.leaf_items, self.leaf_count
+
+    @property
     def nbytes(self) -> int:
         """Bytes held."""
         arrays = (self.box, self.first, self.parent, self.leaf_items, self.leaf_count, self.leaf_node, self.leaf_of)
