@@ -20,6 +20,12 @@ BAND = 0.06
 SMALL = 0.5
 """Size of the cheap picture on a slow drawer, as a share of the full one."""
 
+SMALLER = 0.34
+"""The same where even that takes too long."""
+
+TOO_LONG = 0.1
+"""Seconds for a cheap picture, beyond which the hand is left behind."""
+
 
 class Picture:
     """Pictures of one project for one canvas. All methods need the canvas's OpenGL context current.
@@ -36,6 +42,8 @@ class Picture:
         self._cost = 1.0 if self.renderer.software else 0.01
         self._spent = 0.0
         self._waiting: list[Change] = []
+        self._share = SMALL
+        self._warm = False  # the first picture also compiles shaders and sends everything
 
     @property
     def full_cost(self) -> float:
@@ -49,9 +57,8 @@ class Picture:
         for targets in (self._full, self._small):
             if targets is not None:
                 targets.release()
-        context = self.renderer.context
-        self._full = Targets(context, size)
-        self._small = Targets(context, (max(16, int(size[0] * SMALL)), max(16, int(size[1] * SMALL))))
+        self._full = Targets(self.renderer.context, size)
+        self._small = self._make_small(size)
         self._shown = None
         self._steps = None
 
@@ -76,8 +83,17 @@ class Picture:
             self._finish_clock(start)
             self._shown = self._full
             return True
+        start = time.perf_counter()
         self.renderer.picture(self._small, camera, look, quick=True)
+        self.renderer.context.finish()
         self._shown = self._small
+        if self._share == SMALL and time.perf_counter() - start > TOO_LONG and self._warm:
+            self._share = SMALLER
+            self._small.release()
+            self._small = self._make_small(self._full.size)
+            self.renderer.picture(self._small, camera, look, quick=True)
+            self._shown = self._small
+        self._warm = True
         return False
 
     def begin(self, camera: Camera, look: str) -> None:
@@ -108,6 +124,10 @@ class Picture:
         """Put the last finished picture on the canvas."""
         if self._shown is not None:
             self.renderer.copy(self._shown, framebuffer)
+
+    def _make_small(self, size: tuple[int, int]) -> Targets:
+        width, height = (max(16, int(side * self._share)) for side in size)
+        return Targets(self.renderer.context, (width, height))
 
     def _send(self) -> None:
         for change in self._waiting:

@@ -26,6 +26,8 @@ class GpuBody:
         self.normal = context.buffer(np.ascontiguousarray(vertices["normal"]))
         self.weight = context.buffer(_packed(vertices[WEIGHT]))
         self.index = context.buffer(np.ascontiguousarray(body.corners.live_triangles()))
+        self.closed = body.corners.border_corners().size == 0
+        """Whether the body has no border, so that from outside only front faces are seen."""
         self._arrays: dict[int, moderngl.VertexArray] = {}
         self.sent = 0
         """Bytes sent by `update` so far."""

@@ -165,6 +165,9 @@ class Renderer:
             targets.scene.clear(0.0, 0.0, 0.0, 0.0, depth=1.0)
             self._bind(kind)
             for body in bodies:
+                # turned-away triangles of closed bodies are not worth their set-up while the hand moves
+                hidden = moderngl.CULL_FACE if quick and body.closed else moderngl.NOTHING
+                self.context.enable_only(moderngl.DEPTH_TEST | hidden)
                 body.array(scene).render(moderngl.TRIANGLES)
             targets.scene.scissor = (0, 0, width, height)
             if bands > 1:

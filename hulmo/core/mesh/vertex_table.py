@@ -87,10 +87,12 @@ class VertexTable:
 
     def allocate(self, amount: int) -> Rows:
         """Rows for new vertices: freed ones first, then fresh ones; contents are unspecified until written."""
-        reused = [self._free.pop() for _ in range(min(amount, len(self._free)))]
+        kept = max(0, len(self._free) - amount)
+        reused, self._free = self._free[kept:], self._free[:kept]
         fresh = amount - len(reused)
         self._reserve(self._count + fresh)
-        rows = np.array([*reused, *range(self._count, self._count + fresh)], np.int32)
+        new = np.arange(self._count, self._count + fresh, dtype=np.int32)
+        rows = np.concatenate((np.array(reused, np.int32), new))
         self._count += fresh
         return rows
 

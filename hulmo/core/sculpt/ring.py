@@ -7,11 +7,11 @@ from hulmo.core.mesh.body import Body
 
 Vector = NDArray[np.float64]
 
-STEPS = 9
+STEPS = 6
 """Steps of a walk from the middle of a brush to its rim, on level ground."""
 
 
-def draped_ring(body: Body, centre: Vector, normal: Vector, radius: float, count: int = 72) -> NDArray[np.float64]:
+def draped_ring(body: Body, centre: Vector, normal: Vector, radius: float, count: int = 56) -> NDArray[np.float64]:
     """Rim of a brush on the surface: a circle that follows the ground.
 
     Parameters
