@@ -4,6 +4,7 @@ import json
 import pathlib
 import tempfile
 import unittest
+from unittest import mock
 
 import numpy as np
 
@@ -52,6 +53,14 @@ class RefusalTest(unittest.TestCase):
                 history.do(command)
         self.assertEqual(snapshot(history.project.bodies[0]), before)
         self.assertEqual(len(history.commands), count)
+
+    def test_what_does_not_fit_into_memory_is_said_before(self) -> None:
+        history = project_with()
+        with mock.patch("hulmo.core.memory.available_bytes", lambda: 2_000_000):
+            for command in (AddBody("sheet", {"edge": 0.5}), Subdivide("Body")):
+                with self.assertRaisesRegex(InvalidInput, r"GB of memory, 0\.0 GB are free"):
+                    history.do(command)
+        self.assertEqual(len(history.commands), 1)
 
     def test_a_stopped_job_changes_nothing(self) -> None:
         history = History(Project())

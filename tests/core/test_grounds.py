@@ -68,6 +68,22 @@ class WeightTest(unittest.TestCase):
                         rest[0] = 1 - target
                     np.testing.assert_allclose(got[row], np.insert(rest, ground, target), atol=1e-6)
 
+    def test_quantise_against_a_plain_twin(self) -> None:
+        rng = np.random.default_rng(7)
+        weight = rng.dirichlet(np.ones(6) * 0.3, 300).astype(np.float32)
+        weight[0], weight[1] = 0, np.nextafter(np.float32(1 / 6), 0)
+        for full in (65535, 255):
+            got = quantise(weight, full)
+            self.assertEqual(got.shape, (300, 8))
+            self.assertTrue((got.sum(axis=1, dtype=int) == full).all())
+            for row in range(1, 300):
+                exact = weight[row].astype(float) * full / weight[row].astype(float).sum()
+                whole = np.floor(exact)
+                most = np.argsort(-(exact - whole), kind="stable")[: int(full - whole.sum())]
+                whole[most] += 1
+                np.testing.assert_array_equal(got[row, :6], whole)
+        self.assertEqual(quantise(weight)[0].tolist(), [65535] + [0] * 7)
+
     def test_fill_and_removal(self) -> None:
         history = project_with()
         weight = lambda: history.project.bodies[0].vertices["weight"]  # noqa: E731

@@ -6,6 +6,7 @@ from hulmo.core.commands.command import Command
 from hulmo.core.edit import Edit, FieldDelta
 from hulmo.core.errors import InvalidInput
 from hulmo.core.ground.weights import weights_of
+from hulmo.core.memory import shortage
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.forms import FORMS, BaseForm, Counts
 from hulmo.core.progress import Progress
@@ -22,7 +23,7 @@ def checked_form(name: str, settings: dict[str, Any], where: str) -> tuple[BaseF
     Raises
     ------
     InvalidInput
-        Unknown form, a setting out of range, or far too many vertices.
+        Unknown form, a setting out of range, or more vertices than can be, or than fit into memory.
     """
     if name not in FORMS:
         raise InvalidInput(f"{where}: there is no base form {name!r}; known are {', '.join(FORMS)}")
@@ -34,6 +35,9 @@ def checked_form(name: str, settings: dict[str, Any], where: str) -> tuple[BaseF
             f"{where}, {name}: edge {values['edge']:g} m would make {counts.vertices:,} vertices; at most "
             f"{MOST_VERTICES:,} are possible. Choose a longer edge"
         )
+    short = shortage(counts.vertices)
+    if short:
+        raise InvalidInput(f"{where}, {name}: {counts.vertices:,} vertices: {short}. Choose a longer edge")
     return form, values, counts
 
 

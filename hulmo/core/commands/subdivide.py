@@ -4,6 +4,7 @@ from hulmo.core.commands.add_body import MOST_VERTICES
 from hulmo.core.commands.command import Command
 from hulmo.core.edit import Edit, TablesDelta
 from hulmo.core.errors import InvalidInput
+from hulmo.core.memory import shortage
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 from hulmo.core.topology.subdivide import subdivide
@@ -22,6 +23,9 @@ class Subdivide(Command, frozen=True, tag="subdivide"):
             raise InvalidInput(
                 f"subdivide: {body.name!r} would get {after:,} vertices; at most {MOST_VERTICES:,} are possible"
             )
+        short = shortage(after)
+        if short:
+            raise InvalidInput(f"subdivide: {body.name!r} would get {after:,} vertices: {short}")
         progress.step(0.1, "splitting triangles")
         tables = subdivide(body.vertices, body.corners)
         before = (body.vertices, body.corners)

@@ -1,0 +1,27 @@
+"""How much memory there is, asked before it is needed."""
+
+import pathlib
+
+BODY_BYTES = 600
+"""Bytes a vertex that building a body needs at its peak: tables, index, and what is held only while they are made."""
+
+
+def available_bytes() -> int | None:
+    """Bytes the system can hand out without swapping; None where it does not tell."""
+    try:
+        text = pathlib.Path("/proc/meminfo").read_text()
+    except OSError:
+        return None
+    for line in text.splitlines():
+        if line.startswith("MemAvailable:"):
+            return int(line.split()[1]) * 1024
+    return None
+
+
+def shortage(vertices: int) -> str:
+    """What to say when a body of so many vertices does not fit into memory; empty when it does."""
+    there = available_bytes()
+    needed = vertices * BODY_BYTES
+    if there is None or needed <= there:
+        return ""
+    return f"needs about {needed / 1e9:.1f} GB of memory, {there / 1e9:.1f} GB are free"
