@@ -1,7 +1,7 @@
 """What is drawn over the scene: brush ring, scale bar, rose, hint."""
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -51,7 +51,6 @@ class Marks:
     hint: str = ""
     depth: float = 1.0
     dark: bool = False
-    lines: list[str] = field(default_factory=list)
 
 
 class Overlay(QWidget):

@@ -36,11 +36,6 @@ class Swatch(QWidget):
         self.setAccessibleName(f"Ground {name}")
         self.setToolTip(f"{name}: press to take it in hand")
 
-    @property
-    def checked(self) -> bool:
-        """Whether this ground is in hand."""
-        return self._checked
-
     def set_checked(self, on: bool) -> None:
         """Frame it, or not."""
         self._checked = on
