@@ -3,7 +3,7 @@
 import numpy as np
 from PIL import Image
 
-from hulmo.core.errors import InvalidInput
+from hulmo.core.errors import FileProblem, InvalidInput
 from hulmo.core.project import Project
 from hulmo.render.camera import Camera
 from hulmo.render.context import headless_context
@@ -12,6 +12,8 @@ from hulmo.render.renderer import Renderer
 from hulmo.render.targets import Targets
 
 LARGEST_SIDE = 8192
+
+TEXTURED = tuple(look.name for look in LOOKS.values() if look.textured)
 
 
 def still(project: Project, size: tuple[int, int], look: str = "lit", view: str = "", smooth: int = 2) -> Image.Image:
@@ -33,6 +35,8 @@ def still(project: Project, size: tuple[int, int], look: str = "lit", view: str 
     ------
     InvalidInput
         Unknown look or viewpoint, or an impossible size.
+    FileProblem
+        A texture of the palette cannot be read.
     """
     if look not in LOOKS:
         raise InvalidInput(f"there is no look {look!r}; known are {', '.join(LOOKS)}")
@@ -49,6 +53,8 @@ def still(project: Project, size: tuple[int, int], look: str = "lit", view: str 
             camera = Camera.from_viewpoint(chosen, renderer.bounds())
         else:
             camera = Camera.framing(renderer.bounds())
+        if look in TEXTURED and renderer.problems:
+            raise FileProblem("; ".join(renderer.problems))
         smooth = max(1, min(smooth, context.info["GL_MAX_TEXTURE_SIZE"] // max(size)))
         large = (size[0] * smooth, size[1] * smooth)
         targets = Targets(context, large)

@@ -6,7 +6,7 @@ import moderngl
 import numpy as np
 
 from hulmo.core.commands import ChangeGround, Fill, SetLight
-from hulmo.core.errors import InvalidInput
+from hulmo.core.errors import FileProblem, InvalidInput
 from hulmo.core.ground.ground import Blend, share_of
 from hulmo.core.ground.textures import load_maps
 from hulmo.core.history import History
@@ -122,6 +122,9 @@ class PictureTest(unittest.TestCase):
         renderer, camera = self.scene(history)
         pixels(renderer, self.targets, camera)
         self.assertRegex(renderer.problems[0], "ground 'Torn': .*not a readable")
+        with self.assertRaisesRegex(FileProblem, "ground 'Torn': .*not a readable"):
+            still(history.project, SIZE)
+        self.assertEqual(still(history.project, SIZE, "form").size, SIZE)
 
     def test_an_empty_project_is_drawn(self) -> None:
         renderer, camera = self.scene(History(Project()))
