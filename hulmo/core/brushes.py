@@ -3,13 +3,19 @@
 from hulmo.core.errors import InvalidInput
 from hulmo.core.ground.brushes import lay, lift
 from hulmo.core.sculpt.brush import Brush
-from hulmo.core.sculpt.brushes import raise_lower, smooth
+from hulmo.core.sculpt.brushes import infill, level, pinch, raise_lower, roughen, shave, smooth, swell
 
 BRUSHES: dict[str, Brush] = {
     brush.name: brush
     for brush in (
         raise_lower.BRUSH,
+        swell.BRUSH,
         smooth.BRUSH,
+        level.BRUSH,
+        shave.BRUSH,
+        infill.BRUSH,
+        pinch.BRUSH,
+        roughen.BRUSH,
         lay.BRUSH,
         lift.BRUSH,
     )

@@ -9,6 +9,7 @@ from hulmo.core.commands import ResetCoat
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.forms import Shape
 from hulmo.core.sculpt.falloff import FALLOFFS, falloff
+from hulmo.core.sculpt.noise import fbm
 from hulmo.core.sculpt.ring import draped_ring
 from hulmo.core.sculpt.sampler import Sample, Sampler
 from tests.bodies import form_body, project_with, random_surface, snapshot, stroke
@@ -146,7 +147,7 @@ class SmoothTest(unittest.TestCase):
 
         rows = np.arange(body.vertices.count, dtype=np.int32)
         amount = np.linspace(0, 1.2, rows.size).astype(np.float32)
-        got = smooth.apply(Dab(body, rows, amount, {"passes": 1.0}, False, np.zeros(3), -1))
+        got = smooth.apply(Dab(body, rows, amount, {"passes": 1.0}, False, *np.zeros((3, 3))))
         position = body.vertices["position"].astype(float)
         for row in rows.tolist():
             around = body.corners.neighbours(row)
@@ -155,6 +156,96 @@ class SmoothTest(unittest.TestCase):
             share = min(float(amount[row]), 1.0)
             expected = position[row] + share * (position[around].mean(axis=0) - position[row])
             np.testing.assert_allclose(got[row], expected, atol=1e-6)
+
+
+class ShapingTest(unittest.TestCase):
+    """Brushes against what their formula says of a bumpy sheet."""
+
+    def bumpy(self) -> tuple[object, np.ndarray]:
+        history = project_with("sheet", **FLAT)
+        body = history.project.bodies[0]
+        position = body.vertices["position"]
+        position[:, 1] = 0.4 * np.sin(2 * position[:, 0]) * np.cos(2 * position[:, 2])
+        body.replaced()
+        return history, position.astype(float)
+
+    def after(self, brush: str, **settings: object) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        history, before = self.bumpy()
+        invert = bool(settings.pop("invert", False))
+        plain = {"radius": 4.0, "strength": 100.0, "falloff": "flat", "build_up": "one_coat"}
+        history.do(stroke(brush, ABOVE, invert=invert, **{**plain, **settings}))  # type: ignore[attr-defined]
+        body = history.project.bodies[0]  # type: ignore[attr-defined]
+        centre = np.array([0.0, 0.0, 0.0])
+        inside = np.linalg.norm(before - centre, axis=1) < 3.99
+        self.assertTrue(np.isfinite(body.vertices["position"]).all())
+        outside = np.linalg.norm(before - centre, axis=1) > 4.01
+        np.testing.assert_array_equal(body.vertices["position"][outside], before[outside].astype(np.float32))
+        history.undo()  # type: ignore[attr-defined]
+        np.testing.assert_array_equal(body.vertices["position"], before.astype(np.float32))
+        history.redo()  # type: ignore[attr-defined]
+        return before[inside], body.vertices["position"][inside].astype(float), inside
+
+    def test_level_shave_and_infill_at_a_height(self) -> None:
+        for brush, expected in (
+            ("level", lambda y: np.full_like(y, 0.1)),
+            ("shave", lambda y: np.minimum(y, 0.1)),
+            ("infill", lambda y: np.maximum(y, 0.1)),
+        ):
+            before, now, _ = self.after(brush, plane="height", level=0.1)
+            np.testing.assert_allclose(now[:, 1], expected(before[:, 1]), atol=1e-6)
+            np.testing.assert_array_equal(now[:, (0, 2)], before[:, (0, 2)].astype(np.float32))
+
+    def test_level_takes_its_plane_from_where_the_stroke_began(self) -> None:
+        history, _ = self.bumpy()
+        body = history.project.bodies[0]  # type: ignore[attr-defined]
+        hit = body.ray(np.array(ABOVE[:3]), np.array(ABOVE[3:]))
+        normal = body.normal_at(hit)
+        self.assertAlmostEqual(-normal[0] / normal[1], 0.8, delta=0.05, msg="the slope of 0.4 sin 2x at 0")
+        before, now, _ = self.after("level", radius=1.5)
+        near = np.linalg.norm(before, axis=1) < 1.4
+        np.testing.assert_allclose((now[near] - hit.position) @ normal, 0, atol=1e-5)
+        way = now[near] - before[near]
+        np.testing.assert_allclose(way, (way @ normal)[:, None] * normal, atol=1e-5)
+
+    def test_half_strength_goes_half_the_way(self) -> None:
+        before, now, _ = self.after("level", plane="height", level=0.0, strength=50.0)
+        np.testing.assert_allclose(now[:, 1], before[:, 1] / 2, atol=1e-6)
+
+    def test_swell_follows_own_normals_and_shrink_goes_back(self) -> None:
+        history, before = self.bumpy()
+        normal = history.project.bodies[0].vertices["normal"].astype(float)  # type: ignore[attr-defined]
+        for invert, sign in ((False, 1), (True, -1)):
+            _, now, inside = self.after("swell", height=0.05, invert=invert)
+            np.testing.assert_allclose(now, before[inside] + sign * 0.05 * normal[inside], atol=1e-6)
+
+    def test_pinch_draws_together_along_the_surface_and_spread_apart(self) -> None:
+        history, _ = self.bumpy()
+        normal = history.project.bodies[0].vertices["normal"].astype(float)  # type: ignore[attr-defined]
+        for invert, sign in ((False, 1), (True, -1)):
+            old, now, inside = self.after("pinch", invert=invert)
+            way = -old - normal[inside] * ((-old) * normal[inside]).sum(axis=1)[:, None]
+            np.testing.assert_allclose(now, old + sign * 0.5 * way, atol=1e-5)
+
+    def test_roughen_lays_the_noise_it_names(self) -> None:
+        history, _ = self.bumpy()
+        normal = history.project.bodies[0].vertices["normal"].astype(float)  # type: ignore[attr-defined]
+        old, now, inside = self.after("roughen", height=0.3, size=1.5, octaves=3, seed=7)
+        noise = fbm(old.astype(np.float32), 1.5, 3, 7)
+        np.testing.assert_allclose(now, old + normal[inside] * (0.3 * noise)[:, None], atol=1e-5)
+        self.assertGreater(float(noise.max() - noise.min()), 0.8)
+        self.assertLessEqual(float(np.abs(noise).max()), 1.0)
+        self.assertLess(abs(float(noise.mean())), 0.2)
+
+    def test_noise_is_continuous_and_has_the_element_size(self) -> None:
+        x = np.linspace(0, 200, 20001, dtype=np.float32)
+        line = np.stack((x, 0.3 * x, 0.1 * x), -1)
+        for size in (2.0, 8.0):
+            values = fbm(line, size, 1, 3)
+            self.assertLess(float(np.abs(np.diff(values)).max()), 0.06)
+            length = float(np.linalg.norm(line[-1] - line[0]))
+            crossings = int((np.diff(np.sign(values)) != 0).sum())
+            # one bump and one hollow a period: two crossings every one to three element sizes
+            self.assertTrue(1.0 < length / (crossings / 2) / size < 3.0, crossings)
 
 
 class SamplerTest(unittest.TestCase):

@@ -74,7 +74,7 @@ class SmoothTest(unittest.TestCase):
         expected, before = position.astype(float), position.copy()
         for passes in (1, 2, 3):
             expected = expected + amount[:, None] * (mean @ expected - expected)
-            got = smooth.apply(Dab(body, rows, amount, {"passes": float(passes)}, False, np.zeros(3), -1))
+            got = smooth.apply(Dab(body, rows, amount, {"passes": float(passes)}, False, *np.zeros((3, 3))))
             np.testing.assert_allclose(got, expected, atol=1e-5)
             np.testing.assert_array_equal(position, before)
 

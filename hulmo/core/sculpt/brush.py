@@ -57,8 +57,10 @@ class Dab:
         All settings of the stroke.
     invert : bool
         Whether the brush does the opposite.
-    start_normal : (3,) float64
-        Surface normal where the stroke began.
+    centre : (3,) float64
+        Surface point in the middle of the dab, metres.
+    start_point, start_normal : (3,) float64
+        Surface point where the stroke began, metres, and the normal there.
     ground : int
         Column of the ground in hand; -1 for brushes that need none.
     """
@@ -68,8 +70,10 @@ class Dab:
     amount: NDArray[np.float32]
     values: Values
     invert: bool
+    centre: NDArray[np.float64]
+    start_point: NDArray[np.float64]
     start_normal: NDArray[np.float64]
-    ground: int
+    ground: int = -1
 
 
 @dataclass(frozen=True)

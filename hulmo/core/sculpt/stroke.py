@@ -103,7 +103,7 @@ class Stroke:
         self._strength = number(values, "strength") / 100.0
         spacing = number(values, "spacing") / 100.0
         self._sampler = Sampler(body, spacing * self._radius)
-        self._start_normal: NDArray[np.float64] | None = None
+        self._start: tuple[NDArray[np.float64], NDArray[np.float64]] | None = None
         self._recorders = {brush.column: _Recorder(body, brush.column)}
         self._cover: NDArray[np.float32] | None = None
         build_up = values["build_up"]
@@ -119,8 +119,8 @@ class Stroke:
         """Lay the dabs up to a sample; returns the rows that changed, columns `position` and `normal` included."""
         touched: list[Touched] = []
         for point, pressure in self._sampler.advance(sample):
-            if self._start_normal is None:
-                self._start_normal = self._body.normal_at(point)
+            if self._start is None:
+                self._start = (point.position, self._body.normal_at(point))
             touched.extend(self._dab(point.triangle, point.position, pressure))
         return touched
 
@@ -146,10 +146,9 @@ class Stroke:
             self._strength * pressure,
             self._cover,
         )
-        assert self._start_normal is not None
-        new = self._brush.apply(
-            Dab(body, region.inside, amount, self._values, self._invert, self._start_normal, self._ground)
-        )
+        assert self._start is not None
+        dab = Dab(body, region.inside, amount, self._values, self._invert, centre, *self._start, self._ground)
+        new = self._brush.apply(dab)
         self._recorders[column].note(region.inside)
         body.vertices[column][region.inside] = new
         if column != "position":

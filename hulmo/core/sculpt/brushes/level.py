@@ -1,0 +1,25 @@
+"""Level: bring the surface to a plane, what stands above and what lies below."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.sculpt.brush import Brush, Dab
+from hulmo.core.sculpt.plane import SETTINGS, toward_plane
+
+
+def apply(dab: Dab) -> NDArray[np.float32]:
+    """(K, 3) new positions, metres: what stands above and what lies below moves toward the plane."""
+    return toward_plane(dab, above=True, below=True)
+
+
+BRUSH = Brush(
+    name="level",
+    label="Level",
+    help="Brings the surface to a plane.",
+    key="V",
+    stage="sculpt",
+    column="position",
+    settings=SETTINGS,
+    apply=apply,
+    defaults=(("build_up", "stacking"), ("strength", 80.0)),
+)

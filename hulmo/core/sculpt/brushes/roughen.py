@@ -1,0 +1,42 @@
+"""Roughen: lay coherent noise where the brush goes."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.sculpt.brush import Brush, Dab
+from hulmo.core.sculpt.noise import fbm
+from hulmo.core.setting import Number, number
+
+
+def apply(dab: Dab) -> NDArray[np.float32]:
+    """(K, 3) new positions, metres: along the own normal by amount times height times noise (about -1 to 1)."""
+    position = np.take(dab.body.vertices["position"], dab.rows, axis=0)
+    values = dab.values
+    noise = fbm(position, number(values, "size"), int(number(values, "octaves")), int(number(values, "seed")))
+    step = dab.amount * noise * np.float32(number(values, "height"))
+    position += np.take(dab.body.vertices["normal"], dab.rows, axis=0) * step[:, None]
+    return position
+
+
+BRUSH = Brush(
+    name="roughen",
+    label="Roughen",
+    help="Lays noise on the surface.",
+    key="G",
+    stage="sculpt",
+    column="position",
+    settings=(
+        Number(
+            "height", "Height", "m", 0.0, 10_000.0, 0.4, "How far one full coat moves the highest and lowest points.",
+            comfort=(0.01, 10.0), curve=3.0,
+        ),
+        Number(
+            "size", "Element size", "m", 0.001, 10_000.0, 2.0, "Distance from one bump to the next.",
+            comfort=(0.05, 40.0), curve=3.0,
+        ),
+        Number("octaves", "Octaves", "", 1, 8, 4, "Layers of ever finer noise, each half as strong.", whole=True),
+        Number("seed", "Seed", "", 0, 9999, 1, "Another number gives another pattern.", whole=True),
+    ),
+    apply=apply,
+    defaults=(("strength", 100.0),),
+)  # fmt: skip
