@@ -7,7 +7,7 @@ from hulmo.bench.bandwidth import bandwidth
 from hulmo.bench.files import bench_files
 from hulmo.bench.memory import bench_memory
 from hulmo.bench.startup import bench_startup
-from hulmo.bench.strokes import bench_strokes
+from hulmo.bench.strokes import bench_brushes, bench_strokes
 
 Report = Callable[[str], None] | None
 
@@ -33,6 +33,7 @@ def run_benchmarks(report: Report, largest: int = 4_000_000) -> dict[str, Any]:
     return {
         "bandwidth_bytes_per_s": round(speed),
         "strokes": bench_strokes(say, speed, largest),
+        "brushes": bench_brushes(say, speed, largest),
         "memory": bench_memory(say),
         "files": bench_files(say, speed),
         "startup": bench_startup(say),

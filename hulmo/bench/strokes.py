@@ -7,10 +7,12 @@ from typing import Any
 
 import numpy as np
 
+from hulmo.core.brushes import BRUSHES
 from hulmo.core.commands import AddBody, Stroke
 from hulmo.core.history import History
 from hulmo.core.mesh.row_ranges import row_ranges
 from hulmo.core.project import Project
+from hulmo.core.sculpt.brush import Brush
 
 RADIUS = 100.0
 TOUCHED = (1_000, 10_000, 50_000)
@@ -56,6 +58,34 @@ def bench_strokes(say: Callable[[str], None], bandwidth: float, largest: int) ->
     return results
 
 
+def bench_brushes(say: Callable[[str], None], bandwidth: float, largest: int) -> list[dict[str, Any]]:
+    """One dab of 10,000 vertices with every brush, on every size of body; for Haul, one move of what it holds."""
+    results: list[dict[str, Any]] = []
+    for size in (entry for entry in SIZES if entry <= largest):
+        history = _sphere(size)
+        body = history.project.bodies[0]
+        say(f"every brush on {body.corners.count:,} triangles")
+        for brush in BRUSHES.values():
+            dab, undo, rows = _dabs(history, 10_000, brush)
+            floor = 1000 * rows * 4 * 2 * body.vertices.width(brush.column) / bandwidth
+            first = next((old for old in results if old["brush"] == brush.name), None)
+            entry = {
+                "brush": brush.name,
+                "triangles": body.corners.count,
+                "touched": rows,
+                "dab_ms": _both(dab),
+                "undo_ms": _both(undo),
+                "floor_ms": round(floor, 4),
+                "over_smallest_body": 1.0 if first is None else round(dab[0] / first["dab_ms"]["p50"], 2),
+            }
+            results.append(entry)
+            say(
+                f"  {brush.name}: p50 {dab[0]:.2f} ms, p95 {dab[1]:.2f} ms, "
+                f"{entry['over_smallest_body']} times the cost on the smallest body"
+            )
+    return results
+
+
 def _sphere(triangles: int) -> History:
     frequency = round(math.sqrt(triangles / 20))
     history = History(Project())
@@ -73,25 +103,37 @@ def _rays(history: History) -> tuple[float, float]:
     return _percentiles(times)
 
 
-def _dabs(history: History, wanted: int) -> tuple[tuple[float, float], tuple[float, float], int]:
+def _dabs(
+    history: History, wanted: int, brush: Brush = BRUSHES["raise"]
+) -> tuple[tuple[float, float], tuple[float, float], int]:
     vertices = history.project.bodies[0].vertices.count
     # a cap whose rim is a chord r away from its middle has the area pi r²
     radius = min(2 * RADIUS * math.sqrt(wanted / vertices), 2 * RADIUS)
-    start = Stroke("Ball", "raise", (), {"radius": radius, "height": 0.01 * radius, "strength": 100.0})
-    dab, undo, touched = [], [], []
+    settings: dict[str, Any] = {"radius": radius, "strength": 100.0}
+    if any(setting.name == "height" for setting in brush.settings):
+        settings["height"] = 0.01 * radius
+    ground = history.project.grounds[1].name if brush.needs_ground else ""
+    start = Stroke("Ball", brush.name, (), settings, ground)
+    dab: list[float] = []
+    undo: list[float] = []
+    touched: list[int] = []
     for origin, direction in _places(REPEATS, 2):
         history.begin(start)
+        if brush.grabs:
+            history.sample((*origin.tolist(), *direction.tolist()))
+            origin = origin + 0.05 * radius
         begun = time.perf_counter()
         change = history.sample((*origin.tolist(), *direction.tolist()))
         for _, _, rows in change.rows:
             row_ranges(rows)
         dab.append(time.perf_counter() - begun)
-        history.finish()
-        touched.append(max(rows.size for _, column, rows in change.rows if column == "position"))
+        remembered = history.finish() is not None
+        touched.extend(rows.size for _, column, rows in change.rows if column == brush.column)
         begun = time.perf_counter()
-        history.undo()
-        undo.append(time.perf_counter() - begun)
-    return _percentiles(dab[3:]), _percentiles(undo[3:]), round(float(np.mean(touched)))
+        if remembered:
+            history.undo()
+            undo.append(time.perf_counter() - begun)
+    return _percentiles(dab[3:]), _percentiles(undo[3:] or [0.0]), round(float(np.mean(touched)))
 
 
 def _places(count: int, seed: int) -> list[tuple[np.ndarray, np.ndarray]]:

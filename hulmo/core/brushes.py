@@ -3,13 +3,14 @@
 from hulmo.core.errors import InvalidInput
 from hulmo.core.ground.brushes import lay, lift
 from hulmo.core.sculpt.brush import Brush
-from hulmo.core.sculpt.brushes import infill, level, pinch, raise_lower, roughen, shave, smooth, swell
+from hulmo.core.sculpt.brushes import haul, infill, level, pinch, raise_lower, roughen, shave, smooth, swell
 
 BRUSHES: dict[str, Brush] = {
     brush.name: brush
     for brush in (
         raise_lower.BRUSH,
         swell.BRUSH,
+        haul.BRUSH,
         smooth.BRUSH,
         level.BRUSH,
         shave.BRUSH,

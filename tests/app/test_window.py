@@ -15,7 +15,8 @@ from PyQt6.QtWidgets import QAbstractButton, QMessageBox, QWidget
 import hulmo
 from hulmo.app import theme
 from hulmo.app.stages import STAGES
-from hulmo.core.commands import SetBlend
+from hulmo.core.brushes import BRUSHES
+from hulmo.core.commands import SetBlend, Stroke
 from hulmo.core.io.project_file import open_project
 from hulmo.core.setting import number
 from tests.app.window import APPLICATION, HOME, MIDDLE, RIGHT, WindowTest
@@ -86,9 +87,8 @@ class RouteTest(WindowTest):
 
     def test_keys_reach_every_tool(self) -> None:
         self.build("sheet")
-        names = {"R": "raise", "S": "smooth", "L": "lay", "I": "lift"}
-        for letter, name in names.items():
-            self.key(getattr(Qt.Key, f"Key_{letter}"))
+        for name, brush in BRUSHES.items():
+            self.key(getattr(Qt.Key, f"Key_{brush.key}"))
             self.assertEqual((self.session.tool.kind, self.session.tool.name), ("brush", name))
         for number_key, stage in enumerate(STAGES, 1):
             self.key(getattr(Qt.Key, f"Key_F{number_key}"))
@@ -148,6 +148,35 @@ class HandTest(WindowTest):
         self.drag([(370, 340), (410, 380), (370, 380)], keys=Qt.KeyboardModifier.ShiftModifier)
         self.assertGreater(float(np.linalg.norm(self.position, axis=1).min()), low + 0.01)
         self.assertEqual([entry.brush for entry in self.session.history.commands[1:]], ["raise", "smooth"])  # type: ignore[attr-defined]
+
+    def test_each_brush_does_its_work_by_mouse(self) -> None:
+        first = self.pixels()
+        for brush in BRUSHES.values():
+            if brush.column != "position":
+                continue
+            self.click(self.window.route.tool_buttons[f"brush {brush.name}"])
+            before = self.position.copy()
+            if brush.name in ("smooth", "level", "shave", "infill"):
+                # something uneven to work on
+                self.session.do(
+                    Stroke("Icosphere", "roughen", ((0.0, 0, 20, 0, 0, -1),), {"radius": 9.0, "height": 1.5})
+                )
+                before = self.position.copy()
+            steps = len(self.session.history.commands)
+            self.drag([(360, 350), CENTRE, (420, 400)])
+            self.assertEqual(len(self.session.history.commands), steps + 1, brush.name)
+            moved = np.linalg.norm(self.position - before, axis=1)
+            self.assertGreater(float(moved.max()), 0.01, brush.name)
+            self.assertLess((moved > 0).mean(), 0.5, f"{brush.name} reaches too far")
+            if brush.inverse:
+                before = self.position.copy()
+                self.drag([(360, 350), (420, 400)], keys=Qt.KeyboardModifier.ControlModifier)
+                self.assertTrue(self.session.history.last_command.invert, brush.name)  # type: ignore[union-attr]
+                self.assertGreater(float(np.linalg.norm(self.position - before, axis=1).max()), 0.01)
+        self.assertGreater(np.abs(self.pixels() - first)[250:500, 280:520].mean(), 1.0)
+        while self.session.history.undo():
+            pass
+        self.assertEqual(self.session.project.bodies, ())
 
     def test_brackets_and_the_size_key_change_the_brush(self) -> None:
         values = self.session.brush_values("raise")

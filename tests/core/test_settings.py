@@ -91,6 +91,7 @@ class BenchTest(unittest.TestCase):
         for entry in figures["strokes"]:
             self.assertGreater(entry["dab_over_floor"], 1.0)
             self.assertGreaterEqual(entry["dab_ms"]["p95"], entry["dab_ms"]["p50"])
+        self.assertEqual([entry["brush"] for entry in figures["brushes"]], list(BRUSHES))
         for entry in figures["memory"]:
             self.assertLessEqual(entry["bytes_per_vertex"], entry["limit"])
         self.assertNotIn("failed", figures["startup"])

@@ -48,7 +48,7 @@ class BrushCard(Card):
         self.set_title(brush.label, brush.help)
         values = self._session.brush_values(brush.name)
         self.stack.show_settings(brush.name, brush.all_settings).set_values(values)
-        self.coat.setVisible(values["build_up"] == "until_reset")
+        self.coat.setVisible(values.get("build_up") == "until_reset")
 
     def _changed(self, name: str, value: Value) -> None:
         self._session.set_brush_value(self.stack.shown, name, value)

@@ -1,7 +1,7 @@
 """What a brush is, and the settings that every brush shares."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
@@ -42,6 +42,10 @@ SHARED: tuple[Setting, ...] = (
 )  # fmt: skip
 
 
+DABBING = ("spacing", "build_up")
+"""Shared settings that only make sense for brushes that lay dabs along the way."""
+
+
 @dataclass(frozen=True)
 class Dab:
     """One touch of a brush, as the brush sees it.
@@ -61,6 +65,9 @@ class Dab:
         Surface point in the middle of the dab, metres.
     start_point, start_normal : (3,) float64
         Surface point where the stroke began, metres, and the normal there.
+    pull : (3,) float64
+        For brushes that grab: how far the pointer has come since the grab, metres. `rows` and `amount` are then those
+        of the grab, and positions are as they were at the grab.
     ground : int
         Column of the ground in hand; -1 for brushes that need none.
     """
@@ -74,6 +81,7 @@ class Dab:
     start_point: NDArray[np.float64]
     start_normal: NDArray[np.float64]
     ground: int = -1
+    pull: NDArray[np.float64] = field(default_factory=lambda: np.zeros(3))
 
 
 @dataclass(frozen=True)
@@ -98,6 +106,8 @@ class Brush:
         Whether it works with the ground in hand.
     defaults : dict
         Defaults of shared settings that differ for this brush.
+    grabs : bool
+        Whether it takes hold of the surface where the stroke begins and moves that piece only.
     """
 
     name: str
@@ -111,11 +121,13 @@ class Brush:
     inverse: str = ""
     needs_ground: bool = False
     defaults: tuple[tuple[str, float | str], ...] = ()
+    grabs: bool = False
 
     @property
     def all_settings(self) -> tuple[Setting, ...]:
-        """Shared settings with this brush's defaults, then its own."""
-        return tuple(_with_default(setting, dict(self.defaults)) for setting in SHARED) + self.settings
+        """Shared settings with this brush's defaults, then its own. A brush that grabs lays no dabs one by one."""
+        shared = [setting for setting in SHARED if not self.grabs or setting.name not in DABBING]
+        return tuple(_with_default(setting, dict(self.defaults)) for setting in shared) + self.settings
 
 
 def _with_default(setting: Setting, defaults: dict[str, float | str]) -> Setting:

@@ -9,6 +9,7 @@ from hulmo.core.mesh.body import Body
 from hulmo.core.sculpt.amount import dab_amount
 from hulmo.core.sculpt.brush import Brush, Dab
 from hulmo.core.sculpt.falloff import pass_sum
+from hulmo.core.sculpt.grab import Grab, take_hold
 from hulmo.core.sculpt.sampler import Sample, Sampler
 from hulmo.core.setting import Values, number
 
@@ -101,11 +102,14 @@ class Stroke:
         self._core = number(values, "core") / 100.0
         self._falloff = str(values["falloff"])
         self._strength = number(values, "strength") / 100.0
-        spacing = number(values, "spacing") / 100.0
-        self._sampler = Sampler(body, spacing * self._radius)
-        self._start: tuple[NDArray[np.float64], NDArray[np.float64]] | None = None
+        self._grab: Grab | None = None
         self._recorders = {brush.column: _Recorder(body, brush.column)}
         self._cover: NDArray[np.float32] | None = None
+        self._start: tuple[NDArray[np.float64], NDArray[np.float64]] | None = None
+        if brush.grabs:
+            return
+        spacing = number(values, "spacing") / 100.0
+        self._sampler = Sampler(body, spacing * self._radius)
         build_up = values["build_up"]
         if build_up == "stacking":
             # a straight pass adds up to one full coat, whatever the spacing
@@ -117,6 +121,8 @@ class Stroke:
 
     def add(self, sample: Sample) -> list[Touched]:
         """Lay the dabs up to a sample; returns the rows that changed, columns `position` and `normal` included."""
+        if self._brush.grabs:
+            return self._haul(sample)
         touched: list[Touched] = []
         for point, pressure in self._sampler.advance(sample):
             if self._start is None:
@@ -155,6 +161,25 @@ class Stroke:
             return [Touched(column, region.inside)]
         body.moved(region.around, region.triangles)
         return [Touched("position", region.inside), Touched("normal", region.around)]
+
+    def _haul(self, sample: Sample) -> list[Touched]:
+        if self._grab is None:
+            self._grab = take_hold(self._body, sample, self._radius, self._core, self._falloff, self._strength)
+            return []
+        pull = self._grab.pull(sample)
+        if pull is None:
+            return []
+        grab, body, column = self._grab, self._body, self._brush.column
+        region = grab.region
+        body.vertices[column][region.inside] = grab.base
+        dab = Dab(
+            body, region.inside, grab.amount, self._values, self._invert, grab.point, grab.point, grab.normal, pull=pull
+        )  # fmt: skip
+        new = self._brush.apply(dab)
+        self._recorders[column].note(region.inside)
+        body.vertices[column][region.inside] = new
+        body.moved(region.around, region.triangles)
+        return [Touched(column, region.inside), Touched("normal", region.around)]
 
     def _open_lasting_coat(self) -> None:
         vertices = self._body.vertices

@@ -105,7 +105,7 @@ BRUSH = Brush(
             "",
             1,
             50,
-            6,
+            4,
             "How often every dab evens out. More reach further over a fine mesh.",
             comfort=(1, 20),
             whole=True,
