@@ -9,6 +9,9 @@ from hulmo.app.session import Session
 from hulmo.app.theme import Theme
 from hulmo.render.looks import LOOKS
 
+MOST_STEPS = 24
+"""Steps that the list of the history shows around the present one."""
+
 COMPACT = 1180
 """Pixels; a narrower heading draws together."""
 
@@ -81,6 +84,10 @@ class Heading(QWidget):
         row.addWidget(self._button("redo", "Redo", "Do the step again", "Ctrl+Shift+Z"))
         row.addWidget(rule)
         row.addWidget(self._button("night", "Night", "Day or night theme", "F9"))
+        steps = QMenu(self)
+        steps.aboutToShow.connect(lambda: self._fill_steps(steps))
+        self.buttons["undo"].setMenu(steps)
+        self.buttons["undo"].setPopupMode(QToolButton.ToolButtonPopupMode.MenuButtonPopup)
         self.buttons["undo"].clicked.connect(session.undo)
         self.buttons["redo"].clicked.connect(session.redo)
         self.set_theme(theme)
@@ -118,7 +125,9 @@ class Heading(QWidget):
             ("undo", session.history.undo_label, "Take back"),
             ("redo", session.history.redo_label, "Do again"),
         ):
-            self.buttons[name].setEnabled(bool(label) and not session.busy)
+            # the list of steps hangs on Undo, so that button stays on while anything can be jumped to
+            there = bool(label) or (name == "undo" and bool(session.history.redo_label))
+            self.buttons[name].setEnabled(there and not session.busy)
             key = "Ctrl+Z" if name == "undo" else "Ctrl+Shift+Z"
             self.buttons[name].setToolTip(f"{verb}: {label or 'nothing'} ({key})")
         for name in ("new", "open", "save", "save_as"):
@@ -139,6 +148,17 @@ class Heading(QWidget):
             button.clicked.connect(lambda: self.asked.emit(name))
         self.buttons[name] = button
         return button
+
+    def _fill_steps(self, menu: QMenu) -> None:
+        menu.clear()
+        labels, done = self._session.history.labels
+        first = max(0, min(done - MOST_STEPS // 2, len(labels) - MOST_STEPS))
+        for count in range(first, min(len(labels), first + MOST_STEPS) + 1):
+            action = menu.addAction(labels[count - 1] if count else "As it was at first")
+            assert action is not None
+            action.setCheckable(True)
+            action.setChecked(count == done)
+            action.triggered.connect(lambda _, count=count: self._session.jump(count))
 
     def _fill_recent(self, menu: QMenu) -> None:
         menu.clear()

@@ -187,6 +187,11 @@ class Session(QObject):
         if not self.busy:
             self.history.redo()
 
+    def jump(self, count: int) -> None:
+        """Undo or redo until so many of the remembered edits are done."""
+        if not self.busy:
+            self.history.jump(count)
+
     # jobs
 
     def start_job(self, work: Callable[[Progress], Any], then: Callable[[Any], None]) -> None:

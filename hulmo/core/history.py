@@ -53,6 +53,12 @@ class History:
         return self._undone[-1].edit.label if self._undone else ""
 
     @property
+    def labels(self) -> tuple[list[str], int]:
+        """Names of all remembered edits, oldest first, and how many of them are done (the rest is undone)."""
+        entries = [*self._done, *reversed(self._undone)]
+        return [entry.edit.label for entry in entries], len(self._done)
+
+    @property
     def last_command(self) -> Command | None:
         """The command that `undo` would take back."""
         return self._done[-1].command if self._done else None
@@ -168,6 +174,13 @@ class History:
         self._note("redo")
         self._tell(change)
         return True
+
+    def jump(self, count: int) -> None:
+        """Undo or redo until exactly `count` of the remembered edits are done."""
+        while len(self._done) > count and self.undo():
+            pass
+        while len(self._done) < count and self.redo():
+            pass
 
     def _remember(self, command: Command, edit: Edit) -> None:
         if any(entry is self._saved for entry in self._undone):

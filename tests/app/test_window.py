@@ -313,6 +313,26 @@ class CareTest(WindowTest):
         self.assertEqual(len(self.session.history.commands), steps + 1)
         self.assertGreater(self.session.project.light.altitude, 55)
 
+    def test_the_list_of_steps_jumps_both_ways(self) -> None:
+        self.build("sheet")
+        states = [self.position.copy()]
+        for x in (-5.0, 0.0, 5.0):
+            self.session.do(Stroke("Sheet", "raise", ((x, 9, 0, 0, -1, 0),)))
+            states.append(self.position.copy())
+        menu = self.window.heading.buttons["undo"].menu()
+        assert menu is not None
+        for step in (1, 4, 2, 3):
+            menu.aboutToShow.emit()
+            names = [action.text() for action in menu.actions()]
+            self.assertEqual(names, ["As it was at first", "Add Sheet", "Raise", "Raise", "Raise"])
+            menu.actions()[step].trigger()
+            np.testing.assert_array_equal(self.position, states[step - 1])
+            menu.aboutToShow.emit()
+            self.assertEqual([a.isChecked() for a in menu.actions()].index(True), step)
+        menu.actions()[0].trigger()
+        self.assertEqual(self.session.project.bodies, ())
+        self.assertTrue(self.window.heading.buttons["undo"].isEnabled(), "the way forward must stay reachable")
+
     def test_what_a_crash_left_is_offered_and_comes_back(self) -> None:
         folder = self.session._journal_folder
         self.build("sheet")
