@@ -4,6 +4,7 @@ from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QWidget
 
 from hulmo.app.session import Session
+from hulmo.core.edit import Change
 from hulmo.core.mesh.spatial_index import SurfacePoint
 from hulmo.core.mesh.thin import thin_share
 from hulmo.core.reading import read_point
@@ -47,8 +48,8 @@ class Reading(QWidget):
         self._later.setSingleShot(True)
         self._later.setInterval(1200)
         self._later.timeout.connect(self._count)
-        session.changed.connect(lambda _: self._later.start())
-        session.replaced.connect(self._later.start)
+        session.changed.connect(self._changed)
+        session.replaced.connect(lambda: self._show_counts())
         session.settings_changed.connect(self._later.start)
         session.job_changed.connect(self._show_job)
         self._show_job()
@@ -69,11 +70,21 @@ class Reading(QWidget):
         shares = ", ".join(f"{name} {round(100 * share)} %" for name, share in here.shares[:3])
         self._under.setText(f"height {here.height:.2f} m   slope {here.slope:.0f}°   {shares}")
 
+    def _changed(self, change: Change) -> None:
+        if change.bodies or "bodies" in change.fields:
+            self._show_counts()
+        self._later.start()
+
     def _count(self) -> None:
-        bodies = self._session.project.bodies
         if self._session.history.stroking or self._session.busy:
             self._later.start()
             return
+        self._show_counts(thin_too=True)
+
+    def _show_counts(self, thin_too: bool = False) -> None:
+        bodies = self._session.project.bodies
+        if not thin_too:
+            self._later.start()
         if not bodies:
             self._counts.setText("no body yet")
             return
@@ -81,7 +92,7 @@ class Reading(QWidget):
         triangles = sum(body.corners.live_count for body in bodies)
         memory = sum(body.nbytes for body in bodies) + self._session.history.nbytes
         thin = ""
-        if triangles <= THIN_AT_MOST:
+        if thin_too and triangles <= THIN_AT_MOST:
             share = sum(thin_share(body) * body.corners.live_count for body in bodies) / triangles
             thin = f"   {100 * share:.1f} % thin"
         self._counts.setText(f"{vertices:,} vertices   {triangles:,} triangles{thin}   {memory / 1e6:,.0f} MB")

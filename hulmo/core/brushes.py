@@ -3,7 +3,7 @@
 from hulmo.core.errors import InvalidInput
 from hulmo.core.ground.brushes import lay, lift
 from hulmo.core.sculpt.brush import Brush
-from hulmo.core.sculpt.brushes import haul, infill, level, pinch, raise_lower, roughen, shave, smooth, swell
+from hulmo.core.sculpt.brushes import haul, infill, ledge, level, pinch, raise_lower, roughen, shave, smooth, swell
 
 BRUSHES: dict[str, Brush] = {
     brush.name: brush
@@ -16,6 +16,7 @@ BRUSHES: dict[str, Brush] = {
         shave.BRUSH,
         infill.BRUSH,
         pinch.BRUSH,
+        ledge.BRUSH,
         roughen.BRUSH,
         lay.BRUSH,
         lift.BRUSH,

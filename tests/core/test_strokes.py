@@ -248,6 +248,45 @@ class ShapingTest(unittest.TestCase):
             self.assertTrue(1.0 < length / (crossings / 2) / size < 3.0, crossings)
 
 
+class LedgeTest(unittest.TestCase):
+    WALL = {"radius": 6.0, "height": 8.0, "edge": 0.1}
+
+    def strips(self, **settings: object) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        history = project_with("column", **self.WALL)
+        body = history.project.bodies[0]
+        before, normal = body.vertices["position"].astype(float), body.vertices["normal"].astype(float)
+        given = {"radius": 3.0, "core": 95.0, "height": 0.5, "thickness": 1.0, "irregularity": 0.0, **settings}
+        history.do(stroke("ledge", (20.0, 4.0, 0.0, -1.0, 0.0, 0.0), **given))
+        near = np.linalg.norm(before - np.array([6.0, 4.0, 0.0]), axis=1) < 2.8
+        return before[near], body.vertices["position"][near].astype(float) - before[near], normal[near]
+
+    def test_strips_swing_out_and_end_in_a_flat_top(self) -> None:
+        before, step, normal = self.strips()
+        self.assertEqual(float(np.abs(step[:, 1]).max()), 0.0, "no point changes its height")
+        place = np.clip((before[:, 1] % 1.0) / 0.4, 0, 1)
+        expected = 0.5 * place**2 * (3 - 2 * place)
+        sure = np.abs(before[:, 1] - np.rint(before[:, 1])) > 1e-3
+        np.testing.assert_allclose((step * normal).sum(axis=1)[sure], expected[sure], atol=1e-4)
+        top, foot = (before[:, 1] % 1.0) > 0.85, (before[:, 1] % 1.0) < 0.15
+        self.assertGreater(float(np.linalg.norm(step[top & sure], axis=1).min()), 0.499)
+        self.assertLess(float(np.linalg.norm(step[foot & sure], axis=1).max()), 0.09)
+
+    def test_irregular_strips_differ_but_stay_within_the_jut(self) -> None:
+        before, step, normal = self.strips(irregularity=80.0, seed=5)
+        out = (step * normal).sum(axis=1)
+        self.assertTrue(((out > -1e-6) & (out < 0.5 + 1e-6)).all())
+        tops = [out[np.floor(before[:, 1]) == k].max() for k in range(2, 7)]
+        self.assertGreater(float(np.std(tops)), 0.03)
+        other = self.strips(irregularity=80.0, seed=6)[1]
+        self.assertGreater(float(np.abs(other - step).max()), 0.05)
+
+    def test_level_ground_stays(self) -> None:
+        history = project_with("sheet", **FLAT)
+        before = history.project.bodies[0].vertices["position"].copy()
+        history.do(stroke("ledge", ABOVE))
+        np.testing.assert_array_equal(history.project.bodies[0].vertices["position"], before)
+
+
 class HaulTest(unittest.TestCase):
     def pulled(self, *samples: tuple[float, ...], **settings: object) -> tuple[np.ndarray, np.ndarray]:
         history = project_with("sheet", **FLAT)
