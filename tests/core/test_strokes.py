@@ -147,7 +147,7 @@ class SmoothTest(unittest.TestCase):
 
         rows = np.arange(body.vertices.count, dtype=np.int32)
         amount = np.linspace(0, 1.2, rows.size).astype(np.float32)
-        got = smooth.apply(Dab(body, rows, amount, {"passes": 1.0}, False, *np.zeros((3, 3))))
+        got = smooth.apply(Dab(body, rows, amount, {"passes": 1.0, "kind": "strong"}, False, *np.zeros((3, 3))))
         position = body.vertices["position"].astype(float)
         for row in rows.tolist():
             around = body.corners.neighbours(row)

@@ -8,6 +8,7 @@ import trimesh
 
 from hulmo.core.colour import linear_to_srgb, srgb_to_linear
 from hulmo.core.commands import Fill
+from hulmo.core.mesh.body import Body
 from hulmo.core.sculpt.brush import Dab
 from hulmo.core.sculpt.brushes import smooth
 from tests.bodies import FORM_VALUES, form_body, project_with, random_surface, stroke
@@ -74,9 +75,54 @@ class SmoothTest(unittest.TestCase):
         expected, before = position.astype(float), position.copy()
         for passes in (1, 2, 3):
             expected = expected + amount[:, None] * (mean @ expected - expected)
-            got = smooth.apply(Dab(body, rows, amount, {"passes": float(passes)}, False, *np.zeros((3, 3))))
+            got = smooth.apply(
+                Dab(body, rows, amount, {"passes": float(passes), "kind": "strong"}, False, *np.zeros((3, 3)))
+            )
             np.testing.assert_allclose(got, expected, atol=1e-5)
             np.testing.assert_array_equal(position, before)
+
+
+class TaubinTest(unittest.TestCase):
+    """Taubin, "A signal processing approach to fair surface design" (SIGGRAPH 1995), section 3."""
+
+    def smoothed(self, body: Body, kind: str, passes: int, strength: float = 1.0) -> np.ndarray:
+        rows = np.arange(body.vertices.count, dtype=np.int32)
+        amount = np.full(rows.size, strength, np.float32)
+        return smooth.apply(Dab(body, rows, amount, {"passes": float(passes), "kind": kind}, False, *np.zeros((3, 3))))
+
+    def test_it_keeps_the_volume_that_plain_smoothing_loses(self) -> None:
+        body = form_body("icosphere", radius=4.0, edge=0.4)
+        plain, gentle = self.smoothed(body, "strong", 40), self.smoothed(body, "gentle", 40)
+        volume = {
+            name: trimesh.Trimesh(p, body.corners.triangles, process=False).volume
+            for name, p in (("plain", plain), ("gentle", gentle), ("first", body.vertices["position"]))
+        }
+        self.assertLess(volume["plain"] / volume["first"], 0.8)
+        self.assertAlmostEqual(volume["gentle"] / volume["first"], 1.0, delta=0.02)
+
+    def test_its_transfer_function(self) -> None:
+        # eigenvectors of the umbrella operator come back scaled by f(k) = ((1 - l k)(1 - m k))^passes
+        body = form_body("icosphere", radius=4.0, edge=0.5)
+        triangles = body.corners.triangles
+        start, end = triangles.reshape(-1), np.roll(triangles, -1, 1).reshape(-1)
+        adjacency = sp.coo_array((np.ones(start.size), (start, end)), (body.vertices.count,) * 2).tocsr()
+        adjacency = ((adjacency + adjacency.T) > 0).astype(float)
+        degree = np.asarray(adjacency.sum(axis=1)).reshape(-1)
+        # eigenvectors of the symmetric twin of D^-1 A give those of the umbrella operator
+        half = sp.diags_array(1 / np.sqrt(degree))
+        values, vectors = np.linalg.eigh((half @ adjacency @ half).toarray())
+        forth = 0.6 * 0.5
+        back = -forth / (1 - 0.05 * forth)
+        for pick in (0, len(values) // 2, len(values) - 10):
+            wave = vectors[:, pick] / np.sqrt(degree)
+            frequency = 1 - values[pick]
+            position = body.vertices["position"]
+            position[:] = 0
+            position[:, 1] = wave / np.abs(wave).max()
+            before = position[:, 1].astype(float)
+            got = self.smoothed(body, "gentle", 5, 0.5)[:, 1]
+            factor = ((1 - forth * frequency) * (1 - back * frequency)) ** 5
+            np.testing.assert_allclose(got, factor * before, atol=2e-5)
 
 
 class ColourTest(unittest.TestCase):

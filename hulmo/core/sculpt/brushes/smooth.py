@@ -6,7 +6,7 @@ from numpy.typing import NDArray
 from hulmo.core.kernel import kernel
 from hulmo.core.mesh.one_ring import next_corner, previous_corner
 from hulmo.core.sculpt.brush import Brush, Dab
-from hulmo.core.setting import Number, number
+from hulmo.core.setting import Choice, Number, number
 
 Corners = NDArray[np.int32]
 Points = NDArray[np.float32]
@@ -67,10 +67,16 @@ def _smooth(
         out[i, 2] = position[row, 2] + share * (z / count - position[row, 2])
 
 
+PASS_BAND = 0.05
+"""Frequency below which a pass that keeps volume changes nothing, as a share of Taubin's 0 to 2."""
+
+
 def apply(dab: Dab) -> NDArray[np.float32]:
     """New positions: p + amount (mean of the one-ring - p), all rows from the same old state, `passes` times.
 
-    Border vertices see their two border neighbours only. Vertices outside the brush stay where they are.
+    Border vertices see their two border neighbours only. Vertices outside the brush stay where they are. The kind that
+    keeps volume follows every step with one back, p - mu (mean - p), 1 / mu = 1 / amount - 0.05, so that bumps go and
+    the form stays.
 
     Returns
     -------
@@ -79,14 +85,20 @@ def apply(dab: Dab) -> NDArray[np.float32]:
 
     Notes
     -----
-    The uniform ("umbrella") Laplacian of Taubin, "A signal processing approach to fair surface design" (1995).
+    The uniform ("umbrella") Laplacian, and its lambda | mu variant, of Taubin, "A signal processing approach to fair
+    surface design" (1995).
     """
     corners, position = dab.body.corners, dab.body.vertices["position"]
     before = np.take(position, dab.rows, axis=0)
     out = np.empty_like(before)
+    steps = [dab.amount]
+    if dab.values["kind"] == "gentle":
+        forth = np.minimum(dab.amount, np.float32(1.0)) * np.float32(0.6)
+        steps = [forth, -forth / (np.float32(1.0) - np.float32(PASS_BAND) * forth)]
     for _ in range(int(number(dab.values, "passes"))):
-        _smooth(position, corners.vertex, corners.opposite, corners.first_corner, dab.rows, dab.amount, out)
-        position[dab.rows] = out
+        for amount in steps:
+            _smooth(position, corners.vertex, corners.opposite, corners.first_corner, dab.rows, amount, out)
+            position[dab.rows] = out
     position[dab.rows] = before  # a brush only says what the values are to be; the engine writes them
     return out
 
@@ -99,6 +111,16 @@ BRUSH = Brush(
     stage="sculpt",
     column="position",
     settings=(
+        Choice(
+            "kind",
+            "Kind",
+            (
+                ("strong", "Strong", "Flattens form as well; a ball gets smaller."),
+                ("gentle", "Keeps volume", "Takes bumps away and leaves the form."),
+            ),
+            "strong",
+            "What is evened out.",
+        ),
         Number(
             "passes",
             "Passes",
