@@ -92,6 +92,7 @@ QMenu {{ background: {page}; border: 1px solid {line}; padding: 4px; }}
 QMenu::item {{ padding: 5px 22px 5px 12px; border-radius: 4px; }}
 QMenu::item:selected {{ background: {wash}; }}
 QToolTip {{ background: {page}; color: {ink}; border: 1px solid {line}; padding: 4px 6px; }}
+QCheckBox {{ spacing: 7px; }}
 QScrollBar:vertical {{ background: transparent; width: 9px; }}
 QScrollBar::handle:vertical {{ background: {line}; border-radius: 4px; min-height: 24px; }}
 QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; }}

@@ -132,6 +132,7 @@ class BodyDelta:
     def put(self, project: Project, forward: bool, change: Change) -> None:
         """Set the attribute."""
         setattr(project.body(self.body), self.name, self.after if forward else self.before)
+        change.fields.add(f"body {self.name}")
 
 
 @dataclass(frozen=True)

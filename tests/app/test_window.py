@@ -313,6 +313,18 @@ class CareTest(WindowTest):
         self.assertEqual(len(self.session.history.commands), steps + 1)
         self.assertGreater(self.session.project.light.altitude, 55)
 
+    def test_the_border_is_locked_by_a_press(self) -> None:
+        self.build("sheet")
+        self.click(self.window.body_card.lock, QPoint(8, 10))
+        body = self.session.body
+        assert body is not None
+        self.assertTrue(body.border_lock)
+        self.click(self.window.heading.buttons["undo"], QPoint(20, 15))
+        self.assertFalse(body.border_lock)
+        self.assertFalse(self.window.body_card.lock.isChecked())
+        self.build("icosphere")
+        self.assertFalse(self.window.body_card.lock.isVisible(), "a closed body has no border")
+
     def test_the_list_of_steps_jumps_both_ways(self) -> None:
         self.build("sheet")
         states = [self.position.copy()]

@@ -12,7 +12,7 @@ from unittest import mock
 
 import numpy as np
 
-from hulmo.core.commands import AddGround, SetName, SetViewpoint
+from hulmo.core.commands import AddGround, LockBorder, SetName, SetViewpoint
 from hulmo.core.errors import FileProblem
 from hulmo.core.io.project_file import open_project, save_project
 from tests.bodies import project_with, snapshot, stroke
@@ -28,6 +28,7 @@ class ProjectFileTest(unittest.TestCase):
     def project(self) -> object:
         history = project_with("sheet")
         history.do(SetName("Ness"))
+        history.do(LockBorder("Body"))
         history.do(AddGround("scree", tile=1.5, tint="#ffeedd"))
         history.do(SetViewpoint("v", (1, 2, 3), (0, 0, 0)))
         history.do(stroke("raise", (0, 0, 0), radius=2.0, build_up="until_reset"))
@@ -46,6 +47,7 @@ class ProjectFileTest(unittest.TestCase):
             mine, other = project.bodies[0].corners, back.bodies[0].corners  # type: ignore[attr-defined]
             for name in ("vertex", "opposite", "region", "uv"):
                 np.testing.assert_array_equal(getattr(mine, name), getattr(other, name))
+            self.assertTrue(back.bodies[0].border_lock)
             self.assertEqual(back.bodies[0].coat_owner, project.bodies[0].coat_owner)  # type: ignore[attr-defined]
         first = self.path.read_bytes()
         save_project(project, self.path, small=True)  # type: ignore[arg-type]

@@ -5,7 +5,8 @@ import unittest
 
 import numpy as np
 
-from hulmo.core.commands import ResetCoat
+from hulmo.core.brushes import BRUSHES
+from hulmo.core.commands import LockBorder, ResetCoat
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.forms import Shape
 from hulmo.core.sculpt.falloff import FALLOFFS, falloff
@@ -366,6 +367,36 @@ class SamplerTest(unittest.TestCase):
         assert hit is not None
         ring = draped_ring(body, hit.position, body.normal_at(hit), 1.0)
         np.testing.assert_allclose(np.linalg.norm(ring, axis=1), 5.0, atol=0.03)
+
+
+class BorderLockTest(unittest.TestCase):
+    def test_no_shaping_brush_moves_a_locked_border(self) -> None:
+        for brush in BRUSHES.values():
+            history = project_with("sheet", size=6.0, depth=6.0, edge=0.3)
+            body = history.project.bodies[0]
+            position = body.vertices["position"]
+            position[:, 1] = 0.3 * np.sin(3 * position[:, 0] + position[:, 2])
+            body.replaced()
+            edge = np.array([body.corners.is_border(row) for row in range(body.vertices.count)])
+            self.assertEqual(int(edge.sum()), 80)
+            before, weight = position.copy(), body.vertices["weight"].copy()
+            history.do(LockBorder("Body"))
+            ground = "Shell sand" if brush.needs_ground else ""
+            if brush.name == "lift":
+                ground = "Dark basalt"
+            samples = [(2.9, 9, 0, 0, -1, 0), (2.5, 9, 1, 0.2, -1, 0), (2.9, 9, 2, 0.1, -1, 0)]
+            history.do(stroke(brush.name, *samples, ground=ground, radius=2.0, strength=100.0))
+            if brush.column == "position":
+                np.testing.assert_array_equal(position[edge], before[edge], brush.name)
+                if brush.name != "ledge":  # level ground has no walls to put strips on
+                    self.assertGreater(float(np.abs(position - before).max()), 1e-3, brush.name)
+            else:
+                self.assertGreater(float(np.abs(body.vertices["weight"] - weight)[edge].max()), 0.5)
+            history.undo()
+            history.do(LockBorder("Body", False))
+            history.do(stroke(brush.name, *samples, ground=ground, radius=2.0, strength=100.0))
+            if brush.column == "position" and brush.name not in ("ledge", "smooth"):
+                self.assertGreater(float(np.abs(position - before)[edge].max()), 1e-4, brush.name)
 
 
 class UndoTest(unittest.TestCase):

@@ -1,11 +1,11 @@
 """The card of the project's bodies: which one brushes act on, subdivide, remove."""
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QPushButton, QWidget
+from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QListWidget, QListWidgetItem, QPushButton, QWidget
 
 from hulmo.app.cards.card import Card
 from hulmo.app.session import Session
-from hulmo.core.commands import RemoveBody, Subdivide
+from hulmo.core.commands import LockBorder, RemoveBody, Subdivide
 
 ROW = 26
 
@@ -26,10 +26,16 @@ class BodyCard(Card):
         self.remove = QPushButton("Remove")
         self.remove.setToolTip("Remove the chosen body; undo brings it back")
         self.remove.clicked.connect(self._remove)
+        self.lock = QCheckBox("Lock border")
+        self.lock.setToolTip(
+            "No shaping brush moves the outer edge of this open body, so that it still fits its neighbour"
+        )
+        self.lock.clicked.connect(self._lock)
         row = QHBoxLayout()
         row.addWidget(self.subdivide)
         row.addWidget(self.remove)
         self.body.addWidget(self.list)
+        self.body.addWidget(self.lock)
         self.body.addLayout(row)
         session.replaced.connect(self.refresh)
         session.changed.connect(lambda change: self.refresh() if change.fields or change.bodies else None)
@@ -53,6 +59,8 @@ class BodyCard(Card):
 
     def _mark(self) -> None:
         active = self._session.body
+        self.lock.setVisible(active is not None and active.corners.border_corners().size > 0)
+        self.lock.setChecked(active is not None and active.border_lock)
         for row in range(self.list.count()):
             item = self.list.item(row)
             if item is not None and active is not None and item.data(Qt.ItemDataRole.UserRole) == active.ident:
@@ -67,6 +75,10 @@ class BodyCard(Card):
     def _subdivide(self) -> None:
         if self._session.body is not None:
             self._session.do_long(Subdivide(self._session.body.name))
+
+    def _lock(self, on: bool) -> None:
+        if self._session.body is not None:
+            self._session.do(LockBorder(self._session.body.name, on))
 
     def _remove(self) -> None:
         if self._session.body is not None:

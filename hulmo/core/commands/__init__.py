@@ -4,6 +4,7 @@ from hulmo.core.commands.add_body import AddBody
 from hulmo.core.commands.command import Command
 from hulmo.core.commands.fill import Fill
 from hulmo.core.commands.grounds import AddGround, ChangeGround, RemoveGround
+from hulmo.core.commands.lock_border import LockBorder
 from hulmo.core.commands.remove_body import RemoveBody
 from hulmo.core.commands.reset_coat import ResetCoat
 from hulmo.core.commands.scene import SetBlend, SetLight, SetName, SetViewpoint
@@ -13,6 +14,7 @@ from hulmo.core.commands.subdivide import Subdivide
 COMMANDS: tuple[type[Command], ...] = (
     AddBody,
     RemoveBody,
+    LockBorder,
     Stroke,
     ResetCoat,
     Fill,

@@ -45,6 +45,7 @@ class _BodyRecord(msgspec.Struct):
     has_uv: bool = False
     has_region: bool = False
     coat_owner: str = ""
+    border_lock: bool = False
 
 
 class _Record(msgspec.Struct):
@@ -97,6 +98,7 @@ def save_project(project: Project, path: pathlib.Path, progress: Progress | None
                 corners.uv is not None,
                 bool(corners.region.any()),
                 body.coat_owner,
+                body.border_lock,
             )
         )
     record = _Record(
@@ -226,6 +228,7 @@ def _read_body(archive: zipfile.ZipFile, path: pathlib.Path, record: _BodyRecord
         raise FileProblem(f"{path}: {_table_name(record.id, WEIGHT)}: ground weights of a vertex do not sum to 1")
     body = Body(record.name, vertices, corners, record.id)
     body.coat_owner = record.coat_owner
+    body.border_lock = record.border_lock
     return body
 
 

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.forms.form import Shape
 from hulmo.core.mesh.normals import update_normals
+from hulmo.core.mesh.one_ring import on_border
 from hulmo.core.mesh.region import Region, RegionGrower
 from hulmo.core.mesh.spatial_index import SpatialIndex, SurfacePoint
 from hulmo.core.mesh.vertex_table import VertexTable
@@ -37,6 +38,7 @@ class Bounds:
 class Body:
     """A vertex table, a corner table, and the index and scratch tables that keep work on them local.
 
+    `coat_owner` says whose lasting coat the body carries; `border_lock` keeps shaping brushes off an open body's edge.
     The column `normal` and the spatial index are derived: whoever writes positions calls `moved` with the rows.
     """
 
@@ -46,6 +48,7 @@ class Body:
         self.vertices = vertices
         self.corners = corners
         self.coat_owner = ""
+        self.border_lock = False
         self._index: SpatialIndex | None = None
         self._grower = RegionGrower()
         if "normal" not in vertices:
@@ -98,6 +101,12 @@ class Body:
         normal = point.weights @ self.vertices["normal"][rows].astype(np.float64)
         length = float(np.linalg.norm(normal))
         return normal / length if length > 0 else np.array([0.0, 1.0, 0.0])
+
+    def held(self, rows: Rows) -> NDArray[np.bool_] | None:
+        """(K,) which rows must not move because the border is locked; None when nothing is held."""
+        if not self.border_lock:
+            return None
+        return on_border(self.corners.opposite, self.corners.first_corner, rows)
 
     def moved(self, around: Rows, triangles: Rows) -> None:
         """Bring normals and index up to date.

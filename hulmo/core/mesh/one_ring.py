@@ -84,3 +84,37 @@ def one_ring_corners(opposite: Corners, start: int) -> Corners:
         if count >= 0:
             return out[:count]
         size *= 4
+
+
+@kernel("void(int32[::1], int32[::1], int32[::1], boolean[::1])")
+def _on_border(opposite: Corners, first: Corners, rows: Corners, out: NDArray[np.bool_]) -> None:
+    for i in range(rows.size):
+        start = first[rows[i]]
+        out[i] = start < 0
+        corner = start
+        while start >= 0:
+            across = opposite[next_corner(corner)]
+            if across < 0:
+                out[i] = True
+                break
+            corner = next_corner(across)
+            if corner == start:
+                break
+
+
+def on_border(opposite: Corners, first_corner: Corners, rows: Corners) -> NDArray[np.bool_]:
+    """Which rows lie on a border of the mesh (or on no triangle at all); the cost is that of the rows named.
+
+    Parameters
+    ----------
+    opposite : (3 M,) int32
+    first_corner : (N,) int32
+    rows : (K,) int32
+
+    Returns
+    -------
+    (K,) bool
+    """
+    out = np.empty(rows.size, np.bool_)
+    _on_border(opposite, first_corner, rows, out)
+    return out

@@ -152,6 +152,7 @@ class Stroke:
             self._strength * pressure,
             self._cover,
         )
+        self._hold(region.inside, amount)
         assert self._start is not None
         dab = Dab(body, region.inside, amount, self._values, self._invert, centre, *self._start, self._ground)
         new = self._brush.apply(dab)
@@ -162,9 +163,17 @@ class Stroke:
         body.moved(region.around, region.triangles)
         return [Touched("position", region.inside), Touched("normal", region.around)]
 
+    def _hold(self, rows: Rows, amount: NDArray[np.float32]) -> None:
+        # a locked border moves under no brush, but takes paint
+        held = self._body.held(rows) if self._brush.column == "position" else None
+        if held is not None:
+            amount[held] = 0.0
+
     def _haul(self, sample: Sample) -> list[Touched]:
         if self._grab is None:
             self._grab = take_hold(self._body, sample, self._radius, self._core, self._falloff, self._strength)
+            if self._grab is not None:
+                self._hold(self._grab.region.inside, self._grab.amount)
             return []
         pull = self._grab.pull(sample)
         if pull is None:
