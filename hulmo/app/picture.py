@@ -135,6 +135,5 @@ class Picture:
         self._waiting.clear()
 
     def _finish_clock(self, start: float) -> None:
-        if self.renderer.software:
-            self.renderer.context.finish()
+        self.renderer.context.finish()  # a slow graphics card shows only here
         self._cost = time.perf_counter() - start

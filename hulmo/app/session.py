@@ -243,7 +243,7 @@ class Session(QObject):
             return History(project)
 
         def opened(history: History) -> None:
-            self._attach(history, None if as_copy else path)
+            self._attach(history, path, as_copy)
             if not as_copy:
                 self._remember(path)
 
@@ -256,7 +256,7 @@ class Session(QObject):
         ------
         FileProblem
         """
-        self._attach(History(open_project(path)), None if as_copy else path)
+        self._attach(History(open_project(path)), path, as_copy)
         if not as_copy:
             self._remember(path)
 
@@ -287,7 +287,7 @@ class Session(QObject):
         """Bring unsaved work back."""
 
         def recovered(history: History) -> None:
-            self._attach(history, leftover.base)
+            self._attach(history, leftover.base, leftover.copy)
             history.mark_changed()
             for command in history.commands:
                 self._journal.note(command)
@@ -300,13 +300,13 @@ class Session(QObject):
         """End the session; nothing is left to recover."""
         self._journal.close()
 
-    def _attach(self, history: History, path: pathlib.Path | None) -> None:
+    def _attach(self, history: History, base: pathlib.Path | None, copy: bool = False) -> None:
         self.history = history
-        self.path = path
+        self.path = None if copy else base
         self.ground = 0
         self.body_ident = 0
         history.subscribe(self._tell)
-        self._journal.restart(path)
+        self._journal.restart(base, copy)
         history.record(self._journal.note)
         self.replaced.emit()
         self.saved_changed.emit()

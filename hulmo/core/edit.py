@@ -104,8 +104,8 @@ class TablesDelta:
 
     @property
     def nbytes(self) -> int:
-        """Bytes it holds."""
-        return sum(table.nbytes for tables in (self.before, self.after) for table in tables)
+        """Bytes only it holds: the earlier tables; the later ones are the body's own."""
+        return sum(table.nbytes for table in self.before)
 
     def put(self, project: Project, forward: bool, change: Change) -> None:
         """Swap the tables."""
@@ -145,9 +145,9 @@ class FieldDelta:
 
     @property
     def nbytes(self) -> int:
-        """Bytes it holds; a body that only this edit knows counts whole."""
-        kept = [*_bodies(self.before), *_bodies(self.after)]
-        return 64 + sum(body.nbytes for body in {id(body): body for body in kept}.values())
+        """Bytes only it holds: bodies that it took out of the project."""
+        there = {id(body) for body in _bodies(self.after)}
+        return 64 + sum(body.nbytes for body in _bodies(self.before) if id(body) not in there)
 
     def put(self, project: Project, forward: bool, change: Change) -> None:
         """Set the attribute."""

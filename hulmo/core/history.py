@@ -97,13 +97,14 @@ class History:
         self._recorders.append(recorder)
 
     def do(self, command: Command, progress: Progress | None = None) -> Edit:
-        """Apply a command.
+        """Apply a command; a stroke that is going on is ended first.
 
         Raises
         ------
         InvalidInput, FileProblem, Cancelled
             The command could not be applied; the project is as before.
         """
+        self.finish()  # otherwise the stroke's before and after would straddle this edit
         edit = self.prepare(command, progress)
         self.commit(command, edit)
         return edit

@@ -23,13 +23,16 @@ class Leftover:
     file : Path
         The journal.
     base : Path or None
-        The project file it continues; None for a project that was never saved.
+        The project file it continues; None for a project that came from no file.
+    copy : bool
+        Whether the project was opened as a copy, so that saving must ask for a name.
     steps : int
         Commands in it.
     """
 
     file: pathlib.Path
     base: pathlib.Path | None
+    copy: bool
     steps: int
 
 
@@ -47,8 +50,8 @@ class Journal:
         except OSError:
             return
 
-    def restart(self, base: pathlib.Path | None) -> None:
-        """Begin anew after opening or saving a project."""
+    def restart(self, base: pathlib.Path | None, copy: bool = False) -> None:
+        """Begin anew after opening (as a copy or not) or saving a project."""
         self.close()
         try:
             self._stream = self._file.open("w", encoding="utf-8")
@@ -56,7 +59,12 @@ class Journal:
             self._stream = None
             return
         stamp = base.stat().st_mtime_ns if base is not None and base.exists() else 0
-        header = {"hulmo-journal": 1, "base": None if base is None else str(base.absolute()), "stamp": stamp}
+        header = {
+            "hulmo-journal": 1,
+            "base": None if base is None else str(base.absolute()),
+            "stamp": stamp,
+            "copy": copy,
+        }
         self._write(json.dumps(header))
 
     def note(self, what: Command | str) -> None:
@@ -92,7 +100,9 @@ def leftovers(folder: pathlib.Path) -> list[Leftover]:
             file.unlink(missing_ok=True)
             continue
         base = head.get("base")
-        found.append(Leftover(file, None if base is None else pathlib.Path(str(base)), len(lines) - 1))
+        found.append(
+            Leftover(file, None if base is None else pathlib.Path(str(base)), head.get("copy") is True, len(lines) - 1)
+        )
     return found
 
 

@@ -19,6 +19,7 @@ from hulmo.core.brushes import BRUSHES
 from hulmo.core.commands import SetBlend, Stroke
 from hulmo.core.io.project_file import open_project
 from hulmo.core.setting import number
+from hulmo.demo import demo_file
 from tests.app.window import APPLICATION, HOME, MIDDLE, RIGHT, WindowTest
 
 CENTRE = (390, 360)
@@ -26,7 +27,7 @@ CENTRE = (390, 360)
 
 class RouteTest(WindowTest):
     def test_from_nothing_to_an_exchange_file_by_mouse_alone(self) -> None:
-        window, canvas = self.window, self.canvas
+        window = self.window
         self.build()
         self.assertEqual(self.session.project.bodies[0].vertices.count, 10 * 44**2 + 2)
         before, plain = self.position.copy(), self.pixels()
@@ -83,7 +84,6 @@ class RouteTest(WindowTest):
         mesh = trimesh.load(HOME / "Untitled.glb", process=False).geometry["Icosphere"]
         np.testing.assert_array_equal(mesh.vertices.astype(np.float32), raised)
         np.testing.assert_allclose(mesh.vertex_attributes["_GROUND_0"] / 65535, weights, atol=1 / 65535)
-        self.assertIs(canvas, window.canvas)
 
     def test_keys_reach_every_tool(self) -> None:
         self.build("sheet")
@@ -312,6 +312,23 @@ class CareTest(WindowTest):
         self.mouse("release", ruler, QPoint(200, 8))
         self.assertEqual(len(self.session.history.commands), steps + 1)
         self.assertGreater(self.session.project.light.altitude, 55)
+
+    def test_work_on_a_copy_of_the_demo_survives_a_crash(self) -> None:
+        self.session.open(demo_file("tern-skerry"), as_copy=True)
+        self.settle()
+        self.session.do(Stroke("Skerry", "raise", ((60.0, 15, 0, -1, 0, 0),)))
+        expected = self.position.copy()
+        folder = self.session._journal_folder
+        (folder / "999999999.journal").write_text(next(folder.glob("*.journal")).read_text())
+        self.session.history.mark_saved()
+        self.session.new()
+        found = self.session.leftovers()
+        self.assertEqual([(entry.copy, entry.steps) for entry in found], [(True, 1)])
+        self.session.recover(found[0])
+        self.settle()
+        np.testing.assert_array_equal(self.position, expected)
+        self.assertIsNone(self.session.path, "saving must not write over the shipped demo")
+        self.assertTrue(self.session.unsaved)
 
     def test_the_border_is_locked_by_a_press(self) -> None:
         self.build("sheet")

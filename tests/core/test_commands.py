@@ -89,6 +89,13 @@ class HistoryTest(unittest.TestCase):
             pass
         self.assertTrue(history.changed)
 
+    def test_live_bodies_do_not_count_as_memory_of_the_history(self) -> None:
+        history = project_with(radius=5.0, edge=0.3)
+        history.do(AddBody("block", {"edge": 0.5}, "Rock"))
+        self.assertLess(history.nbytes, 1000)
+        history.do(RemoveBody("Rock"))
+        self.assertGreater(history.nbytes, 100_000, "a removed body is held by its edit alone")
+
     def test_saved_state_follows_undo_and_redo(self) -> None:
         history = project_with()
         history.mark_saved()

@@ -6,7 +6,7 @@ import unittest
 import numpy as np
 
 from hulmo.core.brushes import BRUSHES
-from hulmo.core.commands import LockBorder, ResetCoat
+from hulmo.core.commands import Fill, LockBorder, RemoveGround, ResetCoat
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.forms import Shape
 from hulmo.core.sculpt.falloff import FALLOFFS, falloff
@@ -367,6 +367,33 @@ class SamplerTest(unittest.TestCase):
         assert hit is not None
         ring = draped_ring(body, hit.position, body.normal_at(hit), 1.0)
         np.testing.assert_allclose(np.linalg.norm(ring, axis=1), 5.0, atol=0.03)
+
+
+class InterruptionTest(unittest.TestCase):
+    def test_a_command_in_the_middle_ends_the_stroke_and_undo_stays_exact(self) -> None:
+        for command in (Fill("Body", "Shell sand"), RemoveGround("Thrift turf")):
+            history = project_with(radius=5.0, edge=0.4)
+            body = history.project.bodies[0]
+            states = [snapshot(body)]
+            history.begin(stroke("lay", ground="Thrift turf", radius=2.0, strength=80.0))
+            history.sample((6.0, 0, 0, -1, 0, 0))
+            states.append(snapshot(body))
+            history.do(command)
+            self.assertFalse(history.stroking)
+            self.assertIsNone(history.finish())
+            for state in reversed(states):
+                history.undo()
+                self.assertEqual(snapshot(body), state)
+
+    def test_a_stroke_beside_the_body_leaves_the_lasting_coat_alone(self) -> None:
+        history = project_with("sheet", **FLAT)
+        history.do(stroke("raise", ABOVE, build_up="until_reset"))
+        coat, owner = history.project.bodies[0].vertices["coat"].copy(), history.project.bodies[0].coat_owner
+        history.begin(stroke("swell", build_up="until_reset"))
+        history.sample((90.0, 9, 0, 0, -1, 0))
+        self.assertIsNone(history.finish())
+        np.testing.assert_array_equal(history.project.bodies[0].vertices["coat"], coat)
+        self.assertEqual(history.project.bodies[0].coat_owner, owner)
 
 
 class BorderLockTest(unittest.TestCase):

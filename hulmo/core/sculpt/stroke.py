@@ -116,8 +116,7 @@ class Stroke:
             self._strength *= min(1.0, spacing / pass_sum(self._falloff, self._core))
         elif build_up == "one_coat":
             self._cover = np.zeros(body.vertices.count, np.float32)
-        else:
-            self._open_lasting_coat()
+        self._lasting = build_up == "until_reset"
 
     def add(self, sample: Sample) -> list[Touched]:
         """Lay the dabs up to a sample; returns the rows that changed, columns `position` and `normal` included."""
@@ -140,7 +139,9 @@ class Stroke:
         region = body.grow_region(triangle, centre, self._radius)
         if region.inside.size == 0:
             return []
-        if COAT in self._recorders:
+        if self._lasting:
+            if self._cover is None:
+                self._cover = self._open_lasting_coat()
             self._recorders[COAT].note(region.inside)
         amount = dab_amount(
             body.vertices["position"],
@@ -190,7 +191,7 @@ class Stroke:
         body.moved(region.around, region.triangles)
         return [Touched(column, region.inside), Touched("normal", region.around)]
 
-    def _open_lasting_coat(self) -> None:
+    def _open_lasting_coat(self) -> NDArray[np.float32]:
         vertices = self._body.vertices
         if COAT not in vertices:
             vertices.add_column(COAT, 1)
@@ -203,4 +204,5 @@ class Stroke:
             recorder.note(old)
             vertices[COAT][old] = 0.0
             self._body.coat_owner = owner
-        self._cover = vertices[COAT][:, 0]
+        cover: NDArray[np.float32] = vertices[COAT][:, 0]
+        return cover
