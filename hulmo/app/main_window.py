@@ -274,11 +274,11 @@ class MainWindow(QMainWindow):
         self.close()
 
     def _offer(self, leftover: Leftover) -> None:
-        what = "a project that was never saved" if leftover.base is None else leftover.base.name
+        what = "a project that was never saved" if leftover.path is None else leftover.path.name
         self.notice.say(
             f"Hulmo did not end well last time. {leftover.steps} steps on {what} are in no file.",
             [
                 ("Bring back", lambda: self.session.recover(leftover)),
-                ("Drop them", lambda: leftover.file.unlink(missing_ok=True)),
+                ("Drop them", leftover.discard),
             ],
         )

@@ -5,7 +5,7 @@ import time
 from collections.abc import Callable
 from typing import Any
 
-from PyQt6.QtCore import QObject, QSettings, QStandardPaths, pyqtSignal
+from PyQt6.QtCore import QObject, QSettings, QStandardPaths, QTimer, pyqtSignal
 
 from hulmo.app.job import Job
 from hulmo.app.stages import STAGES, Stage, Tool, stage_of
@@ -24,6 +24,9 @@ from hulmo.core.setting import Value, Values, complete
 MOST_RECENT = 8
 
 WAIT = "Please wait until the present work is done, or stop it."
+
+SNAPSHOT_AFTER = 1500
+"""Milliseconds of rest after which a journal that can no longer be replayed is given the project itself."""
 
 MERGE_WITHIN = 0.7
 """Seconds between two values of one drag."""
@@ -77,7 +80,11 @@ class Session(QObject):
         folder = QStandardPaths.writableLocation(QStandardPaths.StandardLocation.AppLocalDataLocation)
         self._journal_folder = pathlib.Path(folder) / "journal"
         self._journal = Journal(self._journal_folder)
-        self._attach(self.history, None)
+        self._snapshot = QTimer(self)
+        self._snapshot.setSingleShot(True)
+        self._snapshot.setInterval(SNAPSHOT_AFTER)
+        self._snapshot.timeout.connect(self._take_snapshot)
+        self._attach(self.history, None, None)
 
     @property
     def project(self) -> Project:
@@ -230,7 +237,7 @@ class Session(QObject):
 
     def new(self) -> None:
         """Start an empty project."""
-        self._attach(History(Project()), None)
+        self._attach(History(Project()), None, None)
 
     def open(self, path: pathlib.Path, as_copy: bool = False) -> None:
         """Open a project; `as_copy` leaves the file alone and asks for a name on saving."""
@@ -243,7 +250,7 @@ class Session(QObject):
             return History(project)
 
         def opened(history: History) -> None:
-            self._attach(history, path, as_copy)
+            self._attach(history, path, None if as_copy else path)
             if not as_copy:
                 self._remember(path)
 
@@ -256,7 +263,7 @@ class Session(QObject):
         ------
         FileProblem
         """
-        self._attach(History(open_project(path)), path, as_copy)
+        self._attach(History(open_project(path)), path, None if as_copy else path)
         if not as_copy:
             self._remember(path)
 
@@ -266,7 +273,7 @@ class Session(QObject):
         def saved(_: Any) -> None:
             self.path = path
             self.history.mark_saved()
-            self._journal.restart(path)
+            self._journal.restart(path, path)
             self._remember(path)
             self.saved_changed.emit()
             if then is not None:
@@ -287,11 +294,10 @@ class Session(QObject):
         """Bring unsaved work back."""
 
         def recovered(history: History) -> None:
-            self._attach(history, leftover.base, leftover.copy)
+            self._attach(history, leftover.base, leftover.path)
             history.mark_changed()
-            for command in history.commands:
-                self._journal.note(command)
-            leftover.file.unlink(missing_ok=True)
+            self._journal.snapshot(history.project)
+            leftover.discard()
             self.saved_changed.emit()
 
         self.start_job(lambda progress: recover(leftover), recovered)
@@ -300,14 +306,14 @@ class Session(QObject):
         """End the session; nothing is left to recover."""
         self._journal.close()
 
-    def _attach(self, history: History, base: pathlib.Path | None, copy: bool = False) -> None:
+    def _attach(self, history: History, base: pathlib.Path | None, path: pathlib.Path | None) -> None:
         self.history = history
-        self.path = None if copy else base
+        self.path = path
         self.ground = 0
         self.body_ident = 0
         history.subscribe(self._tell)
-        self._journal.restart(base, copy)
-        history.record(self._journal.note)
+        self._journal.restart(base, path)
+        history.record(self._note)
         self.replaced.emit()
         self.saved_changed.emit()
 
@@ -316,6 +322,17 @@ class Session(QObject):
         self.changed.emit(change)
         if not self.history.stroking:
             self.saved_changed.emit()
+
+    def _note(self, what: Command | str) -> None:
+        self._journal.note(what)
+        if self._journal.stale:
+            self._snapshot.start()
+
+    def _take_snapshot(self) -> None:
+        if self.busy or self.history.stroking:
+            self._snapshot.start()
+        elif self._journal.stale:
+            self._journal.snapshot(self.project)
 
     def _remember(self, path: pathlib.Path) -> None:
         names = [str(path.absolute())]

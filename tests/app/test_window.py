@@ -313,6 +313,30 @@ class CareTest(WindowTest):
         self.assertEqual(len(self.session.history.commands), steps + 1)
         self.assertGreater(self.session.project.light.altitude, 55)
 
+    def test_undoing_past_a_save_and_crashing_loses_nothing(self) -> None:
+        self.build("sheet")
+        self.session.do(Stroke("Sheet", "raise", ((0.0, 9, 0, 0, -1, 0),)))
+        self.session.save(HOME / "past.hulmo")
+        self.settle()
+        self.session.undo()
+        expected = self.position.copy()
+        self.wait(lambda: not self.session._journal.stale)
+        folder = self.session._journal_folder
+        text = next(folder.glob("*.journal")).read_text()
+        (folder / "999999999.hulmo").write_bytes(next(folder.glob("*.hulmo")).read_bytes())
+        stamp = (folder / "999999999.hulmo").stat().st_mtime_ns
+        old = next(folder.glob(f"{os.getpid()}.hulmo"))
+        text = text.replace(str(old), str(folder / "999999999.hulmo")).replace(str(old.stat().st_mtime_ns), str(stamp))
+        (folder / "999999999.journal").write_text(text)
+        self.session.history.mark_saved()
+        self.session.new()
+        self.session.recover(self.session.leftovers()[0])
+        self.settle()
+        np.testing.assert_array_equal(self.position, expected)
+        self.assertEqual(self.session.path, HOME / "past.hulmo")
+        self.assertTrue(self.session.unsaved)
+        self.assertEqual(list(folder.glob("999999999*")), [])
+
     def test_work_on_a_copy_of_the_demo_survives_a_crash(self) -> None:
         self.session.open(demo_file("tern-skerry"), as_copy=True)
         self.settle()
@@ -323,7 +347,7 @@ class CareTest(WindowTest):
         self.session.history.mark_saved()
         self.session.new()
         found = self.session.leftovers()
-        self.assertEqual([(entry.copy, entry.steps) for entry in found], [(True, 1)])
+        self.assertEqual([(entry.path, entry.steps) for entry in found], [(None, 1)])
         self.session.recover(found[0])
         self.settle()
         np.testing.assert_array_equal(self.position, expected)

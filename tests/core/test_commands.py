@@ -1,6 +1,7 @@
 """Commands, history, recipes, journal: what is refused, what is remembered, what comes back."""
 
 import json
+import os
 import pathlib
 import tempfile
 import unittest
@@ -191,7 +192,7 @@ class RecipeTest(unittest.TestCase):
         save_project(history.project, base)
         history.mark_saved()
         journal = Journal(self.folder / "state")
-        journal.restart(base)
+        journal.restart(base, base)
         history.record(journal.note)
         history.do(stroke("raise", (6.0, 0, 0), (6.0, 1, 0), radius=2.0))
         history.do(stroke("smooth", (0.0, 6, 0), radius=2.0))
@@ -211,6 +212,33 @@ class RecipeTest(unittest.TestCase):
             recover(found[0])
         journal.close()
         self.assertFalse(mine.exists())
+
+    def test_what_lies_before_the_base_is_brought_back_by_a_snapshot(self) -> None:
+        base = self.folder / "base.hulmo"
+        history = project_with(radius=5.0, edge=0.4)
+        history.do(stroke("raise", (6.0, 0, 0), radius=2.0))
+        save_project(history.project, base)
+        journal = Journal(self.folder / "state")
+        journal.restart(base, base)
+        history.record(journal.note)
+        history.do(stroke("smooth", (6.0, 0, 0), radius=2.0))
+        history.undo()
+        self.assertFalse(journal.stale)
+        history.undo()  # done before the base: a fresh history has nothing to undo
+        self.assertTrue(journal.stale)
+        journal.snapshot(history.project)
+        self.assertFalse(journal.stale)
+        history.do(stroke("raise", (0.0, 6, 0), radius=2.0))
+        for suffix in (".journal", ".hulmo"):
+            mine = next((self.folder / "state").glob(f"*{suffix}"))
+            mine.rename(mine.with_name(f"999999999{suffix}"))
+        dead = self.folder / "state" / "999999999.journal"
+        dead.write_text(dead.read_text().replace(f"{os.getpid()}.hulmo", "999999999.hulmo"))
+        found = leftovers(self.folder / "state")
+        self.assertEqual([(entry.path, entry.steps) for entry in found], [(base, 1)])
+        self.assertEqual(snapshot(recover(found[0]).project.bodies[0]), snapshot(history.project.bodies[0]))
+        found[0].discard()
+        self.assertEqual(list((self.folder / "state").glob("999999999*")), [])
 
 
 if __name__ == "__main__":
