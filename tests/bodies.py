@@ -7,6 +7,7 @@ from hulmo.core.history import History
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.forms import FORMS, Shape
 from hulmo.core.project import Project
+from hulmo.core.sculpt.brush import Dab
 from hulmo.core.setting import complete
 
 FORM_VALUES = {
@@ -61,3 +62,9 @@ def stroke(
 def snapshot(body: Body) -> dict[str, bytes]:
     """Bytes of every column of a body."""
     return {name: body.vertices[name].tobytes() for name in body.vertices.names}
+
+
+def dab_of(body: Body, rows: np.ndarray, amount: np.ndarray, **values: float | str) -> Dab:
+    """A dab as a brush gets it, of no stroke."""
+    none, position = np.zeros(3), body.vertices["position"]
+    return Dab(body, rows, amount, dict(values), False, none, none, none, -1, none, position, none, np.eye(3), 1.0, rows)

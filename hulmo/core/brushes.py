@@ -3,7 +3,22 @@
 from hulmo.core.errors import InvalidInput
 from hulmo.core.ground.brushes import lay, lift
 from hulmo.core.sculpt.brush import Brush
-from hulmo.core.sculpt.brushes import haul, infill, ledge, level, pinch, raise_lower, roughen, shave, smooth, swell
+from hulmo.core.sculpt.brushes import (
+    even_out,
+    guard,
+    haul,
+    infill,
+    ledge,
+    level,
+    pinch,
+    raise_lower,
+    roughen,
+    shave,
+    slump,
+    smooth,
+    stamp,
+    swell,
+)
 
 BRUSHES: dict[str, Brush] = {
     brush.name: brush
@@ -18,6 +33,10 @@ BRUSHES: dict[str, Brush] = {
         pinch.BRUSH,
         ledge.BRUSH,
         roughen.BRUSH,
+        stamp.BRUSH,
+        slump.BRUSH,
+        even_out.BRUSH,
+        guard.BRUSH,
         lay.BRUSH,
         lift.BRUSH,
     )

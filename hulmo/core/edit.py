@@ -9,10 +9,12 @@ from numpy.typing import NDArray
 
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.layer import Layer, shapes
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.project import Project
 
 Rows = NDArray[np.int32]
+Points = NDArray[np.float32]
 
 
 @dataclass
@@ -65,7 +67,10 @@ class RowsDelta:
         body = project.body(self.body)
         body.vertices[self.column][self.rows] = self.after if forward else self.before
         change.rows.append((self.body, self.column, self.rows))
-        if self.column == "position":
+        if shapes(self.column):
+            body.compose(self.rows)
+            change.rows.append((self.body, "position", self.rows))
+        if self.column == "position" or shapes(self.column):
             change.rows.append((self.body, "normal", body.rows_moved(self.rows)))
 
 
@@ -113,6 +118,39 @@ class TablesDelta:
         body.vertices, body.corners = self.after if forward else self.before
         body.replaced()
         change.bodies.add(self.body)
+
+
+@dataclass(frozen=True)
+class LayersDelta:
+    """Relief layers of a body: their list, and the columns of form and offsets that change with it.
+
+    Attributes
+    ----------
+    before, after : tuple of Layer
+    columns : dict
+        Earlier and later values, (N, 3) float32, of every column that changes; None where it does not exist.
+    """
+
+    body: int
+    before: tuple[Layer, ...]
+    after: tuple[Layer, ...]
+    columns: dict[str, tuple[Points | None, Points | None]] = field(default_factory=dict)
+
+    @property
+    def nbytes(self) -> int:
+        """Bytes it holds."""
+        return 64 + sum(values.nbytes for pair in self.columns.values() for values in pair if values is not None)
+
+    def put(self, project: Project, forward: bool, change: Change) -> None:
+        """Have the layers, and the positions that they add up to."""
+        body = project.body(self.body)
+        body.set_layers(
+            self.after if forward else self.before,
+            {name: pair[1 if forward else 0] for name, pair in self.columns.items()},
+        )
+        rows = np.arange(body.vertices.count, dtype=np.int32)
+        change.rows += [(self.body, "position", rows), (self.body, "normal", rows)]
+        change.fields.add("body layers")
 
 
 @dataclass(frozen=True)

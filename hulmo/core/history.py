@@ -146,12 +146,13 @@ class History:
         """End the live stroke; a stroke that changed nothing is not remembered."""
         if self._stroke is None:
             return None
+        last = self._stroke.settle()
         command, edit = self._stroke.finish()
         self._stroke = None
         if not edit.deltas:
             return None
         self._remember(command, edit)
-        self._tell(Change())
+        self._tell(last)
         return edit
 
     def undo(self) -> bool:

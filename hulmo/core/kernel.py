@@ -20,6 +20,7 @@ KERNEL_MODULES = (
     "hulmo.core.mesh.tree_query",
     "hulmo.core.mesh.tree_update",
     "hulmo.core.sculpt.amount",
+    "hulmo.core.sculpt.slide",
     "hulmo.core.sculpt.brushes.smooth",
     "hulmo.core.ground.shift",
     "hulmo.core.ground.quantise",

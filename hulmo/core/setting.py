@@ -1,12 +1,14 @@
 """A setting declared once: the card, the command, the recipe and the documentation all read the declaration."""
 
+import itertools
 import math
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from hulmo.core.errors import InvalidInput
 
-Value = float | str | bool
+Points = tuple[tuple[float, float], ...]
+Value = float | str | bool | Points
 Values = dict[str, Value]
 
 
@@ -96,7 +98,60 @@ class Switch:
         return value
 
 
-Setting = Number | Choice | Switch
+@dataclass(frozen=True)
+class Curve:
+    """A curve from 0 to 1 in both directions, drawn through points.
+
+    Attributes
+    ----------
+    default : tuple of (x, y)
+        Ascending in x, from x = 0 to x = 1.
+    """
+
+    name: str
+    label: str
+    default: Points
+    help: str
+
+    def check(self, value: object, where: str) -> Points:
+        """The points, or a clear error."""
+        if not isinstance(value, list | tuple) or not 2 <= len(value) <= MOST_POINTS:
+            raise InvalidInput(f"{where}: {self.name} must be a list of 2 to {MOST_POINTS} points [x, y]")
+        points = []
+        for point in value:
+            if not isinstance(point, list | tuple) or len(point) != 2:
+                raise InvalidInput(f"{where}: {self.name}: {point!r} is no point [x, y]")
+            if any(isinstance(part, bool) or not isinstance(part, int | float) for part in point):
+                raise InvalidInput(f"{where}: {self.name}: {point!r} is no point [x, y]")
+            if not all(0.0 <= part <= 1.0 for part in point):
+                raise InvalidInput(f"{where}: {self.name}: {point!r} must lie between 0 and 1 both ways")
+            points.append((float(point[0]), float(point[1])))
+        across = [x for x, _ in points]
+        if across[0] != 0.0 or across[-1] != 1.0 or any(b - a < 1e-3 for a, b in itertools.pairwise(across)):
+            raise InvalidInput(f"{where}: {self.name} must go from x = 0 to x = 1, each point right of the one before")
+        return tuple(points)
+
+
+@dataclass(frozen=True)
+class Picture:
+    """A grey image: the name of a shipped one, or a file."""
+
+    name: str
+    label: str
+    default: str
+    help: str
+
+    def check(self, value: object, where: str) -> str:
+        """The name; whether there is such an image is found out by whoever reads it."""
+        if not isinstance(value, str) or not value.strip():
+            raise InvalidInput(f"{where}: {self.name} must name a shipped image or a file, not {value!r}")
+        return value
+
+
+Setting = Number | Choice | Switch | Curve | Picture
+
+MOST_POINTS = 16
+"""Points of one curve."""
 
 
 def complete(settings: Iterable[Setting], given: Mapping[str, object], where: str) -> Values:

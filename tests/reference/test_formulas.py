@@ -9,9 +9,8 @@ import trimesh
 from hulmo.core.colour import linear_to_srgb, srgb_to_linear
 from hulmo.core.commands import Fill
 from hulmo.core.mesh.body import Body
-from hulmo.core.sculpt.brush import Dab
 from hulmo.core.sculpt.brushes import smooth
-from tests.bodies import FORM_VALUES, form_body, project_with, random_surface, stroke
+from tests.bodies import FORM_VALUES, dab_of, form_body, project_with, random_surface, stroke
 
 ABOVE = (0.0, 9.0, 0.0, 0.0, -1.0, 0.0)
 
@@ -76,7 +75,7 @@ class SmoothTest(unittest.TestCase):
         for passes in (1, 2, 3):
             expected = expected + amount[:, None] * (mean @ expected - expected)
             got = smooth.apply(
-                Dab(body, rows, amount, {"passes": float(passes), "kind": "strong"}, False, *np.zeros((3, 3)))
+                dab_of(body, rows, amount, passes=float(passes), kind="strong")
             )
             np.testing.assert_allclose(got, expected, atol=1e-5)
             np.testing.assert_array_equal(position, before)
@@ -88,7 +87,7 @@ class TaubinTest(unittest.TestCase):
     def smoothed(self, body: Body, kind: str, passes: int, strength: float = 1.0) -> np.ndarray:
         rows = np.arange(body.vertices.count, dtype=np.int32)
         amount = np.full(rows.size, strength, np.float32)
-        return smooth.apply(Dab(body, rows, amount, {"passes": float(passes), "kind": kind}, False, *np.zeros((3, 3))))
+        return smooth.apply(dab_of(body, rows, amount, passes=float(passes), kind=kind))
 
     def test_it_keeps_the_volume_that_plain_smoothing_loses(self) -> None:
         body = form_body("icosphere", radius=4.0, edge=0.4)

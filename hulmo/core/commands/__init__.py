@@ -4,6 +4,16 @@ from hulmo.core.commands.add_body import AddBody
 from hulmo.core.commands.command import Command
 from hulmo.core.commands.fill import Fill
 from hulmo.core.commands.grounds import AddGround, ChangeGround, RemoveGround
+from hulmo.core.commands.layers import (
+    AddLayer,
+    ChangeLayer,
+    ClearLayer,
+    DuplicateLayer,
+    FlattenLayers,
+    MergeLayer,
+    MoveLayer,
+    RemoveLayer,
+)
 from hulmo.core.commands.lock_border import LockBorder
 from hulmo.core.commands.remove_body import RemoveBody
 from hulmo.core.commands.reset_coat import ResetCoat
@@ -17,6 +27,14 @@ COMMANDS: tuple[type[Command], ...] = (
     LockBorder,
     Stroke,
     ResetCoat,
+    AddLayer,
+    ChangeLayer,
+    MoveLayer,
+    DuplicateLayer,
+    MergeLayer,
+    ClearLayer,
+    RemoveLayer,
+    FlattenLayers,
     Fill,
     AddGround,
     ChangeGround,

@@ -8,10 +8,12 @@ from hulmo.core.edit import BodyDelta, Change, Delta, Edit, RowsDelta
 from hulmo.core.errors import InvalidInput
 from hulmo.core.ground.weights import weights_of
 from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.layer import FORM, Layer
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 from hulmo.core.sculpt.sampler import Sample
 from hulmo.core.sculpt.stroke import Stroke as Engine
+from hulmo.core.sculpt.stroke import Touched
 from hulmo.core.setting import complete
 
 
@@ -28,6 +30,8 @@ class Stroke(Command, frozen=True, tag="stroke"):
     ground : str
         Ground in hand, for the brushes that need one.
     invert : bool
+    layer : str
+        Relief layer that shaping brushes work on; empty for the form.
     """
 
     body: str
@@ -36,6 +40,7 @@ class Stroke(Command, frozen=True, tag="stroke"):
     settings: dict[str, Any] = {}
     ground: str = ""
     invert: bool = False
+    layer: str = FORM
 
     def edit(self, project: Project, progress: Progress) -> Edit:
         """Run the stroke and take it back again; see `Command.edit`. Live callers use `LiveStroke`."""
@@ -74,9 +79,15 @@ class LiveStroke:
             raise InvalidInput(f"{where}: this brush takes no ground")
         if start.invert and not self._brush.inverse:
             raise InvalidInput(f"{where}: this brush cannot be inverted")
+        layer = None
+        if self._brush.shapes and start.layer != FORM:
+            layer = self._body.layer_named(start.layer, where)
+            check_open(layer, where)
+        if self._brush.check is not None:
+            self._brush.check(values, where)
         weights_of(self._body, len(project.grounds))
         self._owner = self._body.coat_owner
-        self._engine = Engine(self._body, self._brush, values, start.invert, ground)
+        self._engine = Engine(self._body, self._brush, values, start.invert, ground, layer)
         self._samples: list[tuple[float, ...]] = []
 
     @property
@@ -88,8 +99,11 @@ class LiveStroke:
         """Lay the dabs up to one more sample; the change names the rows that were written."""
         sample = Sample.from_numbers(numbers, f"stroke with {self._brush.name}, sample {len(self._samples) + 1}")
         self._samples.append(tuple(float(number) for number in numbers))
-        touched = self._engine.add(sample)
-        return Change([(self._body.ident, part.column, part.rows) for part in touched])
+        return self._changed(self._engine.add(sample))
+
+    def settle(self) -> Change:
+        """Let a steadied stroke catch up with the pointer; once, before `finish`."""
+        return self._changed(self._engine.settle())
 
     def finish(self) -> tuple[Stroke, Edit]:
         """The whole stroke as a command, and its edit, already applied."""
@@ -100,6 +114,7 @@ class LiveStroke:
             self._start.settings,
             self._start.ground,
             self._start.invert,
+            self._start.layer,
         )
         deltas: list[Delta] = [
             RowsDelta(self._body.ident, part.column, part.rows, part.before, part.after)
@@ -118,4 +133,18 @@ class LiveStroke:
             Sample.from_numbers(numbers, f"stroke with {self._brush.name}, sample {i + 1}")
         for numbers in samples:
             self.add(numbers)
+        self.settle()
         return self.finish()[1]
+
+    def _changed(self, touched: list[Touched]) -> Change:
+        return Change([(self._body.ident, part.column, part.rows) for part in touched])
+
+
+def check_open(layer: Layer, where: str) -> None:
+    """Refuse a layer that cannot be worked on: locked, hidden, or at no strength."""
+    if layer.locked:
+        raise InvalidInput(f"{where}: the relief layer {layer.name!r} is locked; unlock it first")
+    if not layer.shown:
+        raise InvalidInput(f"{where}: the relief layer {layer.name!r} is hidden; show it first")
+    if layer.strength == 0:
+        raise InvalidInput(f"{where}: the relief layer {layer.name!r} has strength 0 %; turn it up first")

@@ -23,12 +23,13 @@ from hulmo.core.io.safe_write import safe_write
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.compact import compact
 from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.layer import REST, STRONGEST, Layer
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.progress import Progress, silent
 from hulmo.core.project import Project
 
 FORMAT = "hulmo-project"
-VERSION = (1, 0)
+VERSION = (1, 1)
 
 DERIVED = ("normal",)
 """Vertex columns that are made anew on opening."""
@@ -46,6 +47,7 @@ class _BodyRecord(msgspec.Struct):
     has_region: bool = False
     coat_owner: str = ""
     border_lock: bool = False
+    layers: list[Layer] = []
 
 
 class _Record(msgspec.Struct):
@@ -99,6 +101,7 @@ def save_project(project: Project, path: pathlib.Path, progress: Progress | None
                 bool(corners.region.any()),
                 body.coat_owner,
                 body.border_lock,
+                list(body.layers),
             )
         )
     record = _Record(
@@ -209,6 +212,14 @@ def _read_body(archive: zipfile.ZipFile, path: pathlib.Path, record: _BodyRecord
     for name, width in (("position", 3), (WEIGHT, grounds)):
         if record.columns.get(name) != width:
             raise FileProblem(f"{path}: {record.name!r} needs a column {name!r} of width {width}")
+    columns = [layer.column for layer in record.layers]
+    if len({layer.name for layer in record.layers}) < len(columns) or len(set(columns)) < len(columns):
+        raise FileProblem(f"{path}: two relief layers of {record.name!r} share a name or number in project.json")
+    for name in [REST, *columns] if columns else []:
+        if record.columns.get(name) != 3:
+            raise FileProblem(f"{path}: {record.name!r} has relief layers and needs a column {name!r} of width 3")
+    if not all(-STRONGEST <= layer.strength <= STRONGEST for layer in record.layers):
+        raise FileProblem(f"{path}: a relief layer of {record.name!r} has a strength beyond -2 to 2 in project.json")
     vertices = VertexTable(record.vertices)
     for name, width in record.columns.items():
         values = _array(archive, path, record, name, np.float32, (record.vertices, width))
@@ -229,6 +240,7 @@ def _read_body(archive: zipfile.ZipFile, path: pathlib.Path, record: _BodyRecord
     body = Body(record.name, vertices, corners, record.id)
     body.coat_owner = record.coat_owner
     body.border_lock = record.border_lock
+    body.layers = tuple(record.layers)
     return body
 
 

@@ -1,12 +1,16 @@
 """One sculptable mesh of a project."""
 
+import os
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
+from hulmo.core.errors import InvalidInput
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.forms.form import Shape
+from hulmo.core.mesh.layer import REST, Layer
 from hulmo.core.mesh.normals import update_normals
 from hulmo.core.mesh.one_ring import on_border
 from hulmo.core.mesh.region import Region, RegionGrower
@@ -15,6 +19,19 @@ from hulmo.core.mesh.vertex_table import VertexTable
 
 Rows = NDArray[np.int32]
 Vector = NDArray[np.float64]
+Points = NDArray[np.float32]
+
+WORKERS = max(1, min(8, os.cpu_count() or 1))
+"""Threads that share work on whole tables."""
+
+MANY = 50_000
+"""Rows from which threads pay."""
+
+PIECE = 16_384
+"""Rows of a whole table that are worked on at a time."""
+
+GUARD = "guard"
+"""Vertex column (width 1) of the protection mask: 0 free, 1 kept from every change."""
 
 
 @dataclass(frozen=True)
@@ -40,6 +57,10 @@ class Body:
 
     `coat_owner` says whose lasting coat the body carries; `border_lock` keeps shaping brushes off an open body's edge.
     The column `normal` and the spatial index are derived: whoever writes positions calls `moved` with the rows.
+
+    `layers` are its relief layers, lowest first. While there are any, `position` is derived too: `rest` plus the offsets
+    of every layer times its strength, always added in that order, so that the same columns give the same bytes. Whoever
+    writes `rest` or offsets calls `compose`.
     """
 
     def __init__(self, name: str, vertices: VertexTable, corners: CornerTable, ident: int = 0) -> None:
@@ -49,7 +70,10 @@ class Body:
         self.corners = corners
         self.coat_owner = ""
         self.border_lock = False
+        self.layers: tuple[Layer, ...] = ()
+        self._below: tuple[int, Points] | None = None
         self._index: SpatialIndex | None = None
+        self._index_stale = False
         self._grower = RegionGrower()
         if "normal" not in vertices:
             vertices.add_column("normal", 3)
@@ -65,9 +89,12 @@ class Body:
 
     @property
     def index(self) -> SpatialIndex:
-        """The spatial index, built at first use."""
+        """The spatial index, built at first use and brought up to date when all of the body has moved."""
         if self._index is None:
             self._index = SpatialIndex(self.corners.vertex, self.vertices["position"])
+        elif self._index_stale:
+            self._index.refit_all(self.corners.vertex, self.vertices["position"])
+        self._index_stale = False
         return self._index
 
     @property
@@ -95,12 +122,87 @@ class Body:
         position = self.vertices["position"]
         return self._grower.grow(position, corners.vertex, corners.opposite, seed, centre, radius)
 
+    def ball_region(self, centre: Vector, radius: float) -> Region:
+        """Rows within `radius` metres of `centre`, whether or not the surface between them is."""
+        corners = self.corners
+        triangles = self.index.within(centre, radius)
+        rows = np.unique(corners.vertex.reshape(-1, 3)[triangles])
+        away = np.take(self.vertices["position"], rows, axis=0) - centre
+        rows = rows[np.einsum("ij,ij->i", away, away) < radius * radius]
+        return self._grower.around(corners.vertex, corners.opposite, corners.first_corner, rows)
+
     def normal_at(self, point: SurfacePoint) -> Vector:
         """(3,) unit normal interpolated at a surface point."""
         rows = self.corners.vertex[3 * point.triangle : 3 * point.triangle + 3]
         normal = point.weights @ self.vertices["normal"][rows].astype(np.float64)
         length = float(np.linalg.norm(normal))
         return normal / length if length > 0 else np.array([0.0, 1.0, 0.0])
+
+    def layer_named(self, name: str, where: str) -> Layer:
+        """A relief layer by name.
+
+        Raises
+        ------
+        InvalidInput
+            No such layer.
+        """
+        for layer in self.layers:
+            if layer.name == name:
+                return layer
+        known = ", ".join(repr(layer.name) for layer in self.layers) or "none"
+        raise InvalidInput(f"{where}: {self.name!r} has no relief layer {name!r}; it has {known}")
+
+    def surface(self, layer: Layer | None) -> Points:
+        """(N, 3) positions of the form and all layers up to and including one; of the form alone for None.
+
+        What lies above rides along on it. The array is kept up to date by `compose`; it is `position` itself when nothing
+        above it shows.
+        """
+        kept = 0 if layer is None else self.layers.index(layer) + 1
+        if not any(entry.share for entry in self.layers[kept:]):
+            return self.vertices["position"]
+        if not any(entry.share for entry in self.layers[:kept]):
+            return self.vertices[REST]
+        if self._below is None or self._below[0] != kept:
+            self._below = (kept, self._added(self.layers[:kept], slice(None)))
+        return self._below[1]
+
+    def compose(self, rows: Rows | slice) -> None:
+        """Add layers up to positions at some rows, or at all of them for any slice; `moved` does the rest."""
+        if not self.layers:
+            return
+        if isinstance(rows, slice):  # in pieces, so that each stays in the cache
+            for start in range(0, self.vertices.count, PIECE):
+                self._compose(slice(start, min(start + PIECE, self.vertices.count)))
+        else:
+            self._compose(rows)
+
+    def set_layers(self, layers: tuple[Layer, ...], columns: "dict[str, Points | None]") -> None:
+        """Have other layers, with some columns of offsets (or the form) set, or dropped where None is given.
+
+        The form becomes a column of its own with the first layer and the position again with the last one gone.
+        """
+        vertices = self.vertices
+        if layers and REST not in vertices:
+            vertices.set_column(REST, vertices["position"].copy())
+        for name, values in columns.items():
+            if values is not None:
+                vertices.set_column(name, values.copy())
+            elif name in vertices:
+                vertices.drop_column(name)
+        self.layers, self._below = layers, None
+        if layers:
+            self.compose(slice(None))
+        elif REST in vertices:
+            vertices.set_column("position", vertices[REST])
+            vertices.drop_column(REST)
+        self.all_moved()
+
+    def free_share(self, rows: Rows) -> NDArray[np.float32] | None:
+        """(K,) share of a change that the guard lets through at some rows; None when nothing is guarded."""
+        if GUARD not in self.vertices:
+            return None
+        return 1.0 - np.take(self.vertices[GUARD][:, 0], rows)
 
     def held(self, rows: Rows) -> NDArray[np.bool_] | None:
         """(K,) which rows must not move because the border is locked; None when nothing is held."""
@@ -121,7 +223,7 @@ class Body:
         corners = self.corners
         position, normal = self.vertices["position"], self.vertices["normal"]
         update_normals(position, corners.vertex, corners.opposite, corners.first_corner, around, normal)
-        if self._index is not None:
+        if self._index is not None and not self._index_stale:
             self._index.refit(corners.vertex, position, triangles)
 
     def rows_moved(self, rows: Rows) -> Rows:
@@ -131,20 +233,39 @@ class Body:
         self.moved(touched.around, touched.triangles)
         return touched.around
 
+    def all_moved(self) -> None:
+        """`moved` for all rows."""
+        self._all_normals()
+        self._index_stale = True  # a dragged slider moves all many times before anyone asks where a ray meets it
+
     def replaced(self) -> None:
         """Tell the body that its tables were replaced as a whole."""
         self._index = None
+        self._below = None
         self._grower = RegionGrower()
+        self.compose(slice(None))
         self._all_normals()
 
+    def _compose(self, rows: Rows | slice) -> None:
+        self.vertices["position"][rows] = self._added(self.layers, rows)
+        if self._below is not None:
+            kept, below = self._below
+            below[rows] = self._added(self.layers[:kept], rows)
+
+    def _added(self, layers: tuple[Layer, ...], rows: Rows | slice) -> Points:
+        total: Points = self.vertices[REST][rows].copy()
+        for layer in layers:
+            if layer.share:
+                total += np.float32(layer.share) * self.vertices[layer.column][rows]
+        return total
+
     def _all_normals(self) -> None:
-        corners = self.corners
-        rows = np.arange(self.vertices.count, dtype=np.int32)
-        update_normals(
-            self.vertices["position"],
-            corners.vertex,
-            corners.opposite,
-            corners.first_corner,
-            rows,
-            self.vertices["normal"],
-        )
+        corners, vertices = self.corners, self.vertices
+        position, normal = vertices["position"], vertices["normal"]
+
+        def write(rows: Rows) -> None:
+            update_normals(position, corners.vertex, corners.opposite, corners.first_corner, rows, normal)
+
+        parts = np.array_split(np.arange(vertices.count, dtype=np.int32), WORKERS if vertices.count > MANY else 1)
+        with ThreadPoolExecutor(len(parts)) as pool:  # kernels let go of the GIL; every row is written by one thread
+            list(pool.map(write, parts))

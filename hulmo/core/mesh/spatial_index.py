@@ -55,6 +55,7 @@ class SpatialIndex:
         self._node_stamp = np.zeros(self._tree.nodes, np.int32)
         self._stamp = 0
         self._out = np.zeros(3, np.float64)
+        self._found = np.empty(8192, np.int32)
         tree = self._tree
         tree_update.fit_all(tree.box, tree.first, tree.nodes, tree.leaf_items, tree.leaf_count, vertex, position)
 
@@ -171,6 +172,19 @@ class SpatialIndex:
             self._node_stamp,
             self._stamp,
         )
+
+    def refit_all(self, vertex: Corners, position: Points) -> None:
+        """Tell the index that any triangle may have moved."""
+        tree = self._tree
+        tree_update.fit_all(tree.box, tree.first, tree.nodes, tree.leaf_items, tree.leaf_count, vertex, position)
+
+    def within(self, centre: Vector, radius: float) -> Corners:
+        """(T,) triangles whose leaf comes within `radius` metres of a point: all that do themselves, and a few more."""
+        while True:
+            found = tree_query.within(*self._tree.search, centre, radius, self._found)
+            if found >= 0:
+                return self._found[:found].copy()
+            self._found = np.empty(4 * self._found.size, np.int32)
 
     def remove(self, triangles: Corners) -> None:
         """Forget triangles; their slots may then be used for others."""

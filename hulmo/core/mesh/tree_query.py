@@ -334,3 +334,42 @@ def walk_ring(
         rim[i, 0] = px
         rim[i, 1] = py
         rim[i, 2] = pz
+
+
+@kernel("int64(float32[:,::1], int32[::1], int32[:,::1], int32[::1], float64[::1], float64, int32[::1])")
+def within(
+    box: Points,
+    first: Corners,
+    leaf_items: NDArray[np.int32],
+    leaf_count: Corners,
+    centre: Vector,
+    radius: float,
+    out: Corners,
+) -> int:
+    """Triangles of all leaves whose box comes within `radius` of a point; -1 when `out` is too small."""
+    stack = np.empty(128, np.int64)
+    stack[0] = 0
+    depth = 1
+    found = 0
+    while depth > 0:
+        depth -= 1
+        node = stack[depth]
+        distance = 0.0
+        for axis in range(3):
+            short = max(box[node, axis] - centre[axis], centre[axis] - box[node, axis + 3], 0.0)
+            distance += short * short
+        if distance > radius * radius:
+            continue
+        child = first[node]
+        if child >= 0:
+            stack[depth] = child
+            stack[depth + 1] = child + 1
+            depth += 2
+            continue
+        leaf = -1 - child
+        if found + leaf_count[leaf] > out.size:
+            return -1
+        for i in range(leaf_count[leaf]):
+            out[found] = leaf_items[leaf, i]
+            found += 1
+    return found

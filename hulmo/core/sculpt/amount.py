@@ -4,7 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
-from hulmo.core.sculpt.falloff import FALLOFFS, falloff_at
+from hulmo.core.sculpt.falloff import FALLOFFS, NO_CURVE, falloff_at
 
 Rows = NDArray[np.int32]
 Points = NDArray[np.float32]
@@ -12,7 +12,7 @@ Points = NDArray[np.float32]
 
 @kernel(
     "void(float32[:,::1], int32[::1], float64[::1], float64, float64, int64, float64, boolean, float32[::1], "
-    "float32[::1])"
+    "float64[::1], float32[::1])"
 )
 def _amount(
     position: Points,
@@ -24,6 +24,7 @@ def _amount(
     strength: float,
     coat: bool,
     cover: NDArray[np.float32],
+    table: NDArray[np.float64],
     out: NDArray[np.float32],
 ) -> None:
     for i in range(rows.size):
@@ -37,7 +38,7 @@ def _amount(
             continue
         value = strength
         if share > core:
-            value *= falloff_at(kind, (share - core) / (1.0 - core))
+            value *= falloff_at(kind, (share - core) / (1.0 - core), table)
         if coat:
             had = cover[row]
             full = np.float32(value)
@@ -59,6 +60,7 @@ def dab_amount(
     falloff: str,
     strength: float,
     cover: NDArray[np.float32] | None,
+    table: NDArray[np.float64] = NO_CURVE,
 ) -> NDArray[np.float32]:
     """Share of the full effect that each row gets from one dab.
 
@@ -79,6 +81,8 @@ def dab_amount(
     cover : (N,) float32 or None
         What every vertex has had so far in this coat; written. With it, a vertex gets only what is missing to the
         largest value that any dab asks for, so crossing a stroke adds nothing. None: dabs add up.
+    table : (S,) float64
+        The drawn falloff curve, for the falloff "curve".
 
     Returns
     -------
@@ -87,5 +91,5 @@ def dab_amount(
     out = np.empty(rows.size, np.float32)
     none = np.empty(0, np.float32) if cover is None else cover
     kind = FALLOFFS.index(falloff)
-    _amount(position, rows, centre, radius, core, kind, strength, cover is not None, none, out)
+    _amount(position, rows, centre, radius, core, kind, strength, cover is not None, none, table, out)
     return out

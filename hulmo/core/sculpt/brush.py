@@ -1,14 +1,14 @@
 """What a brush is, and the settings that every brush shares."""
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.mesh.body import Body
-from hulmo.core.sculpt import falloff
-from hulmo.core.setting import Choice, Number, Setting, Values
+from hulmo.core.sculpt import falloff, symmetry
+from hulmo.core.setting import Choice, Curve, Number, Setting, Switch, Value, Values
 
 Rows = NDArray[np.int32]
 
@@ -24,25 +24,65 @@ BUILD_UP = Choice(
     "How a stroke adds up where it crosses itself.",
 )
 
-SHARED: tuple[Setting, ...] = (
+EVERYDAY: tuple[Setting, ...] = (
     Number(
         "radius", "Radius", "m", 0.001, 10_000.0, 4.0, "From the middle of the brush to its rim, in metres.",
         comfort=(0.1, 50.0), curve=3.0,
     ),
     Number("strength", "Strength", "%", 0.0, 100.0, 50.0, "Share of the full effect that one coat gives."),
     falloff.SETTING,
+    BUILD_UP,
+)
+"""Shared settings that are changed all the time."""
+
+FURTHER: tuple[Setting, ...] = (
     Number(
         "core", "Core", "%", 0.0, 95.0, 0.0, "Share of the radius that gets full strength before the falloff begins."
     ),
+    falloff.CURVE,
     Number(
         "spacing", "Spacing", "%", 2.0, 100.0, 15.0, "Distance between two dabs along the surface, as a share of the "
         "radius.",
     ),
-    BUILD_UP,
-)  # fmt: skip
+    Switch("flow", "Flows at rest", False, "Goes on laying dabs while the pointer rests; for Stacking."),
+    Number("steady", "Steadied", "%", 0.0, 95.0, 0.0, "How far the brush trails behind the hand, so that lines get calm."),
+    Choice(
+        "reach",
+        "Reaches",
+        (
+            ("connected", "Connected surface", "Only what hangs together with the point under the pointer."),
+            ("all", "All within the radius", "The far side of a thin wall as well."),
+        ),
+        "connected",
+        "Which surface within the radius the brush works on.",
+    ),
+    Switch("front", "Front faces only", False, "Leaves alone what is turned away from you."),
+    Switch("pressure_strength", "Pressure sets strength", True, "A light touch of the pen is weaker."),
+    Switch("pressure_radius", "Pressure sets radius", False, "A light touch of the pen is smaller."),
+    Curve(
+        "pressure_curve", "Pressure curve", ((0.0, 0.0), (1.0, 1.0)), "From the pen's pressure (across) to its effect (up)."
+    ),
+    *symmetry.SETTINGS,
+    Choice(
+        "radius_by",
+        "Radius is",
+        (
+            ("metres", "In metres", "The same size on the ground from near and far."),
+            ("view", "A share of the view", "The same size on the screen from near and far."),
+        ),
+        "metres",
+        "What keeps its size when you come nearer.",
+    ),
+    Number(
+        "view_share", "Share of view", "%", 0.1, 50.0, 8.0,
+        "Radius as a share of the height of the view. The window turns it into metres where a stroke begins.",
+    ),
+)
+"""Shared settings that are set now and then."""
 
+SHARED = EVERYDAY + FURTHER
 
-DABBING = ("spacing", "build_up")
+ALONG = ("spacing", "build_up", "flow", "steady")
 """Shared settings that only make sense for brushes that lay dabs along the way."""
 
 
@@ -70,6 +110,16 @@ class Dab:
         of the grab, and positions are as they were at the grab.
     ground : int
         Column of the ground in hand; -1 for brushes that need none.
+    surface : (N, 3) float32
+        Positions that shaping brushes start from, metres: the surface up to and including the layer in work.
+    view : (3,) float64
+        Unit vector from the viewer toward the surface where the stroke began.
+    turn : (3, 3) float64
+        Brings the stroke to this copy of it; the identity without symmetry.
+    radius : float
+        Metres from the centre to the rim.
+    triangles : (T,) int32
+        Triangles with at least one of the rows.
     """
 
     body: Body
@@ -80,8 +130,13 @@ class Dab:
     centre: NDArray[np.float64]
     start_point: NDArray[np.float64]
     start_normal: NDArray[np.float64]
-    ground: int = -1
-    pull: NDArray[np.float64] = field(default_factory=lambda: np.zeros(3))
+    ground: int
+    pull: NDArray[np.float64]
+    surface: NDArray[np.float32]
+    view: NDArray[np.float64]
+    turn: NDArray[np.float64]
+    radius: float
+    triangles: Rows
 
 
 @dataclass(frozen=True)
@@ -108,6 +163,10 @@ class Brush:
         Defaults of shared settings that differ for this brush.
     grabs : bool
         Whether it takes hold of the surface where the stroke begins and moves that piece only.
+    places : bool
+        Whether it is set down once and dragged to size and turned.
+    check : callable(dict, str), optional
+        Raises a clear error when settings name something that is not there.
     """
 
     name: str
@@ -120,17 +179,38 @@ class Brush:
     apply: Callable[[Dab], NDArray[np.float32]]
     inverse: str = ""
     needs_ground: bool = False
-    defaults: tuple[tuple[str, float | str], ...] = ()
+    defaults: tuple[tuple[str, Value], ...] = ()
     grabs: bool = False
+    places: bool = False
+    check: Callable[[Values, str], None] | None = None
+
+    @property
+    def everyday(self) -> tuple[Setting, ...]:
+        """Shared settings that are changed all the time, with this brush's defaults, then its own."""
+        return self._shared(EVERYDAY) + self.settings
+
+    @property
+    def further(self) -> tuple[Setting, ...]:
+        """Shared settings that are set now and then."""
+        return self._shared(FURTHER)
 
     @property
     def all_settings(self) -> tuple[Setting, ...]:
-        """Shared settings with this brush's defaults, then its own. A brush that grabs lays no dabs one by one."""
-        shared = [setting for setting in SHARED if not self.grabs or setting.name not in DABBING]
-        return tuple(_with_default(setting, dict(self.defaults)) for setting in shared) + self.settings
+        """All of them. A brush that grabs or is set down lays no dabs along the way."""
+        return self.everyday + self.further
+
+    @property
+    def shapes(self) -> bool:
+        """Whether it moves the surface."""
+        return self.column == "position"
+
+    def _shared(self, settings: tuple[Setting, ...]) -> tuple[Setting, ...]:
+        still = self.grabs or self.places
+        kept = [setting for setting in settings if not still or setting.name not in ALONG]
+        return tuple(_with_default(setting, dict(self.defaults)) for setting in kept)
 
 
-def _with_default(setting: Setting, defaults: dict[str, float | str]) -> Setting:
+def _with_default(setting: Setting, defaults: dict[str, Value]) -> Setting:
     if setting.name not in defaults:
         return setting
     return type(setting)(**{**setting.__dict__, "default": defaults[setting.name]})

@@ -1,4 +1,4 @@
-"""Taking hold of a piece of surface and following the pointer with it."""
+"""A place on the surface that a stroke took hold of, and how far the pointer has come since."""
 
 from dataclasses import dataclass
 
@@ -6,8 +6,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.mesh.body import Body
-from hulmo.core.mesh.region import Region
-from hulmo.core.sculpt.amount import dab_amount
 from hulmo.core.sculpt.sampler import Sample
 
 Vector = NDArray[np.float64]
@@ -15,28 +13,24 @@ Vector = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Grab:
-    """A piece of surface that is held.
+    """Where a stroke took hold.
 
     Attributes
     ----------
-    region : Region
-        What is held; it stays the same however far it is pulled.
-    base : (K, 3) float32
-        Positions at the grab.
-    amount : (K,) float32
-        Share of the pull that each row follows.
+    triangle : int
     point, normal : (3,) float64
-        Surface point that was grabbed, metres, and the surface normal there.
+        Surface point, metres, and the surface normal there.
     facing : (3,) float64
         Unit normal of the plane the pointer moves in: toward the viewer.
+    pressure : float
+        At the moment of taking hold.
     """
 
-    region: Region
-    base: NDArray[np.float32]
-    amount: NDArray[np.float32]
+    triangle: int
     point: Vector
     normal: Vector
     facing: Vector
+    pressure: float
 
     def pull(self, sample: Sample) -> Vector | None:
         """(3,) way from the grabbed point to where the pointer is now, metres; None when it points along the plane.
@@ -52,26 +46,11 @@ class Grab:
         return sample.origin + sample.direction * share - self.point if share > 0 else None
 
 
-def take_hold(body: Body, sample: Sample, radius: float, core: float, falloff: str, strength: float) -> Grab | None:
-    """Grab the surface under a sample; None when there is none, or nothing of it within the radius.
-
-    Parameters
-    ----------
-    body : Body
-    sample : Sample
-    radius : float
-        Metres.
-    core, falloff, strength
-        As for `dab_amount`.
-    """
+def take_hold(body: Body, sample: Sample) -> Grab | None:
+    """Grab the surface under a sample; None when there is none."""
     hit = sample.on(body)
     if hit is None:
         return None
-    region = body.grow_region(hit.triangle, hit.position, radius)
-    if region.inside.size == 0:
-        return None
-    position = body.vertices["position"]
-    amount = dab_amount(position, region.inside, hit.position, radius, core, falloff, strength * sample.pressure, None)
     normal = body.normal_at(hit)
     facing = normal if sample.direction is None else -sample.direction / np.linalg.norm(sample.direction)
-    return Grab(region, np.take(position, region.inside, axis=0), amount, hit.position, normal, facing)
+    return Grab(hit.triangle, hit.position, normal, facing, sample.pressure)

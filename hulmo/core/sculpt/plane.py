@@ -42,7 +42,7 @@ def toward_plane(dab: Dab, above: bool, below: bool) -> NDArray[np.float32]:
         point, normal = np.array([0.0, number(dab.values, "level"), 0.0]), np.array([0.0, 1.0, 0.0])
     else:
         point, normal = dab.start_point, dab.start_normal
-    position = np.take(dab.body.vertices["position"], dab.rows, axis=0)
+    position = np.take(dab.surface, dab.rows, axis=0)
     away = (position - point) @ normal
     if not above:
         away = np.minimum(away, 0.0)

@@ -63,6 +63,11 @@ class Sample:
             self.pressure + (other.pressure - self.pressure) * share,
         )
 
+    def turned(self, turn: NDArray[np.float64]) -> "Sample":
+        """The sample seen by a symmetric copy of the stroke; `turn` is its (3, 3) matrix."""
+        direction = None if self.direction is None else turn @ self.direction
+        return Sample(turn @ self.origin, direction, self.pressure)
+
     def on(self, body: Body) -> SurfacePoint | None:
         """Where the sample meets a body."""
         if self.direction is None:
@@ -73,12 +78,14 @@ class Sample:
 class Sampler:
     """Places dabs along a stroke, one every `spacing` metres of surface.
 
-    A stroke that leaves the body pauses and begins anew where it comes back.
+    A stroke that leaves the body pauses and begins anew where it comes back. With `flow`, a sample that repeats the last
+    one lays another dab in the same place.
     """
 
-    def __init__(self, body: Body, spacing: float) -> None:
+    def __init__(self, body: Body, spacing: float, flow: bool = False) -> None:
         self._body = body
         self._spacing = spacing
+        self._flow = flow
         self._last: tuple[Sample, Vector] | None = None
         self._carry = 0.0
 
@@ -98,6 +105,9 @@ class Sampler:
             return
         before, at = self._last
         self._last = (sample, hit.position)
+        if self._flow and _same(before, sample):
+            yield hit, sample.pressure
+            return
         distance = float(np.linalg.norm(hit.position - at))
         gap = max(self._spacing, (distance + self._carry) / MOST_DABS)
         along = gap - self._carry
@@ -108,3 +118,9 @@ class Sampler:
                 yield point, between.pressure
             along += gap
         self._carry = distance - (along - gap)
+
+
+def _same(one: Sample, other: Sample) -> bool:
+    if one.direction is None or other.direction is None:
+        return one.direction is other.direction and np.array_equal(one.origin, other.origin)
+    return np.array_equal(one.origin, other.origin) and np.array_equal(one.direction, other.direction)

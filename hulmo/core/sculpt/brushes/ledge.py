@@ -44,7 +44,7 @@ def apply(dab: Dab) -> NDArray[np.float32]:
     values = dab.values
     irregularity = number(values, "irregularity") / 100.0
     thickness, seed = number(values, "thickness"), int(number(values, "seed"))
-    position = np.take(dab.body.vertices["position"], dab.rows, axis=0)
+    position = np.take(dab.surface, dab.rows, axis=0)
     # beds that are not quite level: bent by up to half a strip over some ten strips
     bend = fbm(position * np.array([1.0, 0.0, 1.0], np.float32), 10.0 * thickness, 2, seed) * irregularity * 0.5
     level = position[:, 1].astype(np.float64) / thickness + bend

@@ -14,7 +14,7 @@ def apply(dab: Dab) -> NDArray[np.float32]:
 
     The way is the part of (centre - p) that is square to the row's normal.
     """
-    position = np.take(dab.body.vertices["position"], dab.rows, axis=0)
+    position = np.take(dab.surface, dab.rows, axis=0)
     normal = np.take(dab.body.vertices["normal"], dab.rows, axis=0)
     way = dab.centre.astype(np.float32) - position
     way -= normal * np.einsum("ij,ij->i", way, normal)[:, None]

@@ -4,18 +4,18 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.sculpt.brush import Brush, Dab
+from hulmo.core.sculpt.direction import direction_settings, pushed
 from hulmo.core.sculpt.noise import fbm
 from hulmo.core.setting import Number, number
 
 
 def apply(dab: Dab) -> NDArray[np.float32]:
-    """(K, 3) new positions, metres: along the own normal by amount times height times noise (about -1 to 1)."""
-    position = np.take(dab.body.vertices["position"], dab.rows, axis=0)
+    """(K, 3) new positions, metres: along the chosen direction by amount times height times noise (about -1 to 1)."""
+    position = np.take(dab.surface, dab.rows, axis=0)
     values = dab.values
     noise = fbm(position, number(values, "size"), int(number(values, "octaves")), int(number(values, "seed")))
     step = dab.amount * noise * np.float32(number(values, "height"))
-    position += np.take(dab.body.vertices["normal"], dab.rows, axis=0) * step[:, None]
-    return position
+    return pushed(dab, step)
 
 
 BRUSH = Brush(
@@ -36,6 +36,7 @@ BRUSH = Brush(
         ),
         Number("octaves", "Octaves", "", 1, 8, 4, "Layers of ever finer noise, each half as strong.", whole=True),
         Number("seed", "Seed", "", 0, 9999, 1, "Another number gives another pattern.", whole=True),
+        *direction_settings(),
     ),
     apply=apply,
     defaults=(("strength", 100.0),),

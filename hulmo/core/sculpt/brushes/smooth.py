@@ -67,6 +67,14 @@ def _smooth(
         out[i, 2] = position[row, 2] + share * (z / count - position[row, 2])
 
 
+def umbrella(dab: Dab, amount: NDArray[np.float32]) -> Points:
+    """(K, 3) positions a share of the way from each row of a dab to the mean of its one-ring (of its border neighbours)."""
+    corners = dab.body.corners
+    out = np.empty((dab.rows.size, 3), np.float32)
+    _smooth(dab.surface, corners.vertex, corners.opposite, corners.first_corner, dab.rows, amount, out)
+    return out
+
+
 PASS_BAND = 0.05
 """Frequency below which a pass that keeps volume changes nothing, as a share of Taubin's 0 to 2."""
 
@@ -88,16 +96,15 @@ def apply(dab: Dab) -> NDArray[np.float32]:
     The uniform ("umbrella") Laplacian, and its lambda | mu variant, of Taubin, "A signal processing approach to fair
     surface design" (1995).
     """
-    corners, position = dab.body.corners, dab.body.vertices["position"]
-    before = np.take(position, dab.rows, axis=0)
-    out = np.empty_like(before)
+    position = dab.surface
+    before = out = np.take(position, dab.rows, axis=0)
     steps = [dab.amount]
     if dab.values["kind"] == "gentle":
         forth = np.minimum(dab.amount, np.float32(1.0)) * np.float32(0.6)
         steps = [forth, -forth / (np.float32(1.0) - np.float32(PASS_BAND) * forth)]
     for _ in range(int(number(dab.values, "passes"))):
         for amount in steps:
-            _smooth(position, corners.vertex, corners.opposite, corners.first_corner, dab.rows, amount, out)
+            out = umbrella(dab, amount)
             position[dab.rows] = out
     position[dab.rows] = before  # a brush only says what the values are to be; the engine writes them
     return out

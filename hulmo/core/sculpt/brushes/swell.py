@@ -12,7 +12,7 @@ def apply(dab: Dab) -> NDArray[np.float32]:
     step = dab.amount * np.float32(number(dab.values, "height"))
     if dab.invert:
         step = -step
-    position = np.take(dab.body.vertices["position"], dab.rows, axis=0)
+    position = np.take(dab.surface, dab.rows, axis=0)
     position += np.take(dab.body.vertices["normal"], dab.rows, axis=0) * step[:, None]
     return position
 

@@ -1,0 +1,48 @@
+"""Relief layers: named, adjustable shares of a body's shape, each a column of offsets from what lies below it."""
+
+import msgspec
+
+REST = "rest"
+"""Vertex column of the form: positions before relief. There only while a body has layers."""
+
+FORM = ""
+"""Name that stands for the form in commands that take a layer."""
+
+STRONGEST = 2.0
+
+
+class Layer(msgspec.Struct, frozen=True):
+    """One relief layer of a body.
+
+    Attributes
+    ----------
+    ident : int
+        A number no other layer of the body has; names the column of its offsets.
+    name : str
+    strength : float
+        -2 to 2; 1 is as laid, 0 flat, negative turned over.
+    shown : bool
+    locked : bool
+        Whether its offsets are kept from brushes and from everything that would write them.
+    """
+
+    ident: int
+    name: str
+    strength: float = 1.0
+    shown: bool = True
+    locked: bool = False
+
+    @property
+    def column(self) -> str:
+        """Name of the vertex column, (N, 3) metres, that holds its offsets."""
+        return f"relief_{self.ident}"
+
+    @property
+    def share(self) -> float:
+        """What its offsets are multiplied with: the strength, or 0 while it is hidden."""
+        return self.strength if self.shown else 0.0
+
+
+def shapes(column: str) -> bool:
+    """Whether a vertex column is one that positions are added up from."""
+    return column == REST or column.startswith("relief_")

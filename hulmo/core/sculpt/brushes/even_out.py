@@ -1,0 +1,50 @@
+"""Even out: slide vertices along the surface until triangles are well shaped."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.mesh.one_ring import on_border
+from hulmo.core.sculpt.brush import Brush, Dab
+from hulmo.core.sculpt.brushes.smooth import umbrella
+from hulmo.core.setting import Number, number
+
+
+def apply(dab: Dab) -> NDArray[np.float32]:
+    """(K, 3) new positions, metres: toward the middle of the one-ring, without the part along the row's normal.
+
+    Borders stay.
+
+    Notes
+    -----
+    Tangential relaxation as in Botsch and Kobbelt, "A remeshing approach to multiresolution modeling" (2004).
+    """
+    amount = np.minimum(dab.amount, np.float32(1.0))
+    corners = dab.body.corners
+    amount[on_border(corners.opposite, corners.first_corner, dab.rows)] = 0.0
+    normal = np.take(dab.body.vertices["normal"], dab.rows, axis=0)
+    before = np.take(dab.surface, dab.rows, axis=0)
+    at = before
+    for _ in range(int(number(dab.values, "passes"))):
+        step = umbrella(dab, amount) - at
+        step -= normal * np.einsum("ij,ij->i", step, normal)[:, None]
+        at = at + step
+        dab.surface[dab.rows] = at
+    dab.surface[dab.rows] = before  # a brush only says what the values are to be; the engine writes them
+    return at
+
+
+BRUSH = Brush(
+    name="even_out",
+    label="Even out",
+    help="Slides vertices along the surface, so that triangles are well shaped.",
+    key="E",
+    stage="sculpt",
+    column="position",
+    settings=(
+        Number(
+            "passes", "Passes", "", 1, 20, 3, "How often every dab evens out.", comfort=(1, 10), whole=True,
+        ),
+    ),
+    apply=apply,
+    defaults=(("build_up", "stacking"), ("strength", 80.0)),
+)  # fmt: skip

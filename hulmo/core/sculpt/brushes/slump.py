@@ -1,0 +1,45 @@
+"""Slump: let loose material slide downhill to its angle of repose."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.sculpt.brush import Brush, Dab
+from hulmo.core.sculpt.slide import slide
+from hulmo.core.setting import Number, number
+
+SWEEPS = 5
+"""Passes over the triangles that one dab makes; the stroke goes on where one dab left off."""
+
+ANGLE = Number(
+    "angle", "Angle of repose", "°", 5.0, 80.0, 34.0, "What is steeper slides. Dry sand 34, angular scree 37 to 40.",
+    comfort=(20.0, 60.0),
+)  # fmt: skip
+
+
+def apply(dab: Dab) -> NDArray[np.float32]:
+    """(K, 3) new positions, metres: material of triangles that are too steep, moved to their lower corners.
+
+    Only triangles that lie within the brush with all corners take part, so its rim stays and volume is kept.
+    """
+    corners = dab.body.corners.vertex.reshape(-1, 3)[dab.triangles]
+    local = np.searchsorted(dab.rows, corners).astype(np.int32)
+    local[local == dab.rows.size] = 0
+    whole = np.all(dab.rows[local] == corners, axis=1)
+    position = np.take(dab.surface, dab.rows, axis=0).astype(np.float64)
+    normal = np.take(dab.body.vertices["normal"], dab.rows, axis=0)
+    free = np.minimum(dab.amount, np.float32(1.0))
+    moved, _ = slide(position, normal, local[whole], free, number(dab.values, "angle"), SWEEPS)
+    return moved.astype(np.float32)
+
+
+BRUSH = Brush(
+    name="slump",
+    label="Slump",
+    help="Lets loose material slide to its angle of repose.",
+    key="K",
+    stage="sculpt",
+    column="position",
+    settings=(ANGLE,),
+    apply=apply,
+    defaults=(("build_up", "stacking"), ("strength", 100.0), ("core", 50.0), ("radius", 6.0)),
+)

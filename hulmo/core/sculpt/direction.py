@@ -1,0 +1,59 @@
+"""Which way a brush moves the surface."""
+
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.sculpt.brush import Dab
+from hulmo.core.setting import Choice, Number, Setting, number
+
+OWN = ("own", "Own normal", "Every point moves along its own surface normal.")
+
+CHOICES = (
+    ("start", "Normal at start", "All points move along the normal where the stroke began."),
+    ("up", "World up", "All points move straight up."),
+    ("viewer", "Away from viewer", "All points move the way you look."),
+    ("axis", "Typed axis", "All points move along the bearing and altitude below."),
+)
+
+AXIS: tuple[Setting, ...] = (
+    Number("bearing", "Bearing", "°", 0.0, 360.0, 0.0, "Of the typed axis: 0 north (-Z), 90 east (+X)."),
+    Number("altitude", "Altitude", "°", -90.0, 90.0, 0.0, "Of the typed axis: 90 straight up, 0 level, -90 straight down."),
+)
+
+
+def direction_settings(default: str = "own") -> tuple[Setting, ...]:
+    """Direction and typed axis, for brushes that can go any way."""
+    return (Choice("direction", "Direction", (OWN, *CHOICES), default, "Which way the surface moves."), *AXIS)
+
+
+def axis_vector(bearing: float, altitude: float) -> NDArray[np.float64]:
+    """(3,) unit vector of a bearing (degrees from -Z toward +X) and an altitude (degrees above level)."""
+    b, a = math.radians(bearing), math.radians(altitude)
+    return np.array([math.sin(b) * math.cos(a), math.sin(a), -math.cos(b) * math.cos(a)])
+
+
+def common_direction(dab: Dab) -> NDArray[np.float64] | None:
+    """(3,) unit vector that all points of a dab move along; None when each follows its own normal."""
+    chosen = dab.values["direction"]
+    if chosen == "start":
+        return dab.start_normal
+    if chosen == "up":
+        return np.array([0.0, 1.0, 0.0])
+    if chosen == "viewer":
+        return dab.view
+    if chosen == "axis":
+        return np.asarray(dab.turn @ axis_vector(number(dab.values, "bearing"), number(dab.values, "altitude")))
+    return None
+
+
+def pushed(dab: Dab, step: NDArray[np.float32]) -> NDArray[np.float32]:
+    """(K, 3) positions moved by (K,) metres along the chosen direction."""
+    position = np.take(dab.surface, dab.rows, axis=0)
+    way = common_direction(dab)
+    if way is None:
+        position += np.take(dab.body.vertices["normal"], dab.rows, axis=0) * step[:, None]
+    else:
+        position += way.astype(np.float32) * step[:, None]
+    return position

@@ -1,0 +1,67 @@
+"""What a stroke writes: a column of its own, or the layer in work of the shape."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.layer import REST, Layer
+from hulmo.core.sculpt.brush import Brush
+
+Rows = NDArray[np.int32]
+Points = NDArray[np.float32]
+
+
+class Target:
+    """Puts new values of a brush where they belong.
+
+    Parameters
+    ----------
+    body : Body
+    brush : Brush
+    layer : Layer or None
+        Layer in work; None for the form.
+
+    Attributes
+    ----------
+    column : str
+        Vertex column that is written.
+    surface : (N, 3) float32
+        Positions that a shaping brush starts from, metres.
+    """
+
+    def __init__(self, body: Body, brush: Brush, layer: Layer | None) -> None:
+        self._body = body
+        self.shapes = brush.shapes
+        self._share = np.float32(1.0 if layer is None else layer.share)
+        self._layered = brush.shapes and bool(body.layers)
+        self._form = layer is None
+        self.column = brush.column
+        self.surface = body.vertices["position"]
+        if self._layered:
+            self.column = REST if layer is None else layer.column
+            self.surface = body.surface(layer)
+        elif brush.column not in body.vertices:
+            body.vertices.add_column(brush.column, 1)
+
+    def put(self, rows: Rows, new: Points) -> None:
+        """Write the values a brush gave for rows; normals and index are left to `Body.moved`."""
+        values = self._body.vertices[self.column]
+        if not self._layered or self._form:
+            values[rows] = new
+        else:
+            step = new - np.take(self.surface, rows, axis=0)
+            values[rows] += step / self._share
+        self._composed(rows)
+
+    def kept(self, rows: Rows) -> Points:
+        """Values of the column now, to go back to with `restore`."""
+        return np.take(self._body.vertices[self.column], rows, axis=0)
+
+    def restore(self, rows: Rows, values: Points) -> None:
+        """Write values that `kept` gave."""
+        self._body.vertices[self.column][rows] = values
+        self._composed(rows)
+
+    def _composed(self, rows: Rows) -> None:
+        if self._layered:
+            self._body.compose(rows)
