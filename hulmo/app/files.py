@@ -22,6 +22,20 @@ def ask_folder(parent: QWidget, start: pathlib.Path, then: Callable[[pathlib.Pat
     return _show(dialog, then)
 
 
+def ask_image(parent: QWidget, then: Callable[[pathlib.Path], None]) -> QFileDialog:
+    """Ask for a grey image."""
+    dialog = _dialog(parent, "Image to lay as relief", pathlib.Path.home(), "Images (*.png *.tif *.tiff *.jpg *.jpeg)")
+    dialog.setFileMode(QFileDialog.FileMode.ExistingFile)
+    return _show(dialog, then)
+
+
+def ask_json(parent: QWidget, title: str, then: Callable[[pathlib.Path], None]) -> QFileDialog:
+    """Ask for a JSON file to read."""
+    dialog = _dialog(parent, title, pathlib.Path.home(), "*.json")
+    dialog.setFileMode(QFileDialog.FileMode.ExistingFile)
+    return _show(dialog, then)
+
+
 def ask_save(
     parent: QWidget, title: str, start: pathlib.Path, ending: str, then: Callable[[pathlib.Path], None]
 ) -> QFileDialog:

@@ -9,6 +9,7 @@ from PIL import Image
 
 import hulmo.assets
 from hulmo.core.errors import FileProblem, InvalidInput
+from hulmo.core.kernel import kernel
 
 Grey = NDArray[np.float32]
 
@@ -127,19 +128,38 @@ def sample_grey(grey: Grey, u: NDArray[np.floating], v: NDArray[np.floating], wr
     u, v : (K,) float
         0 to 1 from left to right and from top to bottom; beyond, the image repeats (`wrap`) or ends in its edge.
     """
+    out = np.empty(np.size(u), np.float32)
+    _sample(grey, np.ascontiguousarray(u, np.float32), np.ascontiguousarray(v, np.float32), wrap, out)
+    return out
+
+
+@kernel("void(Array(float32, 2, 'C', readonly=True), float32[::1], float32[::1], boolean, float32[::1])")
+def _sample(grey: Grey, u: Grey, v: Grey, wrap: bool, out: Grey) -> None:
     height, width = grey.shape
-    x, y = np.asarray(u, np.float64) * width - 0.5, np.asarray(v, np.float64) * height - 0.5
-    left, top = np.floor(x), np.floor(y)
-    fx, fy = (x - left).astype(np.float32), (y - top).astype(np.float32)
-    columns = [left.astype(np.int64), left.astype(np.int64) + 1]
-    rows = [top.astype(np.int64), top.astype(np.int64) + 1]
-    if wrap:
-        columns, rows = [part % width for part in columns], [part % height for part in rows]
-    else:
-        columns = [np.clip(part, 0, width - 1) for part in columns]
-        rows = [np.clip(part, 0, height - 1) for part in rows]
-    flat = grey.reshape(-1)
-    corner = [[flat[row * width + column] for column in columns] for row in rows]
-    upper = corner[0][0] + fx * (corner[0][1] - corner[0][0])
-    lower = corner[1][0] + fx * (corner[1][1] - corner[1][0])
-    return np.asarray(upper + fy * (lower - upper), np.float32)
+    for i in range(out.size):
+        x = np.float64(u[i])
+        y = np.float64(v[i])
+        if wrap:
+            x -= np.floor(x)
+            y -= np.floor(y)
+        x = x * width - 0.5
+        y = y * height - 0.5
+        left = int(np.floor(x))
+        top = int(np.floor(y))
+        fx = x - left
+        fy = y - top
+        right = left + 1
+        low = top + 1
+        if wrap:
+            left = left % width
+            right = right % width
+            top = top % height
+            low = low % height
+        else:
+            left = min(max(left, 0), width - 1)
+            right = min(max(right, 0), width - 1)
+            top = min(max(top, 0), height - 1)
+            low = min(max(low, 0), height - 1)
+        upper = grey[top, left] + fx * (grey[top, right] - grey[top, left])
+        lower = grey[low, left] + fx * (grey[low, right] - grey[low, left])
+        out[i] = upper + fy * (lower - upper)

@@ -11,9 +11,11 @@ from numba.core.registry import cpu_target
 F = TypeVar("F", bound=Callable[..., Any])
 
 KERNEL_MODULES = (
+    "hulmo.core.grey_image",
     "hulmo.core.mesh.one_ring",
     "hulmo.core.mesh.connectivity",
     "hulmo.core.mesh.normals",
+    "hulmo.core.mesh.curvature",
     "hulmo.core.mesh.region",
     "hulmo.core.mesh.row_ranges",
     "hulmo.core.mesh.tree_build",

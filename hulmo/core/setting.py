@@ -10,6 +10,7 @@ from hulmo.core.errors import InvalidInput
 Points = tuple[tuple[float, float], ...]
 Value = float | str | bool | Points
 Values = dict[str, Value]
+Only = tuple[tuple[str, str], ...] | None
 
 
 @dataclass(frozen=True)
@@ -30,6 +31,8 @@ class Number:
         1 for an even slider, 3 for one that gives small values most of its way.
     whole : bool
         Whether only whole numbers make sense.
+    only : tuple of (setting, value), optional
+        It matters only while another setting has one of these values, and is hidden otherwise.
     """
 
     name: str
@@ -42,6 +45,7 @@ class Number:
     comfort: tuple[float, float] | None = None
     curve: float = 1.0
     whole: bool = False
+    only: Only = None
 
     def check(self, value: object, where: str) -> float:
         """The value as a float, or a clear error."""
@@ -73,6 +77,7 @@ class Choice:
     choices: tuple[tuple[str, str, str], ...]
     default: str
     help: str
+    only: Only = None
 
     def check(self, value: object, where: str) -> str:
         """The value, or a clear error that lists what is possible."""
@@ -90,6 +95,7 @@ class Switch:
     label: str
     default: bool
     help: str
+    only: Only = None
 
     def check(self, value: object, where: str) -> bool:
         """The value, or a clear error."""
@@ -112,6 +118,7 @@ class Curve:
     label: str
     default: Points
     help: str
+    only: Only = None
 
     def check(self, value: object, where: str) -> Points:
         """The points, or a clear error."""
@@ -140,6 +147,7 @@ class Picture:
     label: str
     default: str
     help: str
+    only: Only = None
 
     def check(self, value: object, where: str) -> str:
         """The name; whether there is such an image is found out by whoever reads it."""
@@ -174,3 +182,8 @@ def number(values: Mapping[str, Value], name: str) -> float:
     value = values[name]
     assert isinstance(value, float)
     return value
+
+
+def matters(setting: Setting, values: Mapping[str, Value]) -> bool:
+    """Whether a setting has any effect next to the present values of the others."""
+    return setting.only is None or any(values.get(name) == value for name, value in setting.only)

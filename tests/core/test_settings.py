@@ -74,7 +74,7 @@ class KernelTest(unittest.TestCase):
             kernel.compile_all(kernel_cache._show)
         lines = said.getvalue().splitlines()
         self.assertEqual(len(lines), len(kernel.KERNEL_MODULES) + 1)
-        self.assertRegex(lines[0], r"compiling kernels, once: \[ +\] 0/\d+ one_ring")
+        self.assertRegex(lines[0], r"compiling kernels, once: \[ +\] 0/\d+ grey_image")
         self.assertRegex(lines[-1], rf"\[#+\] {len(kernel.KERNEL_MODULES)}/{len(kernel.KERNEL_MODULES)}")
 
 

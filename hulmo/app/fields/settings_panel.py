@@ -6,9 +6,13 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 
 from hulmo.app.fields.choice_field import ChoiceField
+from hulmo.app.fields.curve_field import CurveField
 from hulmo.app.fields.number_field import NumberField
+from hulmo.app.fields.picture_field import PictureField
 from hulmo.app.theme import Theme
-from hulmo.core.setting import Choice, Number, Setting, Switch, Value, Values
+from hulmo.core.setting import Choice, Curve, Number, Picture, Setting, Switch, Value, Values, matters
+
+Field = NumberField | ChoiceField | CurveField | PictureField | QCheckBox
 
 
 class SettingsPanel(QWidget):
@@ -25,7 +29,7 @@ class SettingsPanel(QWidget):
     def __init__(self, settings: tuple[Setting, ...], theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.settings = settings
-        self.fields: dict[str, NumberField | ChoiceField | QCheckBox] = {}
+        self.fields: dict[str, Field] = {}
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(5)
@@ -34,6 +38,8 @@ class SettingsPanel(QWidget):
             field.setObjectName(setting.name)
             self.fields[setting.name] = field
             column.addWidget(field)
+        self.changed.connect(self._hide_idle)
+        self._hide_idle()
 
     @property
     def values(self) -> Values:
@@ -45,19 +51,31 @@ class SettingsPanel(QWidget):
         for name, value in values.items():
             field = self.fields.get(name)
             if isinstance(field, NumberField):
-                field.set_value(float(value))
-            elif isinstance(field, ChoiceField):
-                field.set_value(str(value))
+                field.set_value(float(value))  # type: ignore[arg-type]
+            elif isinstance(field, ChoiceField | PictureField):
+                if field.value != str(value):
+                    field.set_value(str(value))
+            elif isinstance(field, CurveField):
+                field.set_value(value)  # type: ignore[arg-type]
             elif field is not None:
                 field.setChecked(bool(value))
+        for setting in self.settings:
+            if setting.only is not None:
+                self.fields[setting.name].setVisible(matters(setting, {**self.values, **values}))
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
         for field in self.fields.values():
-            if isinstance(field, NumberField):
+            if isinstance(field, NumberField | CurveField):
                 field.set_theme(theme)
 
-    def _field(self, setting: Setting, theme: Theme) -> NumberField | ChoiceField | QCheckBox:
+    def _hide_idle(self) -> None:
+        values = self.values
+        for setting in self.settings:
+            if setting.only is not None:
+                self.fields[setting.name].setVisible(matters(setting, values))
+
+    def _field(self, setting: Setting, theme: Theme) -> Field:
         if isinstance(setting, Number):
             number = NumberField(setting, theme)
             number.changed.connect(lambda value: self.changed.emit(setting.name, value))
@@ -66,6 +84,14 @@ class SettingsPanel(QWidget):
             choice = ChoiceField(setting)
             choice.changed.connect(lambda value: self.changed.emit(setting.name, value))
             return choice
+        if isinstance(setting, Curve):
+            curve = CurveField(setting, theme)
+            curve.changed.connect(lambda value: self.changed.emit(setting.name, value))
+            return curve
+        if isinstance(setting, Picture):
+            picture = PictureField(setting)
+            picture.changed.connect(lambda value: self.changed.emit(setting.name, value))
+            return picture
         assert isinstance(setting, Switch)
         box = QCheckBox(setting.label)
         box.setChecked(setting.default)
@@ -74,5 +100,5 @@ class SettingsPanel(QWidget):
         return box
 
 
-def _value(field: NumberField | ChoiceField | QCheckBox) -> Value:
+def _value(field: Field) -> Value:
     return field.isChecked() if isinstance(field, QCheckBox) else field.value

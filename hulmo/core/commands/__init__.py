@@ -4,6 +4,7 @@ from hulmo.core.commands.add_body import AddBody
 from hulmo.core.commands.command import Command
 from hulmo.core.commands.fill import Fill
 from hulmo.core.commands.grounds import AddGround, ChangeGround, RemoveGround
+from hulmo.core.commands.guard import ChangeGuard, GuardFrom
 from hulmo.core.commands.layers import (
     AddLayer,
     ChangeLayer,
@@ -15,6 +16,7 @@ from hulmo.core.commands.layers import (
     RemoveLayer,
 )
 from hulmo.core.commands.lock_border import LockBorder
+from hulmo.core.commands.relief import LayRelief, RelayRelief
 from hulmo.core.commands.remove_body import RemoveBody
 from hulmo.core.commands.reset_coat import ResetCoat
 from hulmo.core.commands.scene import SetBlend, SetLight, SetName, SetViewpoint
@@ -35,6 +37,10 @@ COMMANDS: tuple[type[Command], ...] = (
     ClearLayer,
     RemoveLayer,
     FlattenLayers,
+    LayRelief,
+    RelayRelief,
+    ChangeGuard,
+    GuardFrom,
     Fill,
     AddGround,
     ChangeGround,

@@ -2,6 +2,8 @@
 
 from typing import Any
 
+import msgspec
+
 from hulmo.core.brushes import brush_named
 from hulmo.core.commands.command import Command
 from hulmo.core.edit import BodyDelta, Change, Delta, Edit, RowsDelta
@@ -24,7 +26,7 @@ class Stroke(Command, frozen=True, tag="stroke"):
     ----------
     body, brush : str
     samples : list of lists of numbers
-        3: a point (the nearest surface point is used). 6: a ray, origin and direction. One number more: pressure, 0 to 1.
+        3: a point (the nearest surface point is used). 6: a ray, origin and direction. One number more: pressure, 0 to 1. Two more: lean of the pen as well, 0 to 90 degrees.
     settings : dict
         Brush settings that differ from their defaults.
     ground : str
@@ -79,15 +81,15 @@ class LiveStroke:
             raise InvalidInput(f"{where}: this brush takes no ground")
         if start.invert and not self._brush.inverse:
             raise InvalidInput(f"{where}: this brush cannot be inverted")
-        layer = None
+        self._layer: Layer | None = None
         if self._brush.shapes and start.layer != FORM:
-            layer = self._body.layer_named(start.layer, where)
-            check_open(layer, where)
+            self._layer = self._body.layer_named(start.layer, where)
+            check_open(self._layer, where)
         if self._brush.check is not None:
             self._brush.check(values, where)
         weights_of(self._body, len(project.grounds))
         self._owner = self._body.coat_owner
-        self._engine = Engine(self._body, self._brush, values, start.invert, ground, layer)
+        self._engine = Engine(self._body, self._brush, values, start.invert, ground, self._layer)
         self._samples: list[tuple[float, ...]] = []
 
     @property
@@ -120,6 +122,12 @@ class LiveStroke:
             RowsDelta(self._body.ident, part.column, part.rows, part.before, part.after)
             for part in self._engine.finish()
         ]
+        if deltas and self._layer is not None and self._layer.laid is not None:
+            by_hand = msgspec.structs.replace(self._layer, laid=None)
+            layers = tuple(by_hand if entry is self._layer else entry for entry in self._body.layers)
+            delta = BodyDelta(self._body.ident, "layers", self._body.layers, layers)
+            self._body.layers = layers
+            deltas.append(delta)
         if self._owner != self._body.coat_owner:
             deltas.append(BodyDelta(self._body.ident, "coat_owner", self._owner, self._body.coat_owner))
         label = self._brush.inverse if self._start.invert else self._brush.label.split(" / ")[0]

@@ -194,7 +194,7 @@ class Body:
         if layers:
             self.compose(slice(None))
         elif REST in vertices:
-            vertices.set_column("position", vertices[REST])
+            vertices["position"][:] = vertices[REST]
             vertices.drop_column(REST)
         self.all_moved()
 

@@ -1,5 +1,7 @@
 """Relief layers: named, adjustable shares of a body's shape, each a column of offsets from what lies below it."""
 
+from typing import Any
+
 import msgspec
 
 REST = "rest"
@@ -9,6 +11,26 @@ FORM = ""
 """Name that stands for the form in commands that take a layer."""
 
 STRONGEST = 2.0
+
+
+class Laid(msgspec.Struct, frozen=True):
+    """How a whole layer was laid, so that it can be laid again.
+
+    Attributes
+    ----------
+    relief : str
+        Name in the registry of reliefs.
+    settings : dict
+    only_on : str
+        Ground whose weight was the mask; empty for none.
+    tile_as : str
+        Ground whose tiling was matched; empty for none.
+    """
+
+    relief: str
+    settings: dict[str, Any] = {}
+    only_on: str = ""
+    tile_as: str = ""
 
 
 class Layer(msgspec.Struct, frozen=True):
@@ -24,6 +46,8 @@ class Layer(msgspec.Struct, frozen=True):
     shown : bool
     locked : bool
         Whether its offsets are kept from brushes and from everything that would write them.
+    laid : Laid or None
+        How it was laid; None when a brush has worked on it.
     """
 
     ident: int
@@ -31,6 +55,7 @@ class Layer(msgspec.Struct, frozen=True):
     strength: float = 1.0
     shown: bool = True
     locked: bool = False
+    laid: Laid | None = None
 
     @property
     def column(self) -> str:

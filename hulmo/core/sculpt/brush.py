@@ -31,6 +31,7 @@ EVERYDAY: tuple[Setting, ...] = (
     ),
     Number("strength", "Strength", "%", 0.0, 100.0, 50.0, "Share of the full effect that one coat gives."),
     falloff.SETTING,
+    falloff.CURVE,
     BUILD_UP,
 )
 """Shared settings that are changed all the time."""
@@ -39,7 +40,6 @@ FURTHER: tuple[Setting, ...] = (
     Number(
         "core", "Core", "%", 0.0, 95.0, 0.0, "Share of the radius that gets full strength before the falloff begins."
     ),
-    falloff.CURVE,
     Number(
         "spacing", "Spacing", "%", 2.0, 100.0, 15.0, "Distance between two dabs along the surface, as a share of the "
         "radius.",
@@ -59,6 +59,7 @@ FURTHER: tuple[Setting, ...] = (
     Switch("front", "Front faces only", False, "Leaves alone what is turned away from you."),
     Switch("pressure_strength", "Pressure sets strength", True, "A light touch of the pen is weaker."),
     Switch("pressure_radius", "Pressure sets radius", False, "A light touch of the pen is smaller."),
+    Switch("tilt_radius", "Tilt sets radius", False, "A pen that leans is wider: twice the radius when it lies flat."),
     Curve(
         "pressure_curve", "Pressure curve", ((0.0, 0.0), (1.0, 1.0)), "From the pen's pressure (across) to its effect (up)."
     ),
@@ -76,6 +77,7 @@ FURTHER: tuple[Setting, ...] = (
     Number(
         "view_share", "Share of view", "%", 0.1, 50.0, 8.0,
         "Radius as a share of the height of the view. The window turns it into metres where a stroke begins.",
+        only=(("radius_by", "view"),),
     ),
 )
 """Shared settings that are set now and then."""

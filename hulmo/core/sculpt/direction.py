@@ -18,9 +18,11 @@ CHOICES = (
 )
 
 AXIS: tuple[Setting, ...] = (
-    Number("bearing", "Bearing", "°", 0.0, 360.0, 0.0, "Of the typed axis: 0 north (-Z), 90 east (+X)."),
-    Number("altitude", "Altitude", "°", -90.0, 90.0, 0.0, "Of the typed axis: 90 straight up, 0 level, -90 straight down."),
-)
+    Number("bearing", "Bearing", "°", 0.0, 360.0, 0.0, "Of the typed axis: 0 north (-Z), 90 east (+X).",
+           only=(("direction", "axis"),)),
+    Number("altitude", "Altitude", "°", -90.0, 90.0, 0.0, "Of the typed axis: 90 straight up, 0 level, -90 straight down.",
+           only=(("direction", "axis"),)),
+)  # fmt: skip
 
 
 def direction_settings(default: str = "own") -> tuple[Setting, ...]:

@@ -19,7 +19,7 @@ SETTING = Choice(
         ("sharp", "Sharp", "A peak."),
         ("linear", "Linear", "A straight cone."),
         ("flat", "Flat", "Full strength up to the rim."),
-        ("curve", "Own curve", "The falloff curve under More settings."),
+        ("curve", "Own curve", "The curve drawn below."),
     ),
     "smooth",
     "How the effect fades between the core and the rim.",
@@ -30,6 +30,7 @@ CURVE = Curve(
     "Falloff curve",
     ((0.0, 1.0), (0.5, 0.5), (1.0, 0.0)),
     "From the core (left) to the rim (right), when the falloff is Own curve.",
+    (("falloff", "curve"),),
 )
 
 

@@ -22,15 +22,15 @@ class Grab:
         Surface point, metres, and the surface normal there.
     facing : (3,) float64
         Unit normal of the plane the pointer moves in: toward the viewer.
-    pressure : float
-        At the moment of taking hold.
+    sample : Sample
+        What took hold.
     """
 
     triangle: int
     point: Vector
     normal: Vector
     facing: Vector
-    pressure: float
+    sample: Sample
 
     def pull(self, sample: Sample) -> Vector | None:
         """(3,) way from the grabbed point to where the pointer is now, metres; None when it points along the plane.
@@ -53,4 +53,4 @@ def take_hold(body: Body, sample: Sample) -> Grab | None:
         return None
     normal = body.normal_at(hit)
     facing = normal if sample.direction is None else -sample.direction / np.linalg.norm(sample.direction)
-    return Grab(hit.triangle, hit.position, normal, facing, sample.pressure)
+    return Grab(hit.triangle, hit.position, normal, facing, sample)

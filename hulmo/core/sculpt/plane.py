@@ -19,7 +19,7 @@ SETTINGS: tuple[Setting, ...] = (
     ),
     Number(
         "level", "Height", "m", -100_000.0, 100_000.0, 0.0, "Height of the level plane above zero.",
-        comfort=(-20.0, 60.0),
+        comfort=(-20.0, 60.0), only=(("plane", "height"),),
     ),
 )  # fmt: skip
 

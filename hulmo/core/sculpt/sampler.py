@@ -27,30 +27,38 @@ class Sample:
     direction : (3,) float64 or None
     pressure : float
         0 to 1.
+    lean : float
+        Degrees that a pen leans: 0 upright, 90 flat.
     """
 
     origin: Vector
     direction: Vector | None
     pressure: float
+    lean: float = 0.0
 
     @classmethod
     def from_numbers(cls, numbers: "tuple[float, ...] | list[float]", where: str) -> "Sample":
-        """Read 3 numbers (a point), 4 (point, pressure), 6 (ray) or 7 (ray, pressure).
+        """Read 3 numbers (a point) or 6 (a ray), then, where there is a pen, its pressure, then its lean in degrees.
 
         Raises
         ------
         InvalidInput
-            Another count of numbers, a number that is not finite, or a pressure outside 0 to 1.
+            Another count of numbers, a number that is not finite, a pressure outside 0 to 1, or a lean outside 0 to 90.
         """
         values = np.array(numbers, np.float64)
-        if values.ndim != 1 or values.size not in (3, 4, 6, 7):
-            raise InvalidInput(f"{where}: a sample has 3, 4, 6 or 7 numbers, not {values.size}")
+        if values.ndim != 1 or values.size not in (3, 4, 5, 6, 7, 8):
+            raise InvalidInput(f"{where}: a sample has 3 to 8 numbers, not {values.size}")
         if not np.all(np.isfinite(values)):
             raise InvalidInput(f"{where}: a sample holds a number that is not finite")
-        pressure = float(values[-1]) if values.size in (4, 7) else 1.0
+        ray = values.size >= 6
+        pen = values[6 if ray else 3 :]
+        pressure = float(pen[0]) if pen.size else 1.0
+        lean = float(pen[1]) if pen.size > 1 else 0.0
+        if not 0.0 <= lean <= 90.0:
+            raise InvalidInput(f"{where}: lean is {lean:g}; it must lie between 0 and 90 degrees")
         if not 0.0 <= pressure <= 1.0:
             raise InvalidInput(f"{where}: pressure is {pressure:g}; it must lie between 0 and 1")
-        return cls(values[:3], values[3:6] if values.size >= 6 else None, pressure)
+        return cls(values[:3], values[3:6] if ray else None, pressure, lean)
 
     def toward(self, other: "Sample", share: float) -> "Sample":
         """The sample a share of the way to another one of the same kind."""
@@ -61,12 +69,13 @@ class Sample:
             self.origin + (other.origin - self.origin) * share,
             direction,
             self.pressure + (other.pressure - self.pressure) * share,
+            self.lean + (other.lean - self.lean) * share,
         )
 
     def turned(self, turn: NDArray[np.float64]) -> "Sample":
         """The sample seen by a symmetric copy of the stroke; `turn` is its (3, 3) matrix."""
         direction = None if self.direction is None else turn @ self.direction
-        return Sample(turn @ self.origin, direction, self.pressure)
+        return Sample(turn @ self.origin, direction, self.pressure, self.lean)
 
     def on(self, body: Body) -> SurfacePoint | None:
         """Where the sample meets a body."""
@@ -89,8 +98,8 @@ class Sampler:
         self._last: tuple[Sample, Vector] | None = None
         self._carry = 0.0
 
-    def advance(self, sample: Sample) -> Iterator[tuple[SurfacePoint, float]]:
-        """Dab points (and pressure) between the last sample and this one.
+    def advance(self, sample: Sample) -> Iterator[tuple[SurfacePoint, Sample]]:
+        """Dab points, and the sample each is of, between the last sample and this one.
 
         Lazy on purpose: the caller changes the surface between two points, and the next is found on the changed one.
         """
@@ -101,12 +110,12 @@ class Sampler:
         if self._last is None:
             self._last = (sample, hit.position)
             self._carry = 0.0
-            yield hit, sample.pressure
+            yield hit, sample
             return
         before, at = self._last
         self._last = (sample, hit.position)
         if self._flow and _same(before, sample):
-            yield hit, sample.pressure
+            yield hit, sample
             return
         distance = float(np.linalg.norm(hit.position - at))
         gap = max(self._spacing, (distance + self._carry) / MOST_DABS)
@@ -115,7 +124,7 @@ class Sampler:
             between = before.toward(sample, along / distance)
             point = between.on(self._body)
             if point is not None:
-                yield point, between.pressure
+                yield point, between
             along += gap
         self._carry = distance - (along - gap)
 

@@ -9,20 +9,30 @@ from hulmo.core.kernel import kernel
 
 Vector = NDArray[np.float64]
 
-CEILING = -0.7
-"""Triangles whose normal points down further than this carry nothing that could slide."""
+WALL = 0.2
+"""Normals that point up less than this belong to walls."""
 
-LONGEST = 0.2
+OVERHANG = 0.0
+"""Triangles whose normal points up no more than this carry nothing loose, and keep what slides down to them out."""
+
+FOLDED = 0.05
+"""Least cosine between a triangle's normal and the way of its corners at which it takes part."""
+
+LONGEST = 0.5
 """Share of a triangle's size that one step may move a vertex."""
 
 
-@kernel("float64(float64[:,::1], float64[:,::1], float64[::1], int32[:,::1], float64[::1], float64, int64)")
+@kernel(
+    "float64(float64[:,::1], float64[:,::1], float64[::1], int32[:,::1], float64[::1], float64[::1], float64, "
+    "int64)"
+)
 def _slide(
     position: Vector,
-    normal: Vector,
+    way: Vector,
     mobile: Vector,
     triangle: NDArray[np.int32],
     stiff: Vector,
+    size: Vector,
     limit: float,
     sweeps: int,
 ) -> float:
@@ -53,9 +63,18 @@ def _slide(
             nx /= double
             ny /= double
             nz /= double
-            if ny >= limit or ny < CEILING:
+            if ny >= limit or ny <= OVERHANG:
                 continue
             steepest = min(steepest, ny)
+            level = np.sqrt(max(1.0 - ny * ny, 1e-12))
+            # how much too steep, and how that changes with n . way: by tangent, which upright steps change evenly; on walls
+            # by angle, which steps square to them change evenly
+            if ny > WALL:
+                excess = level / ny - np.sqrt(1.0 - limit * limit) / limit
+                rate = 1.0 / (level * ny * ny)
+            else:
+                excess = np.arccos(ny) - np.arccos(limit)
+                rate = 1.0 / level
             # upward part of the gradient of each corner's barycentric weight: n x (opposite edge) / twice the area
             g[1] = (nz * (-vx) - nx * (-vz)) / double
             g[2] = (nz * ux - nx * uz) / double
@@ -63,23 +82,24 @@ def _slide(
             total = 0.0
             for i in range(3):
                 row = triangle[t, i]
-                facing[i] = max(normal[row, 0] * nx + normal[row, 1] * ny + normal[row, 2] * nz, 0.2)
+                facing[i] = way[row, 0] * nx + way[row, 1] * ny + way[row, 2] * nz
                 total += mobile[row] * g[i] * g[i] * facing[i]
-            if total <= 0.0:
+            # a triangle that is turned against the way its corners go would only fold further
+            if total <= 0.0 or min(facing[0], facing[1], facing[2]) < FOLDED:
                 continue
-            push = (limit - ny) / total * stiff[t]
+            push = excess / (rate * total) * stiff[t]
             longest = 0.0
             for i in range(3):
                 longest = max(longest, abs(push * mobile[triangle[t, i]] * g[i]))
-            most = LONGEST * np.sqrt(double)
+            most = LONGEST * size[t]
             if longest > most:
                 push *= most / longest
             for i in range(3):
                 row = triangle[t, i]
                 step = -push * mobile[row] * g[i]
-                position[row, 0] += step * normal[row, 0]
-                position[row, 1] += step * normal[row, 1]
-                position[row, 2] += step * normal[row, 2]
+                position[row, 0] += step * way[row, 0]
+                position[row, 1] += step * way[row, 1]
+                position[row, 2] += step * way[row, 2]
         if steepest == 1.0:
             break
     return steepest
@@ -108,7 +128,7 @@ def slide(
     Parameters
     ----------
     position, normal : (K, 3) float64
-        Metres; unit vertex normals, along which material is taken off and heaped up.
+        Metres; unit vertex normals. Material is taken off and heaped up straight down and up, on walls along the normal.
     triangles : (T, 3) int32
     free : (K,) float
         0 keeps a vertex where it is, 1 lets it go all the way.
@@ -128,16 +148,17 @@ def slide(
     inverse vertex areas for inverse masses: what one corner loses, area times height, the others gain.
     """
     out = np.array(position, np.float64, order="C")
-    area = vertex_areas(out, triangles, out.shape[0])
+    way, seen = _ways(np.asarray(normal, np.float64))
+    area = vertex_areas(out, triangles, out.shape[0]) * seen
     mobile = np.zeros(out.shape[0])
-    np.divide(1.0, area, out=mobile, where=area > 0)
-    free = np.asarray(free, np.float64)
+    np.divide(1.0, area, out=mobile, where=(area > 0) & (np.asarray(normal)[:, 1] > OVERHANG))
+    free = np.where(mobile > 0, np.asarray(free, np.float64), 0.0)  # a triangle takes part only with corners that all can give and take
     stiff = np.min(free[triangles], axis=1) if triangles.size else np.zeros(0)
-    normal = np.ascontiguousarray(normal, np.float64)
     triangles = np.ascontiguousarray(triangles, np.int32)
+    size = np.sqrt(np.min(area[triangles], axis=1)) if triangles.size else np.zeros(0)
     before = _volume_under(out, triangles)
-    steepest = _slide(out, normal, mobile, triangles, stiff, math.cos(math.radians(angle)), sweeps)
-    _give_back(out, position, normal, area, before - _volume_under(out, triangles))
+    steepest = _slide(out, way, mobile, triangles, stiff, size, math.cos(math.radians(angle)), sweeps)
+    _give_back(out, position, way, area, before - _volume_under(out, triangles))
     return out, math.degrees(math.acos(max(-1.0, min(1.0, steepest))))
 
 
@@ -149,9 +170,18 @@ def _volume_under(position: Vector, triangles: NDArray[np.int32]) -> float:
     return float(np.einsum("ij,ij->", a, np.cross(b, c)) / 6)
 
 
-def _give_back(out: Vector, before: Vector, normal: Vector, area: Vector, missing: float) -> None:
-    # steps along turning normals leave a small error of volume; it is laid where material moved
-    moved = np.abs(np.einsum("ij,ij->i", out - before, normal))
+def _ways(normal: Vector) -> tuple[Vector, Vector]:
+    # (K, 3) unit ways that material goes, upright but for walls, and (K,) the share of an area that is seen along them
+    share = np.clip((normal[:, 1] - 0.1) / 0.25, 0.0, 1.0)
+    way = normal * (1.0 - share)[:, None]
+    way[:, 1] += share
+    way /= np.maximum(np.linalg.norm(way, axis=1), 1e-9)[:, None]
+    return np.ascontiguousarray(way), np.maximum(np.einsum("ij,ij->i", way, normal), 0.05)
+
+
+def _give_back(out: Vector, before: Vector, way: Vector, area: Vector, missing: float) -> None:
+    # steps on walls leave a small error of volume; it is laid where material moved
+    moved = np.abs(np.einsum("ij,ij->i", out - before, way))
     total = float((moved * area).sum())
-    if total > 0:
-        out += normal * (moved * (missing / total))[:, None]
+    if abs(missing) < 0.2 * total:
+        out += way * (moved * (missing / total))[:, None]

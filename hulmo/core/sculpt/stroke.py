@@ -135,10 +135,10 @@ class Stroke:
         for copy in self._copies:
             assert copy.sampler is not None
             turned = sample.turned(copy.turn)
-            for point, pressure in copy.sampler.advance(turned):
+            for point, at in copy.sampler.advance(turned):
                 if copy.start is None:
                     self._begin(copy, point, turned)
-                touched.extend(self._dab(copy, point, pressure, turned.direction))
+                touched.extend(self._dab(copy, point, at))
         return touched
 
     def _begin(self, copy: _Copy, point: SurfacePoint, sample: Sample) -> None:
@@ -148,8 +148,8 @@ class Stroke:
         copy.start = (worked, normal)
         copy.view = -normal if sample.direction is None else sample.direction / np.linalg.norm(sample.direction)
 
-    def _dab(self, copy: _Copy, point: SurfacePoint, pressure: float, looking: Vector | None) -> list[Touched]:
-        radius, strength = self._pressed(pressure)
+    def _dab(self, copy: _Copy, point: SurfacePoint, sample: Sample) -> list[Touched]:
+        radius, strength = self._pressed(sample)
         region = self._region(point.triangle, point.position, radius)
         rows = region.inside
         if rows.size == 0:
@@ -158,7 +158,7 @@ class Stroke:
             if self._cover is None:
                 self._cover = self._open_lasting_coat()
             self._recorders[COAT].note(rows)
-        amount = self._amount(rows, point.position, radius, strength, looking)
+        amount = self._amount(rows, point.position, radius, strength, sample.direction)
         assert copy.start is not None
         new = self._brush.apply(self._as_dab(copy, region, amount, point.position, np.zeros(3), radius))
         self._recorders[self._target.column].note(rows)
@@ -180,9 +180,11 @@ class Stroke:
         self._body.moved(region.around, region.triangles)
         return [Touched("position", region.inside), Touched("normal", region.around)]
 
-    def _pressed(self, pressure: float) -> tuple[float, float]:
-        effect = curve_at(self._pressure, pressure)
+    def _pressed(self, sample: Sample) -> tuple[float, float]:
+        effect = curve_at(self._pressure, sample.pressure)
         radius = self._radius * (max(effect, LIGHTEST) if self._values["pressure_radius"] else 1.0)
+        if self._values["tilt_radius"]:
+            radius *= 1.0 + sample.lean / 90.0
         return radius, self._strength * (effect if self._values["pressure_strength"] else 1.0)
 
     def _region(self, triangle: int, centre: Vector, radius: float) -> Region:
@@ -244,7 +246,7 @@ class Stroke:
     def _hold_all(self, sample: Sample) -> None:
         for copy in self._copies:
             if copy.grab is not None:
-                self._reach_out(copy, *self._pressed(sample.pressure))
+                self._reach_out(copy, *self._pressed(sample))
 
     def _reach_out(self, copy: _Copy, radius: float, strength: float) -> None:
         assert copy.grab is not None
@@ -255,7 +257,7 @@ class Stroke:
 
     def _move(self, copy: _Copy, pull: Vector) -> None:
         assert copy.grab is not None
-        radius, strength = self._pressed(copy.grab.pressure)
+        radius, strength = self._pressed(copy.grab.sample)
         if self._brush.places:
             length = float(np.linalg.norm(pull))
             radius = length if length > LIGHTEST * radius else radius
