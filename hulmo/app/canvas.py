@@ -2,18 +2,20 @@
 
 import moderngl
 from PyQt6.QtCore import QEvent, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QCursor, QFocusEvent, QKeyEvent, QMouseEvent, QResizeEvent, QWheelEvent
+from PyQt6.QtGui import QCursor, QFocusEvent, QKeyEvent, QMouseEvent, QResizeEvent, QTabletEvent, QWheelEvent
 from PyQt6.QtOpenGLWidgets import QOpenGLWidget
 from PyQt6.QtWidgets import QWidget
 
 from hulmo.app.hand import Hand
 from hulmo.app.overlay import Overlay
+from hulmo.app.pen import touch_of
 from hulmo.app.picture import Picture
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
 from hulmo.core.edit import Change
+from hulmo.core.setting import Value
 from hulmo.render.camera import Camera
-from hulmo.render.looks import LOOKS
+from hulmo.render.looks import LOOKS, first_values, legend
 from hulmo.render.renderer import NOTHING, Paper, scene_bounds
 
 REST = 160
@@ -45,6 +47,7 @@ class Canvas(QOpenGLWidget):
             "Left drag uses the brush. Right drag turns the view, middle drag moves it, the wheel zooms, Home shows all."
         )
         self.look = "lit"
+        self.look_values = first_values()
         self.camera = Camera.framing(NOTHING)
         self.picture: Picture | None = None
         self.overlay = Overlay(self)
@@ -80,6 +83,11 @@ class Canvas(QOpenGLWidget):
         self.look = look
         self.redraw()
 
+    def set_look_value(self, look: str, name: str, value: Value) -> None:
+        """Adjust a look."""
+        self.look_values[look][name] = value
+        self.redraw()
+
     def redraw(self) -> None:
         """Draw soon: at once what can be, in full when the hand rests."""
         self._stale = True
@@ -112,6 +120,7 @@ class Canvas(QOpenGLWidget):
             )
             return
         self.picture.renderer.paper = self._paper
+        self.picture.renderer.look_values = self.look_values
 
     def paintGL(self) -> None:
         """Called by Qt: a fresh picture when something changed, the last one otherwise."""
@@ -149,6 +158,19 @@ class Canvas(QOpenGLWidget):
         """Hand it on."""
         if event is not None:
             self.hand.release(event.button())
+
+    def tabletEvent(self, event: QTabletEvent | None) -> None:
+        """Hand it on, with pressure and lean."""
+        if event is None:
+            return
+        pen = touch_of(event)
+        if event.type() == QEvent.Type.TabletPress:
+            self.hand.press(event.position(), event.button(), pen)
+        elif event.type() == QEvent.Type.TabletRelease:
+            self.hand.release(event.button())
+        else:
+            self.hand.move(event.position(), pen)
+        event.accept()
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         """Hand it on."""
@@ -199,6 +221,7 @@ class Canvas(QOpenGLWidget):
         marks.camera = self.camera if there else None
         marks.depth = max(float((self.camera.eye - bounds.centre) @ self.camera.back), self.camera.near * 2)
         marks.dark = not LOOKS[self.look].sky and sum(self._paper.low) < DARK
+        marks.legend = legend(LOOKS[self.look], self.look_values[self.look], bounds) if there else None
         marks.hint = "" if there else "Choose a base form on the left, then press Build."
         self.overlay.update()
 

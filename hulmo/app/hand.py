@@ -2,11 +2,12 @@
 
 import math
 from collections.abc import Callable
+from dataclasses import dataclass
 from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
-from PyQt6.QtCore import QObject, QPointF, Qt, pyqtSignal
+from PyQt6.QtCore import QObject, QPointF, Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QApplication
 
 from hulmo.app.brush_ring import brush_ring
@@ -16,12 +17,28 @@ from hulmo.app.session import WAIT, Session
 from hulmo.core.brushes import BRUSHES
 from hulmo.core.commands import Stroke
 from hulmo.core.errors import HulmoError
+from hulmo.core.mesh.layer import FORM
 from hulmo.core.mesh.spatial_index import SurfacePoint
 from hulmo.core.sculpt.brush import Brush
 from hulmo.core.setting import Number, Values, number
 from hulmo.render.camera import Camera
 
 Vector = NDArray[np.float64]
+
+FLOW = 50
+"""Milliseconds between two dabs of a brush that flows at rest."""
+
+
+@dataclass(frozen=True)
+class Touch:
+    """How a pen touches: pressure 0 to 1, lean 0 (upright) to 90 degrees (flat)."""
+
+    pressure: float = 1.0
+    lean: float = 0.0
+
+
+FULL = Touch()
+"""The touch of a mouse."""
 
 SIZE_KEY = Qt.Key.Key_B
 """Held with a drag: across sets the radius, up and down the strength."""
@@ -61,6 +78,10 @@ class Hand(QObject):
         self._navigation = Navigation()
         self._held: set[int] = set()
         self._sizing: tuple[QPointF, float, float] | None = None
+        self._pen = FULL
+        self._flow = QTimer(self)
+        self._flow.setInterval(FLOW)
+        self._flow.timeout.connect(self._go_on)
         self._pointer: QPointF | None = None
         self._hit: SurfacePoint | None = None
         session.tool_changed.connect(self.refresh)
@@ -75,9 +96,9 @@ class Hand(QObject):
         brush = BRUSHES[tool.name]
         return BRUSHES["smooth"] if _holds(Qt.KeyboardModifier.ShiftModifier) and brush.column == "position" else brush
 
-    def press(self, at: QPointF, button: Qt.MouseButton) -> None:
+    def press(self, at: QPointF, button: Qt.MouseButton, pen: Touch = FULL) -> None:
         """Begin a stroke, a view, or a change of brush size."""
-        self._pointer = at
+        self._pointer, self._pen = at, pen
         if self._session.history.stroking or self._navigation.active:
             return
         left = button == Qt.MouseButton.LeftButton
@@ -92,8 +113,9 @@ class Hand(QObject):
             self._begin_stroke(at)
         self.refresh()
 
-    def move(self, at: QPointF) -> None:
+    def move(self, at: QPointF, pen: Touch = FULL) -> None:
         """Go on with what was begun, or point."""
+        self._pen = pen
         if self._sizing is not None:
             self._size(at)
             return
@@ -114,6 +136,7 @@ class Hand(QObject):
             self._navigation.end()
             self.look(self._view.camera)
         elif self._session.history.stroking and button == Qt.MouseButton.LeftButton:
+            self._flow.stop()
             self._session.history.finish()
             self.point()
 
@@ -178,7 +201,9 @@ class Hand(QObject):
 
     def change_radius(self, factor: float) -> None:
         """Make the brush in hand larger or smaller."""
-        self._set("radius", lambda value: _tidy(value * factor))
+        tool = self._session.tool
+        by_view = tool.kind == "brush" and self._session.brush_values(tool.name)["radius_by"] == "view"
+        self._set("view_share" if by_view else "radius", lambda value: _tidy(value * factor))
 
     def change_strength(self, step: float) -> None:
         """Make the brush in hand stronger or weaker, in percent."""
@@ -187,7 +212,14 @@ class Hand(QObject):
     def _values(self, brush: Brush) -> Values:
         values = dict(self._session.brush_values(brush.name))
         if brush.name != self._session.tool.name:
-            values["radius"] = self._session.brush_values(self._session.tool.name)["radius"]
+            chosen = self._session.brush_values(self._session.tool.name)
+            values.update({name: chosen[name] for name in ("radius", "radius_by", "view_share")})
+        if values["radius_by"] == "view":
+            if self._hit is not None:
+                away = float((self._view.camera.eye - self._hit.position) @ self._view.camera.back)
+                metres = self._view.camera.metres_per_pixel(max(away, 1e-3), self._view.height()) * self._view.height()
+                values["radius"] = min(max(_tidy(metres * number(values, "view_share") / 100), 0.001), 10_000.0)
+            values["radius_by"] = "metres"
         return values
 
     def _ray(self, at: QPointF) -> tuple[Vector, Vector]:
@@ -223,16 +255,30 @@ class Hand(QObject):
             return
         ground = self._session.project.grounds[self._session.ground].name if brush.needs_ground else ""
         invert = _holds(Qt.KeyboardModifier.ControlModifier) and bool(brush.inverse)
+        layer = self._session.layer if brush.shapes else FORM
+        start = Stroke(body.name, brush.name, (), dict(self._values(brush)), ground, invert, layer)
         try:
-            self._session.history.begin(Stroke(body.name, brush.name, (), dict(self._values(brush)), ground, invert))
+            self._session.history.begin(start)
         except HulmoError as error:
             self._session.noticed.emit(str(error))
             return
         self._sample(at)
+        if start.settings.get("flow"):
+            self._flow.start()
 
     def _sample(self, at: QPointF) -> None:
         origin, direction = self._ray(at)
-        self._session.history.sample((*origin.tolist(), *direction.tolist()))
+        numbers = (*origin.tolist(), *direction.tolist())
+        if self._pen is not FULL:
+            numbers = (*numbers, self._pen.pressure, self._pen.lean)
+        self._session.history.sample(numbers)
+
+    def _go_on(self) -> None:
+        # a brush that flows goes on while the pointer rests
+        if self._session.history.stroking and self._pointer is not None:
+            self._sample(self._pointer)
+        else:
+            self._flow.stop()
 
 
 def _holds(key: Qt.KeyboardModifier) -> bool:

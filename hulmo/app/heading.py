@@ -65,6 +65,8 @@ class Heading(QWidget):
         row.addStretch(1)
         group = QButtonGroup(self)
         for look in LOOKS.values():
+            if look.measure:
+                continue
             button = QToolButton()
             button.setText(look.label)
             button.setCheckable(True)
@@ -75,6 +77,9 @@ class Heading(QWidget):
             group.addButton(button)
             self.looks[look.name] = button
             row.addWidget(button)
+        self.measures = self._measures_button()
+        group.addButton(self.measures)
+        row.addWidget(self.measures)
         row.addStretch(1)
         row.addWidget(self._button("frame", "Frame", "Show all of it", "Home"))
         rule = QFrame()
@@ -135,7 +140,27 @@ class Heading(QWidget):
 
     def show_look(self, name: str) -> None:
         """Mark the look that is shown."""
-        self.looks[name].setChecked(True)
+        measured = bool(LOOKS[name].measure)
+        (self.measures if measured else self.looks[name]).setChecked(True)
+        self.measures.setText(LOOKS[name].label if measured else "Measure")
+
+    def _measures_button(self) -> QToolButton:
+        button = QToolButton()
+        button.setText("Measure")
+        button.setCheckable(True)
+        button.setAccessibleName("Measuring looks")
+        button.setToolTip("Height, slope, curvature, triangles pulled long (5 to 8)")
+        button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        menu = QMenu(self)
+        menu.setToolTipsVisible(True)
+        for look in LOOKS.values():
+            if look.measure:
+                action = menu.addAction(f"{look.label}\t{look.key}")
+                assert action is not None
+                action.setToolTip(look.help)
+                action.triggered.connect(lambda _, name=look.name: self.look_chosen.emit(name))
+        button.setMenu(menu)
+        return button
 
     def _button(self, name: str, label: str, text: str, key: str) -> QToolButton:
         button = QToolButton()

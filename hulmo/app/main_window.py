@@ -14,9 +14,14 @@ from hulmo.app.cards.brush_card import BrushCard
 from hulmo.app.cards.export_card import ExportCard
 from hulmo.app.cards.form_card import FormCard
 from hulmo.app.cards.ground_card import GroundCard
+from hulmo.app.cards.guard_card import GuardCard
+from hulmo.app.cards.layer_card import LayerCard
 from hulmo.app.cards.light_card import LightCard
+from hulmo.app.cards.look_card import LookCard
+from hulmo.app.cards.relief_card import ReliefCard
 from hulmo.app.heading import Heading
 from hulmo.app.notice import Notice
+from hulmo.app.pen import PracticePen, recordings
 from hulmo.app.reading import Reading
 from hulmo.app.route import Route
 from hulmo.app.session import WAIT, Session
@@ -42,16 +47,22 @@ class MainWindow(QMainWindow):
         self.heading = Heading(session, self.theme)
         self.route = Route(session, self.theme)
         self.canvas = Canvas(session, self.theme)
+        self.pen = PracticePen(self.canvas, self)
         self.reading = Reading(session)
         self.brush_card = BrushCard(session, self.theme)
         self.form_card = FormCard(session, self.theme)
         self.body_card = BodyCard(session)
         self.ground_card = GroundCard(session, self.theme)
         self.light_card = LightCard(session, self.theme)
+        self.layer_card = LayerCard(session, self.theme)
+        self.relief_card = ReliefCard(session, self.theme)
+        self.guard_card = GuardCard(session, self.theme)
+        self.look_card = LookCard(self.theme)
         self.export_card = ExportCard(session, self.theme)
         self._themed = (
             self.heading, self.route, self.canvas, self.brush_card, self.form_card, self.ground_card, self.light_card,
-            self.export_card,
+            self.export_card, self.layer_card, self.relief_card, self.guard_card,
+            self.look_card,
         )  # fmt: skip
         self.setCentralWidget(self._lay_out())
         self.notice = Notice(self.canvas)
@@ -99,7 +110,8 @@ class MainWindow(QMainWindow):
         column.setContentsMargins(9, 9, 9, 9)
         column.setSpacing(8)
         for card in (
-            self.form_card, self.body_card, self.brush_card, self.ground_card, self.light_card, self.export_card,
+            self.form_card, self.body_card, self.brush_card, self.relief_card, self.guard_card, self.layer_card,
+            self.ground_card, self.light_card, self.export_card, self.look_card,
         ):  # fmt: skip
             column.addWidget(card)
         column.addStretch(1)
@@ -129,6 +141,8 @@ class MainWindow(QMainWindow):
     def _wire(self) -> None:
         self.canvas.hand.pointed.connect(self.reading.point)
         self.heading.look_chosen.connect(self.show_look)
+        self.look_card.changed.connect(self.canvas.set_look_value)
+        self.brush_card.practised.connect(self._practise)
         self.heading.asked.connect(self._asked)
         self.heading.recent_chosen.connect(lambda name: self._before_leaving(lambda: self._open(pathlib.Path(name))))
         self.route.action_taken = self._act
@@ -169,12 +183,17 @@ class MainWindow(QMainWindow):
         """Show the scene another way."""
         self.heading.show_look(name)
         self.canvas.set_look(name)
+        self.look_card.show_look(name)
 
     def set_theme(self, chosen: theme.Theme) -> None:
         """Day or night."""
         self.theme = chosen
         QSettings().setValue("theme", chosen.name)
         self._show_theme()
+
+    def _practise(self, name: str) -> None:
+        self.canvas.setFocus()
+        self.pen.play(next(entry for entry in recordings() if entry.name == name))
 
     def _keep_keys(self) -> None:
         # a button that goes off while work is under way would hand the keys to the next text field

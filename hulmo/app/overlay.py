@@ -6,11 +6,12 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QFont, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QFont, QLinearGradient, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from hulmo.app.theme import HEAD_FONT, TEXT_FONT
 from hulmo.render.camera import Camera
+from hulmo.render.looks import Legend
 
 Points = NDArray[np.float64]
 
@@ -51,6 +52,7 @@ class Marks:
     hint: str = ""
     depth: float = 1.0
     dark: bool = False
+    legend: Legend | None = None
 
 
 class Overlay(QWidget):
@@ -74,6 +76,8 @@ class Overlay(QWidget):
             self._ink = PALE if self.marks.dark else INK
             self._scale(painter, camera)
             self._rose(painter, camera)
+        if self.marks.legend is not None:
+            self._legend(painter, self.marks.legend)
         if self.marks.loose is not None:
             painter.setPen(QPen(QColor(120, 120, 112, 150), 1.2, Qt.PenStyle.DotLine))
             painter.drawEllipse(self.marks.loose, 13.0, 13.0)
@@ -136,6 +140,34 @@ class Overlay(QWidget):
             painter.drawRect(QRectF(left + pixels * i / 4, low - 5, pixels / 4, 5))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         self._text(painter, QPointF(left, low - 11), f"{length:g} m")
+
+    def _legend(self, painter: QPainter, legend: Legend) -> None:
+        width, left, top = 240.0, self.width() - 264.0, self.height() - 46.0
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(250, 247, 238, 205))
+        painter.drawRoundedRect(QRectF(left - 12, top - 26, width + 24, 64), 6, 6)
+        shades = QLinearGradient(left, 0, left + width, 0)
+        for i, colour in enumerate(legend.ramp):
+            shades.setColorAt(i / (len(legend.ramp) - 1), QColor.fromRgbF(*colour))
+        painter.setPen(QPen(INK, 0.8))
+        painter.setBrush(shades)
+        painter.drawRect(QRectF(left, top, width, 12))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setFont(QFont(TEXT_FONT, 9, QFont.Weight.DemiBold))
+        painter.setPen(INK)
+        painter.drawText(QRectF(left, top - 22, width, 18), Qt.AlignmentFlag.AlignLeft, legend.title)
+        painter.setFont(QFont(TEXT_FONT, 9))
+        painter.drawText(QRectF(left, top - 22, width, 18), Qt.AlignmentFlag.AlignRight, legend.note)
+        for place, text in legend.marks:
+            x = left + width * place
+            painter.drawLine(QPointF(x, top + 12), QPointF(x, top + 16))
+            room = QRectF(x - 60, top + 17, 120, 16)
+            side = Qt.AlignmentFlag.AlignHCenter
+            if place < 0.1:
+                room, side = QRectF(left, top + 17, 120, 16), Qt.AlignmentFlag.AlignLeft
+            elif place > 0.9:
+                room, side = QRectF(left + width - 120, top + 17, 120, 16), Qt.AlignmentFlag.AlignRight
+            painter.drawText(room, side, text)
 
     def _rose(self, painter: QPainter, camera: Camera) -> None:
         centre = QPointF(self.width() - 48.0, 50.0)

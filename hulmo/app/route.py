@@ -1,7 +1,7 @@
 """The route: the stages of the work as a column of words; the open one shows its tools."""
 
 from PyQt6.QtCore import QSize, Qt
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QToolButton, QVBoxLayout, QWidget
 
 from hulmo.app.icons import icon
 from hulmo.app.session import Session
@@ -25,16 +25,32 @@ class Route(QWidget):
         self.tool_buttons: dict[str, QToolButton] = {}
         self._boxes: dict[str, QWidget] = {}
         self.action_taken = lambda tool: None
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 10, 0, 10)
+        inside = QWidget()
+        inside.setObjectName("panel")
+        column = QVBoxLayout(inside)
+        column.setContentsMargins(0, 6, 0, 6)
         column.setSpacing(0)
+        scroll = QScrollArea()  # for windows lower than the route
+        scroll.setObjectName("routescroll")
+        scroll.setWidget(inside)
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.addWidget(scroll)
         for number, stage in enumerate(STAGES, 1):
             column.addWidget(self._stage_button(stage, number))
             box = QWidget()
             rows = QVBoxLayout(box)
             rows.setContentsMargins(12, 0, 8, 8)
-            rows.setSpacing(1)
-            for tool in stage.tools:
+            rows.setSpacing(0)
+            for before, tool in zip((None, *stage.tools), stage.tools, strict=False):
+                if tool.kind == "relief" and before is not None and before.kind != "relief":
+                    caption = QLabel("Over the whole body")
+                    caption.setObjectName("quiet")
+                    caption.setContentsMargins(6, 4, 0, 0)
+                    rows.addWidget(caption)
                 rows.addWidget(self._tool_row(tool))
             self._boxes[stage.name] = box
             column.addWidget(box)
@@ -73,6 +89,7 @@ class Route(QWidget):
         button.setIconSize(QSize(20, 20))
         button.setCheckable(tool.kind != "action")
         button.setMinimumWidth(126)
+        button.setFixedHeight(26)
         button.setAccessibleName(tool.label)
         button.setToolTip(f"{tool.help}{f' ({tool.key})' if tool.key else ''}")
         button.clicked.connect(lambda: self.press(tool))

@@ -7,16 +7,20 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, QSettings, QStandardPaths, QTimer, pyqtSignal
 
+from hulmo.app.image_watch import ImageWatch
 from hulmo.app.job import Job
-from hulmo.app.stages import STAGES, Stage, Tool, stage_of
+from hulmo.app.preset_shelf import PresetShelf
+from hulmo.app.stages import STAGES, Stage, Tool, stage_of, tool_named
 from hulmo.core.brushes import BRUSHES
-from hulmo.core.commands import Command
+from hulmo.core.commands import Command, RelayRelief
 from hulmo.core.edit import Change
 from hulmo.core.errors import HulmoError
 from hulmo.core.history import History
 from hulmo.core.io.project_file import open_project, save_project
 from hulmo.core.journal import Journal, Leftover, leftovers, recover
 from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.layer import FORM
+from hulmo.core.presets import Preset
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 from hulmo.core.setting import Value, Values, complete
@@ -69,6 +73,11 @@ class Session(QObject):
         self.tool: Tool = STAGES[0].tools[0]
         self.ground = 0
         self.body_ident = 0
+        self.layer = FORM
+        self.presets = PresetShelf(self)
+        self.images = ImageWatch(self)
+        self._wanted: Command | None = None
+        self._previewing = False
         self.job: Job | None = None
         self.job_share = 0.0
         self.job_text = ""
@@ -84,6 +93,8 @@ class Session(QObject):
         self._snapshot.setSingleShot(True)
         self._snapshot.setInterval(SNAPSHOT_AFTER)
         self._snapshot.timeout.connect(self._take_snapshot)
+        self.presets.problem.connect(self.noticed)
+        self.images.changed.connect(self._relay)
         self._attach(self.history, None, None)
 
     @property
@@ -141,6 +152,18 @@ class Session(QObject):
     def choose_body(self, ident: int) -> None:
         """Make a body the active one."""
         self.body_ident = ident
+        self.layer = FORM
+        self.settings_changed.emit()
+
+    def choose_layer(self, name: str) -> None:
+        """Make a relief layer, or the form, the one that shaping brushes work on."""
+        self.layer = name
+        self.settings_changed.emit()
+
+    def use_preset(self, preset: Preset) -> None:
+        """Give a brush the settings of a preset and take it in hand."""
+        self._brush_values[preset.brush] = preset.values()
+        self.choose_tool(tool_named("brush", preset.brush))
         self.settings_changed.emit()
 
     # changes
@@ -184,6 +207,50 @@ class Session(QObject):
 
         self.start_job(lambda progress: self.history.prepare(command, progress), finish)
 
+    def preview(self, command: Command) -> None:
+        """Show what a command would do, for now; of many that come quickly only the last one is shown."""
+        if self.busy:
+            if self._previewing and self.job is not None:
+                self._wanted = command
+                self.job.cancel()
+            return
+        taken_back = self.history.drop_preview(quiet=True)  # the picture stays until the next one is ready
+
+        def shown(edit: Any) -> None:
+            self._previewing = False
+            self.history.tell(taken_back)
+            self.history.preview(command, edit)
+            self._next_preview()
+
+        def ended() -> None:
+            self._previewing = False
+            self.history.tell(taken_back)
+            self._next_preview()
+
+        self._previewing = True
+        self.start_job(lambda progress: self.history.prepare(command, progress), shown, ended)
+
+    def keep(self, command: Command, then: Callable[[], None]) -> None:
+        """Keep what is previewed when it is this command, else do it."""
+        if not self.busy and self.history.previewed == command:
+            self.history.keep_preview()
+            then()
+        else:
+            self.do_long(command, then)
+
+    def drop_preview(self) -> None:
+        """Take what is previewed back."""
+        self._wanted = None
+        if self._previewing and self.job is not None:
+            self.job.cancel()
+        elif not self.busy:
+            self.history.drop_preview()
+
+    def _next_preview(self) -> None:
+        command, self._wanted = self._wanted, None
+        if command is not None:
+            self.preview(command)
+
     def undo(self) -> None:
         """Take the last edit back."""
         if not self.busy:
@@ -201,8 +268,10 @@ class Session(QObject):
 
     # jobs
 
-    def start_job(self, work: Callable[[Progress], Any], then: Callable[[Any], None]) -> None:
-        """Run long work in a thread; `then` gets its result in this one."""
+    def start_job(
+        self, work: Callable[[Progress], Any], then: Callable[[Any], None], otherwise: Callable[[], None] | None = None
+    ) -> None:
+        """Run long work in a thread; `then` gets its result in this one, `otherwise` is called when there is none."""
         if self.busy:
             self.noticed.emit(WAIT)
             return
@@ -225,7 +294,10 @@ class Session(QObject):
 
         def failed(text: str) -> None:
             ended()
-            self.noticed.emit(text or "Stopped. Nothing was changed.")
+            if text or self._wanted is None:
+                self.noticed.emit(text or "Stopped. Nothing was changed.")
+            if otherwise is not None:
+                otherwise()
 
         job.progressed.connect(progressed)
         job.succeeded.connect(succeeded)
@@ -269,6 +341,8 @@ class Session(QObject):
 
     def save(self, path: pathlib.Path, then: Callable[[], None] | None = None) -> None:
         """Write the project to a file."""
+        if not self.busy:
+            self.history.drop_preview()
 
         def saved(_: Any) -> None:
             self.path = path
@@ -311,17 +385,33 @@ class Session(QObject):
         self.path = path
         self.ground = 0
         self.body_ident = 0
+        self.layer = FORM
         history.subscribe(self._tell)
         self._journal.restart(base, path)
         history.record(self._note)
+        self.images.follow(history.project)
         self.replaced.emit()
         self.saved_changed.emit()
 
     def _tell(self, change: Change) -> None:
         self.ground = min(self.ground, len(self.project.grounds) - 1)
+        body = self.body
+        if body is None or all(layer.name != self.layer for layer in body.layers):
+            self.layer = FORM
+        if change.fields or change.bodies:
+            self.images.follow(self.project)
         self.changed.emit(change)
         if not self.history.stroking:
             self.saved_changed.emit()
+
+    def _relay(self, ident: int, layer: str) -> None:
+        # an image on disk has changed: lay the relief again that was made from it
+        if self.busy or self.history.stroking:
+            QTimer.singleShot(SNAPSHOT_AFTER, lambda: self._relay(ident, layer))
+            return
+        body = next((body for body in self.project.bodies if body.ident == ident), None)
+        if body is not None and any(entry.name == layer and entry.laid is not None for entry in body.layers):
+            self.do_long(RelayRelief(body.name, layer))
 
     def _note(self, what: Command | str) -> None:
         self._journal.note(what)

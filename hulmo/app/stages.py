@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from hulmo.core.brushes import BRUSHES
 from hulmo.core.io.exporters import EXPORTERS
 from hulmo.core.mesh.forms import FORMS
+from hulmo.core.relief import RELIEFS
 
 
 @dataclass(frozen=True)
@@ -14,7 +15,7 @@ class Tool:
     Attributes
     ----------
     kind : str
-        "form", "brush", "action", "light" or "export".
+        "form", "brush", "relief", "action", "light" or "export".
     name, label, help, key, icon : str
         `name` is the entry's name in its registry.
     """
@@ -58,6 +59,13 @@ def _brushes(stage: str) -> tuple[Tool, ...]:
     )
 
 
+def _reliefs() -> tuple[Tool, ...]:
+    return tuple(
+        Tool("relief", relief.name, relief.label, relief.help, f"Ctrl+{number}", relief.name)
+        for number, relief in enumerate(RELIEFS.values(), 1)
+    )
+
+
 def _exports() -> tuple[Tool, ...]:
     return tuple(
         Tool("export", entry.ending, entry.label, entry.help, "", entry.ending) for entry in EXPORTERS.values()
@@ -69,7 +77,7 @@ _SUN = Tool("light", "sun", "Sun and sky", "Where the sun stands and how strong 
 
 STAGES: tuple[Stage, ...] = (
     Stage("block", "Block out", "Start from a base form.", "F1", _forms()),
-    Stage("sculpt", "Sculpt", "Shape the surface.", "F2", _brushes("sculpt")),
+    Stage("sculpt", "Sculpt", "Shape the surface.", "F2", (*_brushes("sculpt"), *_reliefs())),
     Stage("ground", "Ground", "Paint what the land is made of.", "F3", (*_brushes("ground"), _FILL)),
     Stage("light", "Light", "Set sun and sky.", "F4", (_SUN,)),
     Stage("deliver", "Deliver", "Write files for engines and renderers.", "F5", _exports()),

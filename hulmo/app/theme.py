@@ -50,6 +50,7 @@ QWidget#reading QLabel {{ color: {quiet}; }}
 QWidget#reading QLabel#under {{ color: {ink}; }}
 QWidget#route {{ background: {panel}; border-right: 1px solid {line}; }}
 QScrollArea#cards, QScrollArea#cards > QWidget > QWidget {{ background: {panel}; border: none; }}
+QScrollArea#routescroll {{ border: none; background: {panel}; }}
 QScrollArea#cards {{ border-left: 1px solid {line}; }}
 QLabel#title {{ font-family: "{head}"; font-size: 17px; }}
 QLabel#cardtitle {{ font-family: "{head}"; font-size: 15px; }}
@@ -70,7 +71,7 @@ QToolButton::menu-button {{ border: none; width: 14px; }}
 QPushButton#main {{ background: {accent}; color: {on_accent}; border-color: {accent}; font-weight: 600; }}
 QPushButton#main:hover {{ background: {ink}; color: {page}; }}
 QPushButton#main:disabled {{ background: {line}; color: {quiet}; border-color: {line}; }}
-QPushButton#stage {{ font-family: "{head}"; font-size: 16px; text-align: left; padding: 7px 12px; border-radius: 0;
+QPushButton#stage {{ font-family: "{head}"; font-size: 16px; text-align: left; padding: 5px 12px; border-radius: 0;
   background: transparent; border: 1px solid transparent; }}
 QPushButton#stage:hover {{ background: {wash}; }}
 QPushButton#stage:checked {{ color: {accent}; border-left: 3px solid {accent}; padding-left: 10px; }}

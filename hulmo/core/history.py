@@ -39,6 +39,7 @@ class History:
         self._listeners: list[Listener] = []
         self._recorders: list[Callable[[Command | str], None]] = []
         self._stroke: LiveStroke | None = None
+        self._preview: Entry | None = None
         self._saved: Entry | None = None
         self._forgot_saved = False
 
@@ -105,6 +106,7 @@ class History:
             The command could not be applied; the project is as before.
         """
         self.finish()  # otherwise the stroke's before and after would straddle this edit
+        self.drop_preview()
         edit = self.prepare(command, progress)
         self.commit(command, edit)
         return edit
@@ -115,8 +117,43 @@ class History:
 
     def commit(self, command: Command, edit: Edit) -> None:
         """Apply and remember what `prepare` returned."""
+        self.drop_preview()
         change = edit.apply(self.project)
         self._remember(command, edit)
+        self._tell(change)
+
+    def preview(self, command: Command, edit: Edit) -> None:
+        """Apply what `prepare` returned for now: `keep_preview` remembers it, anything else takes it back first."""
+        self.drop_preview()
+        self._preview = Entry(command, edit)
+        self._tell(edit.apply(self.project))
+
+    @property
+    def previewed(self) -> Command | None:
+        """The command that is only applied for now."""
+        return None if self._preview is None else self._preview.command
+
+    def keep_preview(self) -> bool:
+        """Remember what is previewed; False when nothing is."""
+        if self._preview is None:
+            return False
+        entry, self._preview = self._preview, None
+        self._remember(entry.command, entry.edit)
+        self._tell(Change())
+        return True
+
+    def drop_preview(self, quiet: bool = False) -> Change:
+        """Take what is previewed back; `quiet` leaves it to the caller to tell the listeners."""
+        if self._preview is None:
+            return Change()
+        entry, self._preview = self._preview, None
+        change = entry.edit.revert(self.project)
+        if not quiet:
+            self._tell(change)
+        return change
+
+    def tell(self, change: Change) -> None:
+        """Tell all listeners of a change that was made quietly."""
         self._tell(change)
 
     def begin(self, start: Stroke) -> None:
@@ -127,6 +164,7 @@ class History:
         InvalidInput
             The stroke cannot begin.
         """
+        self.drop_preview()
         self._stroke = LiveStroke(self.project, start)
 
     @property
@@ -157,6 +195,7 @@ class History:
 
     def undo(self) -> bool:
         """Take the last edit back; False when there is none or a stroke is going on."""
+        self.drop_preview()
         if not self._done or self._stroke is not None:
             return False
         entry = self._done.pop()
@@ -168,6 +207,7 @@ class History:
 
     def redo(self) -> bool:
         """Do the last undone edit again; False when there is none or a stroke is going on."""
+        self.drop_preview()
         if not self._undone or self._stroke is not None:
             return False
         entry = self._undone.pop()

@@ -1,20 +1,23 @@
 """The scene renderer: keeps a project's copy on the graphics card and draws pictures of it."""
 
+import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 
 import moderngl
 import numpy as np
 
+from hulmo.core.colour import srgb_to_linear
 from hulmo.core.edit import Change
 from hulmo.core.ground.ground import LEAST_DEPTH
 from hulmo.core.mesh.body import Bounds
 from hulmo.core.project import Project
+from hulmo.core.setting import number
 from hulmo.render.camera import Camera
 from hulmo.render.context import is_software
 from hulmo.render.gpu_body import GpuBody
 from hulmo.render.ground_textures import QUICK_SIDE, SIDE, GroundTextures
-from hulmo.render.looks import LOOKS, Look
+from hulmo.render.looks import LOOKS, Look, first_values
 from hulmo.render.shaders import program, set_uniforms
 from hulmo.render.shadow import ShadowMap
 from hulmo.render.targets import Targets
@@ -69,6 +72,10 @@ class Renderer:
         self._shadow_stale = True
         self._bounds: Bounds | None = None
         self.paper = Paper()
+        self.look_values = first_values()
+        """Settings of every look."""
+        self.hatch = waiting
+        """Whether guarded surface is hatched."""
 
     @property
     def project(self) -> Project:
@@ -156,7 +163,7 @@ class Renderer:
                 yield
         width, height = targets.size
         scene = self._scene_program(kind, quick)
-        self._scene_uniforms(scene, camera, width / height)
+        self._scene_uniforms(scene, camera, width / height, kind)
         for band in range(bands):
             low, high = height * band // bands, height * (band + 1) // bands
             targets.scene.use()
@@ -168,7 +175,9 @@ class Renderer:
                 # turned-away triangles of closed bodies are not worth their set-up while the hand moves
                 hidden = moderngl.CULL_FACE if quick and body.closed else moderngl.NOTHING
                 self.context.enable_only(moderngl.DEPTH_TEST | hidden)
-                body.array(scene).render(moderngl.TRIANGLES)
+                array = body.array(scene)
+                set_uniforms(scene, grain=body.grain)
+                array.render(moderngl.TRIANGLES)
             targets.scene.scissor = (0, 0, width, height)
             if bands > 1:
                 self.context.finish()
@@ -200,20 +209,21 @@ class Renderer:
     def _scene_program(self, look: Look, quick: bool) -> moderngl.Program:
         key = (look.name, quick and look.textured)
         if key not in self._programs:
-            fragment = "ground.frag" if look.textured else "form.frag"
             self._programs[key] = program(
                 self.context,
                 "surface.vert",
-                fragment,
-                "mesh.geom" if look.lines else None,
+                look.fragment,
+                look.geometry or None,
                 TEXTURED=look.textured,
                 QUICK=key[1],
                 LOOK_GROUND=look.textured and not look.shaded,
-                LOOK_MESH=look.lines,
+                LOOK_MESH=look.geometry == "mesh.geom",
+                LOOK_STRETCH=look.geometry == "stretch.geom",
+                CURVED=look.curved,
             )
         return self._programs[key]
 
-    def _scene_uniforms(self, scene: moderngl.Program, camera: Camera, aspect: float) -> None:
+    def _scene_uniforms(self, scene: moderngl.Program, camera: Camera, aspect: float, look: Look) -> None:
         assert self._shadow is not None
         light, blend = self._project.light, self._project.blend
         textures = self._textures()
@@ -221,7 +231,10 @@ class Renderer:
             scene,
             view_projection=_bytes(camera.view_projection(aspect)),
             eye=tuple(camera.eye),
-            toward_sun=light.toward_sun(),
+            toward_sun=self._toward_light(look, camera),
+            shadows=int(self.look_values[look.name].get("light", "sun") == "sun"),
+            hatch=int(self.hatch),
+            **self._measures(look),
             sun_light=tuple(light.sun * part for part in (1.0, 0.94, 0.84)),
             sky_light=(light.sky,) * 3,
             shadow_matrix=_bytes(self._shadow.matrix),
@@ -234,6 +247,32 @@ class Renderer:
             grounds=len(self._project.grounds),
             depth=max(blend.depth, LEAST_DEPTH) if blend.mode == "height" else 0.0,
         )
+
+    def _toward_light(self, look: Look, camera: Camera) -> tuple[float, float, float]:
+        values = self.look_values[look.name]
+        kind = values.get("light", "sun")
+        if kind == "sun":
+            return self._project.light.toward_sun()
+        bearing, altitude = math.radians(number(values, "bearing")), math.radians(number(values, "altitude"))
+        level, high = math.cos(altitude), math.sin(altitude)
+        if kind == "fixed":
+            return math.sin(bearing) * level, high, -math.cos(bearing) * level
+        way = (camera.right * math.sin(bearing) + camera.back * math.cos(bearing)) * level + camera.up * high
+        return float(way[0]), float(way[1]), float(way[2])
+
+    def _measures(self, look: Look) -> dict[str, object]:
+        values = self.look_values[look.name]
+        if not look.measure:
+            return {"cavity": number(values, "cavity") / 100.0} if "cavity" in values else {}
+        own = number(values, look.settings[0].name)
+        low, high = self.bounds().low[1], self.bounds().high[1]
+        ramp = srgb_to_linear(look.ramp).astype(np.float32)
+        return {
+            "measure": look.measure,
+            "value": own,
+            "heights": (float(low), float(high)),
+            "ramp": ramp.tobytes(),
+        }
 
     def _bind(self, look: Look) -> None:
         assert self._shadow is not None

@@ -9,7 +9,7 @@ import hulmo.assets
 
 FOLDER = pathlib.Path(hulmo.assets.__file__).parent / "shaders"
 
-SWITCHES = ("QUICK", "TEXTURED", "LOOK_GROUND", "LOOK_MESH", "CONTACT")
+SWITCHES = ("QUICK", "TEXTURED", "LOOK_GROUND", "LOOK_MESH", "LOOK_STRETCH", "CURVED", "CONTACT")
 
 
 def source(name: str, switches: Mapping[str, bool]) -> str:

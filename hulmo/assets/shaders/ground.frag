@@ -1,6 +1,7 @@
 #version 330 core
 #include blend.glsl
 #include light.glsl
+#include hatch.glsl
 uniform sampler2DArray colour_height;
 uniform sampler2DArray normal_rough;
 uniform float tile[MOST_GROUNDS];
@@ -9,6 +10,7 @@ uniform int grounds;
 uniform float depth;
 in vec3 position;
 in vec3 normal;
+in float guard;
 in vec4 weight_a;
 in vec4 weight_b;
 out vec4 colour;
@@ -116,4 +118,5 @@ void main() {
 #endif
     // back faces are plainly different: cooler and darker
     if (!gl_FrontFacing) colour.rgb = mix(colour.rgb, vec3(dot(colour.rgb, vec3(0.3, 0.6, 0.1))) * vec3(0.75, 0.85, 1.1), 0.6);
+    colour.rgb = hatched(colour.rgb, guard);
 }

@@ -5,8 +5,10 @@ uniform vec3 sky_light;
 uniform mat4 shadow_matrix;
 uniform sampler2DShadow shadow_map;
 uniform vec2 shadow_step;
+uniform int shadows;
 
 float sunlit(vec3 p, vec3 n) {
+    if (shadows == 0) return 1.0;
     vec4 at = shadow_matrix * vec4(p + n * shadow_step.y, 1.0);
     vec3 where = at.xyz * 0.5 + 0.5;
     if (where.z > 1.0) return 1.0;

@@ -2,6 +2,11 @@
 uniform mat4 view_projection;
 in vec3 in_position;
 in vec3 in_normal;
+in float in_guard;
+#if CURVED
+in float in_curve;
+out float curve;
+#endif
 #if TEXTURED
 in vec4 in_weight_a;
 in vec4 in_weight_b;
@@ -10,8 +15,13 @@ out vec4 weight_b;
 #endif
 out vec3 position;
 out vec3 normal;
+out float guard;
 
 void main() {
+    guard = in_guard;
+#if CURVED
+    curve = in_curve;
+#endif
     position = in_position;
     normal = in_normal;
 #if TEXTURED

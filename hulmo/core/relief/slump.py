@@ -36,7 +36,7 @@ def lay(task: Task) -> NDArray[np.float32]:
 
 RELIEF = Relief(
     name="slump",
-    label="Slump everywhere",
+    label="Slump all",
     help="Lets all that is too steep slide until it settles.",
     settings=(
         ANGLE,

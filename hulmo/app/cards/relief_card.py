@@ -1,0 +1,163 @@
+"""The card of the whole-surface relief in hand: settings, live preview, keep or cancel."""
+
+from typing import Any
+
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QToolButton, QWidget
+
+from hulmo.app.cards.card import Card
+from hulmo.app.fields.settings_stack import SettingsStack
+from hulmo.app.session import Session
+from hulmo.app.theme import Theme
+from hulmo.core.commands import LayRelief
+from hulmo.core.relief import LIMITS, RELIEFS
+
+PAUSE = 120
+"""Milliseconds after the last change of a setting until it is previewed."""
+
+
+class ReliefCard(Card):
+    """Settings of a relief over the whole body. A changed setting is shown at once; Keep lays it in a layer of its own."""
+
+    def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__("", "", parent)
+        self._session = session
+        self.stack = SettingsStack(theme)
+        self.stack.changed.connect(self._touched)
+        self.limits = SettingsStack(theme)
+        self.limits.changed.connect(self._touched)
+        self.more = QToolButton()
+        self.more.setCheckable(True)
+        self.more.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+        self.more.setToolTip("Slope and height between which relief is laid, and the ground it is laid on")
+        self.more.toggled.connect(self._fold_limits)
+        self.only_on = _Grounds("Only on", "Everywhere", "Lays relief only where this ground lies")
+        self.tile_as = _Grounds("Tile as", "Tile size above", "Tiles the image as large as this ground's textures")
+        for grounds in (self.only_on, self.tile_as):
+            grounds.box.activated.connect(self._touched)
+        self.show_now = QPushButton("Show")
+        self.show_now.setToolTip("Preview it with these settings")
+        self.show_now.clicked.connect(self._preview)
+        self.keep = QPushButton("Keep")
+        self.keep.setObjectName("main")
+        self.keep.setToolTip("Lay it, in a relief layer of its own")
+        self.keep.clicked.connect(self._keep)
+        self.cancel = QPushButton("Cancel")
+        self.cancel.setToolTip("Take the preview back")
+        self.cancel.clicked.connect(self._cancel)
+        row = QHBoxLayout()
+        for button in (self.show_now, self.keep, self.cancel):
+            row.addWidget(button)
+        for part in (self.stack, self.tile_as, self.more, self.limits, self.only_on):
+            self.body.addWidget(part)
+        self.body.addLayout(row)
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(PAUSE)
+        self._later.timeout.connect(self._preview)
+        session.tool_changed.connect(self._tool_changed)
+        session.changed.connect(lambda change: self.refresh() if change.fields else None)
+        session.replaced.connect(self.refresh)
+        session.job_changed.connect(self._buttons)
+        self._fold_limits(False)
+        self.refresh()
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in other colours."""
+        self.stack.set_theme(theme)
+        self.limits.set_theme(theme)
+
+    def refresh(self) -> None:
+        """Show the relief in hand."""
+        tool = self._session.tool
+        self.setVisible(tool.kind == "relief")
+        if tool.kind != "relief":
+            return
+        relief = RELIEFS[tool.name]
+        self.set_title(relief.label, relief.help)
+        self.stack.show_settings(relief.name, relief.settings)
+        self.limits.show_settings(relief.name, LIMITS)
+        self.limits.setVisible(self.more.isChecked())
+        names = [ground.name for ground in self._session.project.grounds]
+        self.only_on.show_grounds(names)
+        self.tile_as.show_grounds(names)
+        self.tile_as.setVisible(bool(relief.file))
+        self._buttons()
+
+    def command(self) -> LayRelief | None:
+        """What the card would do now; None without a body."""
+        body = self._session.body
+        if body is None or self._session.tool.kind != "relief":
+            return None
+        relief = RELIEFS[self._session.tool.name]
+        given: dict[str, Any] = {**self.stack.values, **self.limits.values}
+        settings = {setting.name: given[setting.name] for setting in relief.all_settings}
+        changed = {s.name: settings[s.name] for s in relief.all_settings if settings[s.name] != s.default}
+        return LayRelief(
+            body.name, relief.name, changed, "", self.only_on.value, self.tile_as.value if relief.file else ""
+        )  # fmt: skip
+
+    def _tool_changed(self) -> None:
+        self._later.stop()
+        self._session.drop_preview()
+        self.refresh()
+
+    def _touched(self, *_: object) -> None:
+        self._later.start()
+
+    def _preview(self) -> None:
+        command = self.command()
+        if command is not None:
+            self._session.preview(command)
+        else:
+            self._session.noticed.emit("There is no body to lay relief on yet. Build a base form first.")
+
+    def _keep(self) -> None:
+        self._later.stop()
+        command, body = self.command(), self._session.body
+        if command is None or body is None:
+            self._session.noticed.emit("There is no body to lay relief on yet. Build a base form first.")
+            return
+        self._session.keep(command, lambda: self._session.choose_layer(body.layers[-1].name))
+
+    def _cancel(self) -> None:
+        self._later.stop()
+        self._session.drop_preview()
+
+    def _buttons(self) -> None:
+        self.cancel.setEnabled(self._session.history.previewed is not None)
+        self.keep.setEnabled(not self._session.busy)
+
+    def _fold_limits(self, on: bool) -> None:
+        self.more.setText("Everywhere" if on else "Only in places")
+        self.more.setArrowType(Qt.ArrowType.DownArrow if on else Qt.ArrowType.RightArrow)
+        self.limits.setVisible(on)
+        self.only_on.setVisible(on)
+
+
+class _Grounds(QWidget):
+    """Label and a drop-down of the project's grounds, with one entry for none."""
+
+    def __init__(self, label: str, none: str, text: str) -> None:
+        super().__init__()
+        self._none = none
+        self.box = QComboBox()
+        self.box.setAccessibleName(label)
+        self.box.setMinimumWidth(132)
+        self.setToolTip(text)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 2, 0, 2)
+        row.addWidget(QLabel(label), 1)
+        row.addWidget(self.box)
+
+    @property
+    def value(self) -> str:
+        return str(self.box.currentData() or "")
+
+    def show_grounds(self, names: list[str]) -> None:
+        now = self.value
+        self.box.clear()
+        self.box.addItem(self._none, "")
+        for name in names:
+            self.box.addItem(name, name)
+        self.box.setCurrentIndex(max(0, self.box.findData(now)))
