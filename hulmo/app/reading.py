@@ -1,5 +1,7 @@
 """The reading: what lies under the pointer, how large the project is, what a long job is doing."""
 
+import math
+
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QWidget
 
@@ -68,7 +70,10 @@ class Reading(QWidget):
             return
         here = read_point(body, hit, [ground.name for ground in self._session.project.grounds])
         shares = ", ".join(f"{name} {round(100 * share)} %" for name, share in here.shares[:3])
-        self._under.setText(f"height {here.height:.2f} m   slope {here.slope:.0f}°   {shares}")
+        bend = "flat" if math.isinf(here.bend) else f"{'ridge' if here.bend > 0 else 'hollow'} r {abs(here.bend):.3g} m"
+        self._under.setText(
+            f"height {here.height:.2f} m   slope {here.slope:.0f}°   {bend}   edge {here.edge:.2g} m   {shares}"
+        )
 
     def _changed(self, change: Change) -> None:
         if change.bodies or "bodies" in change.fields:

@@ -7,16 +7,26 @@ from hulmo.core.commands import Command, LiveStroke, Stroke
 from hulmo.core.edit import Change, Edit
 from hulmo.core.progress import Progress, silent
 from hulmo.core.project import Project
+from hulmo.core.spill import OnDisk, Spill
+
+SMALL = 4096
+"""Bytes below which an edit is not worth a file."""
 
 Listener = Callable[[Change], None]
 
 
-@dataclass(frozen=True)
+@dataclass(eq=False)
 class Entry:
-    """One step of the history."""
+    """One step of the history; its edit may lie on disk."""
 
     command: Command
-    edit: Edit
+    edit: Edit | OnDisk
+
+    def loaded(self) -> Edit:
+        """Its edit, in memory from now on."""
+        if isinstance(self.edit, OnDisk):
+            self.edit = self.edit.load()
+        return self.edit
 
 
 class History:
@@ -28,12 +38,14 @@ class History:
     ----------
     project : Project
     memory_cap : int
-        Bytes of edits to keep; the oldest are forgotten beyond it.
+        Bytes of edits to keep in memory; beyond it the oldest go to disk, and are forgotten where that is full. At 0 they
+        are forgotten at once.
     """
 
     def __init__(self, project: Project, memory_cap: int = 2_000_000_000) -> None:
         self.project = project
         self._cap = memory_cap
+        self._spill = Spill()
         self._done: list[Entry] = []
         self._undone: list[Entry] = []
         self._listeners: list[Listener] = []
@@ -147,7 +159,7 @@ class History:
         if self._preview is None:
             return Change()
         entry, self._preview = self._preview, None
-        change = entry.edit.revert(self.project)
+        change = entry.loaded().revert(self.project)
         if not quiet:
             self._tell(change)
         return change
@@ -199,7 +211,7 @@ class History:
         if not self._done or self._stroke is not None:
             return False
         entry = self._done.pop()
-        change = entry.edit.revert(self.project)
+        change = entry.loaded().revert(self.project)
         self._undone.append(entry)
         self._note("undo")
         self._tell(change)
@@ -211,7 +223,7 @@ class History:
         if not self._undone or self._stroke is not None:
             return False
         entry = self._undone.pop()
-        change = entry.edit.apply(self.project)
+        change = entry.loaded().apply(self.project)
         self._done.append(entry)
         self._note("redo")
         self._tell(change)
@@ -231,11 +243,26 @@ class History:
         self._undone.clear()
         self._note(command)
         held = self.nbytes if len(self._done) % 16 == 0 or edit.nbytes > self._cap // 16 else 0
-        while held > self._cap and len(self._done) > 1:
-            entry = self._done.pop(0)
+        if held > self._cap:
+            self._make_room(held - self._cap)
+
+    def _make_room(self, wanted: int) -> None:
+        for entry in self._done[:-1]:
+            if wanted <= 0:
+                return
+            edit = entry.edit
+            if isinstance(edit, OnDisk) or edit.nbytes < SMALL:
+                continue
+            spilled = self._spill.put(edit) if self._cap else None
+            if spilled is not None:
+                wanted -= edit.nbytes
+                entry.edit = spilled
+        # what could not be put on disk is forgotten; the newest step always stays
+        while wanted > 0 and any(entry.edit.nbytes >= SMALL for entry in self._done[:-1]):
+            oldest = self._done.pop(0)
             if self._saved is None:
                 self._forgot_saved = True  # the saved state lay before what is now forgotten
-            held -= entry.edit.nbytes
+            wanted -= oldest.edit.nbytes
 
     def _note(self, what: Command | str) -> None:
         for recorder in self._recorders:

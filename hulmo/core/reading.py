@@ -3,9 +3,15 @@
 import math
 from dataclasses import dataclass
 
+import numpy as np
+
 from hulmo.core.ground.weights import weights_of
 from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.curvature import curvature
 from hulmo.core.mesh.spatial_index import SurfacePoint
+
+FLAT = 1e-4
+"""Curvature, one over metres, that counts as none."""
 
 
 @dataclass(frozen=True)
@@ -18,12 +24,19 @@ class PointReading:
         Metres above zero.
     slope : float
         Degrees between surface and horizontal: 0 level, 90 a wall, up to 180 under an overhang.
+    bend : float
+        Radius that the surface is rounded with, metres: positive on bumps and ridges, negative in hollows, infinite where
+        it is flat (further than 10 km counts as flat).
+    edge : float
+        Mean length of the edges of the triangle, metres.
     shares : list of (name, share)
         Grounds that lie there, largest first.
     """
 
     height: float
     slope: float
+    bend: float
+    edge: float
     shares: list[tuple[str, float]]
 
 
@@ -32,9 +45,14 @@ def read_point(body: Body, point: SurfacePoint, grounds: list[str]) -> PointRead
     normal = body.normal_at(point)
     rows = body.corners.vertex[3 * point.triangle : 3 * point.triangle + 3]
     weights = point.weights @ weights_of(body, len(grounds))[rows]
+    position = body.vertices["position"][rows].astype(np.float64)
+    mean, _ = curvature(body.vertices["position"], body.vertices["normal"], body.corners, rows)
+    bend = float(point.weights @ mean)
     shares = sorted(zip(grounds, weights.tolist(), strict=True), key=lambda pair: -pair[1])
     return PointReading(
         float(point.position[1]),
         math.degrees(math.acos(max(-1.0, min(1.0, float(normal[1]))))),
+        math.inf if abs(bend) < FLAT else 1.0 / bend,
+        float(np.linalg.norm(position - np.roll(position, 1, axis=0), axis=1).mean()),
         [(name, share) for name, share in shares if share >= 0.005],
     )

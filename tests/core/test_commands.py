@@ -42,7 +42,7 @@ class RefusalTest(unittest.TestCase):
             (stroke("carve", (0, 0, 0)), "no brush 'carve'"),
             (stroke("raise", (0, 0, 0), radius=0.0), "radius is 0 m"),
             (stroke("raise", (0, 0, 0), falloff="round"), "falloff is 'round'"),
-            (stroke("raise", (0, 0)), "sample has 3, 4, 6 or 7 numbers, not 2"),
+            (stroke("raise", (0, 0)), "sample has 3 to 8 numbers, not 2"),
             (stroke("raise", (0, 0, 0), (0, 0, float("inf"))), "sample 2.*not finite|not finite"),
             (stroke("raise", (0, 0, 0, 2.0)), "pressure is 2"),
             (stroke("raise", (0, 0, 0), ground="Thrift turf"), "takes no ground"),

@@ -416,7 +416,7 @@ class BorderLockTest(unittest.TestCase):
                 np.testing.assert_array_equal(position[edge], before[edge], brush.name)
                 if brush.name != "ledge":  # level ground has no walls to put strips on
                     self.assertGreater(float(np.abs(position - before).max()), 1e-3, brush.name)
-            else:
+            elif brush.column == "weight":
                 self.assertGreater(float(np.abs(body.vertices["weight"] - weight)[edge].max()), 0.5)
             history.undo()
             history.do(LockBorder("Body", False))

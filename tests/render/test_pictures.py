@@ -106,6 +106,7 @@ class PictureTest(unittest.TestCase):
         history.do(SetLight(bearing=90.0, altitude=30.0, sun=5.0, sky=0.3))
         history.do(stroke("raise", (0.0, 9, 0, 0, -1, 0), radius=1.5, height=3.0, strength=100.0, direction="up"))
         renderer, _ = self.scene(history)
+        renderer.look_values["form"]["light"] = "sun"
         camera = Camera(np.zeros(3), 14.0, 0.0, np.radians(89.0)).clipped(renderer.bounds())
         picture = pixels(renderer, self.targets, camera, "form").mean(axis=2)
         sides = {}

@@ -38,7 +38,7 @@ class LayerCard(Card):
     """List of layers, the highest first and the form last; brushes work on the chosen one."""
 
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
-        super().__init__("Relief layers", "Brushes work on the chosen one; what lies above rides along.", parent)
+        super().__init__("Relief layers", "Brushes work on the chosen one.", parent)
         self._session = session
         self._theme = theme
         self.list = QListWidget()

@@ -37,7 +37,7 @@ class LookCard(Card):
         look = LOOKS[name]
         self.setVisible(bool(look.settings))
         if look.settings:
-            self.set_title(f"{look.label} look", look.help)
+            self.set_title(f"{look.label} look")
             self.stack.show_settings(name, look.settings)
 
     def _changed(self, setting: str, value: Value) -> None:

@@ -15,6 +15,9 @@ WALL = 0.2
 OVERHANG = 0.0
 """Triangles whose normal points up no more than this carry nothing loose, and keep what slides down to them out."""
 
+HEAP = 0.25
+"""Upward part of its surroundings from which a triangle that hangs over counts as a crumb, not as a wall."""
+
 FOLDED = 0.05
 """Least cosine between a triangle's normal and the way of its corners at which it takes part."""
 
@@ -122,6 +125,7 @@ def slide(
     free: NDArray[np.floating],
     angle: float,
     sweeps: int,
+    lie: Vector,
 ) -> tuple[Vector, float]:
     """Positions after material steeper than its angle of repose slid downhill.
 
@@ -136,6 +140,8 @@ def slide(
         Angle of repose, degrees above level.
     sweeps : int
         Passes over all triangles at the most; fewer when nothing is too steep any more.
+    lie : (K,) float64
+        Upward part of the surroundings of each vertex, as `lie_of` gives it: tells loose heaps from walls.
 
     Returns
     -------
@@ -148,15 +154,16 @@ def slide(
     inverse vertex areas for inverse masses: what one corner loses, area times height, the others gain.
     """
     out = np.array(position, np.float64, order="C")
-    way, seen = _ways(np.asarray(normal, np.float64))
+    way, seen = _ways(np.asarray(normal, np.float64), lie)
     area = vertex_areas(out, triangles, out.shape[0]) * seen
     mobile = np.zeros(out.shape[0])
-    np.divide(1.0, area, out=mobile, where=(area > 0) & (np.asarray(normal)[:, 1] > OVERHANG))
+    np.divide(1.0, area, out=mobile, where=(area > 0) & (np.maximum(np.asarray(normal)[:, 1], lie - 0.1) > OVERHANG))
     free = np.where(mobile > 0, np.asarray(free, np.float64), 0.0)  # a triangle takes part only with corners that all can give and take
     stiff = np.min(free[triangles], axis=1) if triangles.size else np.zeros(0)
     triangles = np.ascontiguousarray(triangles, np.int32)
     size = np.sqrt(np.min(area[triangles], axis=1)) if triangles.size else np.zeros(0)
     before = _volume_under(out, triangles)
+    _unfold(out, triangles, free * (lie > HEAP))
     steepest = _slide(out, way, mobile, triangles, stiff, size, math.cos(math.radians(angle)), sweeps)
     _give_back(out, position, way, area, before - _volume_under(out, triangles))
     return out, math.degrees(math.acos(max(-1.0, min(1.0, steepest))))
@@ -170,9 +177,47 @@ def _volume_under(position: Vector, triangles: NDArray[np.int32]) -> float:
     return float(np.einsum("ij,ij->", a, np.cross(b, c)) / 6)
 
 
-def _ways(normal: Vector) -> tuple[Vector, Vector]:
+def _unfold(out: Vector, triangles: NDArray[np.int32], free: Vector) -> None:
+    # straight steps cannot mend a triangle that hangs over; where its corners are loose they are drawn level toward the
+    # middle of their neighbours, as crumbling does
+    if not triangles.size:
+        return
+    a, b, c = (out[triangles[:, i]] for i in range(3))
+    up = (b[:, 2] - a[:, 2]) * (c[:, 0] - a[:, 0]) - (b[:, 0] - a[:, 0]) * (c[:, 2] - a[:, 2])
+    rows = np.unique(triangles[(up <= 0) & (np.min(free[triangles], axis=1) > 0)])
+    if not rows.size:
+        return
+    marked = np.zeros(out.shape[0], np.bool_)
+    marked[rows] = True
+    near = triangles[marked[triangles].any(axis=1)]
+    count = np.zeros(out.shape[0])
+    total = np.zeros((out.shape[0], 2))
+    for i, j in ((0, 1), (1, 2), (2, 0), (1, 0), (2, 1), (0, 2)):
+        count += np.bincount(near[:, i], minlength=count.size)
+        for axis in range(2):
+            total[:, axis] += np.bincount(near[:, i], out[near[:, j], 2 * axis], count.size)
+    middle = total[rows] / count[rows][:, None]
+    out[rows, 0] += (middle[:, 0] - out[rows, 0]) * free[rows]
+    out[rows, 2] += (middle[:, 1] - out[rows, 2]) * free[rows]
+
+
+def lie_of(normal: Vector, triangles: NDArray[np.int32], steps: int = 3) -> Vector:
+    """(K,) upward part of the normals around each vertex, averaged over so many rings of triangles."""
+    lie = np.asarray(normal, np.float64)
+    flat = triangles.reshape(-1)
+    for _ in range(steps if triangles.size else 0):
+        mean = lie[triangles].sum(axis=1)
+        total = np.stack([np.bincount(flat, np.repeat(mean[:, axis], 3), lie.shape[0]) for axis in range(3)], axis=1)
+        length = np.linalg.norm(total, axis=1)
+        used = length > 0
+        lie = lie.copy()
+        lie[used] = total[used] / length[used][:, None]
+    return np.ascontiguousarray(lie[:, 1])
+
+
+def _ways(normal: Vector, lie: Vector) -> tuple[Vector, Vector]:
     # (K, 3) unit ways that material goes, upright but for walls, and (K,) the share of an area that is seen along them
-    share = np.clip((normal[:, 1] - 0.1) / 0.25, 0.0, 1.0)
+    share = np.clip((lie - 0.1) / 0.15, 0.0, 1.0)
     way = normal * (1.0 - share)[:, None]
     way[:, 1] += share
     way /= np.maximum(np.linalg.norm(way, axis=1), 1e-9)[:, None]

@@ -4,7 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.sculpt.brush import Brush, Dab
-from hulmo.core.sculpt.slide import slide
+from hulmo.core.sculpt.slide import lie_of, slide
 from hulmo.core.setting import Number, number
 
 SWEEPS = 5
@@ -28,7 +28,10 @@ def apply(dab: Dab) -> NDArray[np.float32]:
     position = np.take(dab.surface, dab.rows, axis=0).astype(np.float64)
     normal = np.take(dab.body.vertices["normal"], dab.rows, axis=0)
     free = np.minimum(dab.amount, np.float32(1.0))
-    moved, _ = slide(position, normal, local[whole], free, number(dab.values, "angle"), SWEEPS)
+    triangles = local[whole]
+    moved, _ = slide(
+        position, normal, triangles, free, number(dab.values, "angle"), SWEEPS, lie_of(normal, triangles, 2)
+    )
     return moved.astype(np.float32)
 
 
