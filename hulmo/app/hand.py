@@ -79,6 +79,10 @@ class Hand(QObject):
         self._held: set[int] = set()
         self._sizing: tuple[QPointF, float, float] | None = None
         self._pen = FULL
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(0)
+        self._soon.timeout.connect(self.point)
         self._flow = QTimer(self)
         self._flow.setInterval(FLOW)
         self._flow.timeout.connect(self._go_on)
@@ -126,7 +130,8 @@ class Hand(QObject):
             return
         if self._session.history.stroking:
             self._sample(at)
-        self.point()
+        if not self._soon.isActive():
+            self._soon.start()  # ring and reading once for all that came in, not for every event
 
     def release(self, button: Qt.MouseButton) -> None:
         """End what was begun."""

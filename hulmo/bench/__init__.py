@@ -5,7 +5,9 @@ from typing import Any
 
 from hulmo.bench.bandwidth import bandwidth
 from hulmo.bench.files import bench_files
+from hulmo.bench.hand import bench_hand
 from hulmo.bench.memory import bench_memory
+from hulmo.bench.reliefs import bench_reliefs
 from hulmo.bench.startup import bench_startup
 from hulmo.bench.strokes import bench_brushes, bench_strokes
 
@@ -34,7 +36,9 @@ def run_benchmarks(report: Report, largest: int = 4_000_000) -> dict[str, Any]:
         "bandwidth_bytes_per_s": round(speed),
         "strokes": bench_strokes(say, speed, largest),
         "brushes": bench_brushes(say, speed, largest),
+        "reliefs": bench_reliefs(say, speed, min(1_000_000, largest)),
         "memory": bench_memory(say),
         "files": bench_files(say, speed),
         "startup": bench_startup(say),
+        "hand": bench_hand(say),
     }

@@ -46,7 +46,7 @@ class SymmetryTest(unittest.TestCase):
                 both = moved(history, stroke(brush, *samples, mirror=mirror, **settings))
                 mirrored = np.zeros_like(plain)
                 mirrored[lookup(position, position * flip)] = plain * flip
-                np.testing.assert_allclose(both, plain + mirrored, atol=5e-3, err_msg=f"{brush} {mirror}")
+                np.testing.assert_allclose(both, plain + mirrored, atol=0.015, err_msg=f"{brush} {mirror}")
             four = moved(history, stroke(brush, *samples, turns=4.0, **settings))
             total = plain.copy()
             for turns in range(1, 4):
@@ -55,7 +55,7 @@ class SymmetryTest(unittest.TestCase):
                 turned = np.zeros_like(plain)
                 turned[lookup(position, position @ turn.T)] = plain @ turn.T
                 total += turned
-            np.testing.assert_allclose(four, total, atol=5e-3, err_msg=brush)
+            np.testing.assert_allclose(four, total, atol=0.015, err_msg=brush)
 
     def test_copies_that_overlap_give_one_coat_and_both_hauls(self) -> None:
         history = ball()

@@ -72,6 +72,7 @@ class Body:
         self.border_lock = False
         self.layers: tuple[Layer, ...] = ()
         self._below: tuple[int, Points] | None = None
+        self._places = np.zeros(0, np.int32)
         self._index: SpatialIndex | None = None
         self._index_stale = False
         self._grower = RegionGrower()
@@ -101,7 +102,7 @@ class Body:
     def nbytes(self) -> int:
         """Bytes of tables, index and stamp tables."""
         index = 0 if self._index is None else self._index.nbytes
-        return self.vertices.nbytes + self.corners.nbytes + index + self._grower.nbytes
+        return self.vertices.nbytes + self.corners.nbytes + index + self._grower.nbytes + self._places.nbytes
 
     def bounds(self) -> Bounds:
         """Extent of all vertices."""
@@ -209,6 +210,12 @@ class Body:
         if not self.border_lock:
             return None
         return on_border(self.corners.opposite, self.corners.first_corner, rows)
+
+    def places(self) -> Rows:
+        """(N,) scratch for whoever needs to find rows by their place in a list; it holds what the last user left."""
+        if self._places.size < self.vertices.count:
+            self._places = np.zeros(self.vertices.count, np.int32)
+        return self._places
 
     def moved(self, around: Rows, triangles: Rows) -> None:
         """Bring normals and index up to date.

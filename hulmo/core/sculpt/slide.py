@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
+from hulmo.core.mesh.body import Body
 
 Vector = NDArray[np.float64]
 
@@ -34,8 +35,8 @@ def _slide(
     way: Vector,
     mobile: Vector,
     triangle: NDArray[np.int32],
-    stiff: Vector,
-    size: Vector,
+    free: Vector,
+    area: Vector,
     limit: float,
     sweeps: int,
 ) -> float:
@@ -46,11 +47,12 @@ def _slide(
         steepest = 1.0
         for k in range(triangle.shape[0]):
             t = k if sweep % 2 == 0 else triangle.shape[0] - 1 - k
-            if stiff[t] <= 0.0:
-                continue
             a = triangle[t, 0]
             b = triangle[t, 1]
             c = triangle[t, 2]
+            stiff = min(free[a], free[b], free[c])
+            if stiff <= 0.0:
+                continue
             ux = position[b, 0] - position[a, 0]
             uy = position[b, 1] - position[a, 1]
             uz = position[b, 2] - position[a, 2]
@@ -90,11 +92,11 @@ def _slide(
             # a triangle that is turned against the way its corners go would only fold further
             if total <= 0.0 or min(facing[0], facing[1], facing[2]) < FOLDED:
                 continue
-            push = excess / (rate * total) * stiff[t]
+            push = excess / (rate * total) * stiff
             longest = 0.0
             for i in range(3):
                 longest = max(longest, abs(push * mobile[triangle[t, i]] * g[i]))
-            most = LONGEST * size[t]
+            most = LONGEST * np.sqrt(min(area[a], area[b], area[c]))
             if longest > most:
                 push *= most / longest
             for i in range(3):
@@ -108,14 +110,47 @@ def _slide(
     return steepest
 
 
-def vertex_areas(position: Vector, triangles: NDArray[np.int32], count: int) -> Vector:
-    """(count,) a third of the area of the triangles at each vertex, square metres."""
-    a, b, c = (position[triangles[:, i]] for i in range(3))
-    third = np.linalg.norm(np.cross(b - a, c - a), axis=1) / 6.0
-    area = np.zeros(count)
-    for i in range(3):
-        area += np.bincount(triangles[:, i], third, count)
-    return area
+@kernel("void(float64[:,::1], int32[:,::1], float64[::1])")
+def _areas(position: Vector, triangle: NDArray[np.int32], area: Vector) -> None:
+    for t in range(triangle.shape[0]):
+        a, b, c = triangle[t]
+        ux = position[b, 0] - position[a, 0]
+        uy = position[b, 1] - position[a, 1]
+        uz = position[b, 2] - position[a, 2]
+        vx = position[c, 0] - position[a, 0]
+        vy = position[c, 1] - position[a, 1]
+        vz = position[c, 2] - position[a, 2]
+        nx = uy * vz - uz * vy
+        ny = uz * vx - ux * vz
+        nz = ux * vy - uy * vx
+        third = np.sqrt(nx * nx + ny * ny + nz * nz) / 6.0
+        area[a] += third
+        area[b] += third
+        area[c] += third
+
+
+@kernel("float64(float64[:,::1], int32[:,::1])")
+def _volume_under(position: Vector, triangle: NDArray[np.int32]) -> float:
+    # signed tetrahedra against a point nearby; borders do not move, so differences of it are differences of volume
+    total = 0.0
+    if triangle.shape[0] == 0:
+        return total
+    ox = position[0, 0]
+    oy = position[0, 1]
+    oz = position[0, 2]
+    for t in range(triangle.shape[0]):
+        a, b, c = triangle[t]
+        ax = position[a, 0] - ox
+        ay = position[a, 1] - oy
+        az = position[a, 2] - oz
+        bx = position[b, 0] - ox
+        by = position[b, 1] - oy
+        bz = position[b, 2] - oz
+        cx = position[c, 0] - ox
+        cy = position[c, 1] - oy
+        cz = position[c, 2] - oz
+        total += ax * (by * cz - bz * cy) + ay * (bz * cx - bx * cz) + az * (bx * cy - by * cx)
+    return total / 6.0
 
 
 def slide(
@@ -155,63 +190,122 @@ def slide(
     """
     out = np.array(position, np.float64, order="C")
     way, seen = _ways(np.asarray(normal, np.float64), lie)
-    area = vertex_areas(out, triangles, out.shape[0]) * seen
+    triangles = np.ascontiguousarray(triangles, np.int32)
+    area = np.zeros(out.shape[0])
+    _areas(out, triangles, area)
+    area *= seen
     mobile = np.zeros(out.shape[0])
     np.divide(1.0, area, out=mobile, where=(area > 0) & (np.maximum(np.asarray(normal)[:, 1], lie - 0.1) > OVERHANG))
     free = np.where(mobile > 0, np.asarray(free, np.float64), 0.0)  # a triangle takes part only with corners that all can give and take
-    stiff = np.min(free[triangles], axis=1) if triangles.size else np.zeros(0)
-    triangles = np.ascontiguousarray(triangles, np.int32)
-    size = np.sqrt(np.min(area[triangles], axis=1)) if triangles.size else np.zeros(0)
+    free = np.ascontiguousarray(free)
     before = _volume_under(out, triangles)
     _unfold(out, triangles, free * (lie > HEAP))
-    steepest = _slide(out, way, mobile, triangles, stiff, size, math.cos(math.radians(angle)), sweeps)
+    steepest = _slide(out, way, mobile, triangles, free, area, math.cos(math.radians(angle)), sweeps)
     _give_back(out, position, way, area, before - _volume_under(out, triangles))
     return out, math.degrees(math.acos(max(-1.0, min(1.0, steepest))))
 
 
-def _volume_under(position: Vector, triangles: NDArray[np.int32]) -> float:
-    # signed tetrahedra against a point nearby; borders do not move, so differences of it are differences of volume
-    if not triangles.size:
-        return 0.0
-    a, b, c = (position[triangles[:, i]] - position[0] for i in range(3))
-    return float(np.einsum("ij,ij->", a, np.cross(b, c)) / 6)
-
-
-def _unfold(out: Vector, triangles: NDArray[np.int32], free: Vector) -> None:
+@kernel("void(float64[:,::1], int32[:,::1], float64[::1])")
+def _unfold(position: Vector, triangle: NDArray[np.int32], free: Vector) -> None:
     # straight steps cannot mend a triangle that hangs over; where its corners are loose they are drawn level toward the
     # middle of their neighbours, as crumbling does
-    if not triangles.size:
+    marked = np.zeros(position.shape[0], np.bool_)
+    found = 0
+    for t in range(triangle.shape[0]):
+        a, b, c = triangle[t]
+        ux = position[b, 0] - position[a, 0]
+        uz = position[b, 2] - position[a, 2]
+        vx = position[c, 0] - position[a, 0]
+        vz = position[c, 2] - position[a, 2]
+        if uz * vx - ux * vz <= 0.0 and min(free[a], free[b], free[c]) > 0.0:
+            marked[a] = True
+            marked[b] = True
+            marked[c] = True
+            found += 1
+    if found == 0:
         return
-    a, b, c = (out[triangles[:, i]] for i in range(3))
-    up = (b[:, 2] - a[:, 2]) * (c[:, 0] - a[:, 0]) - (b[:, 0] - a[:, 0]) * (c[:, 2] - a[:, 2])
-    rows = np.unique(triangles[(up <= 0) & (np.min(free[triangles], axis=1) > 0)])
-    if not rows.size:
-        return
-    marked = np.zeros(out.shape[0], np.bool_)
-    marked[rows] = True
-    near = triangles[marked[triangles].any(axis=1)]
-    count = np.zeros(out.shape[0])
-    total = np.zeros((out.shape[0], 2))
-    for i, j in ((0, 1), (1, 2), (2, 0), (1, 0), (2, 1), (0, 2)):
-        count += np.bincount(near[:, i], minlength=count.size)
-        for axis in range(2):
-            total[:, axis] += np.bincount(near[:, i], out[near[:, j], 2 * axis], count.size)
-    middle = total[rows] / count[rows][:, None]
-    out[rows, 0] += (middle[:, 0] - out[rows, 0]) * free[rows]
-    out[rows, 2] += (middle[:, 1] - out[rows, 2]) * free[rows]
+    x = np.zeros(position.shape[0], np.float64)
+    z = np.zeros(position.shape[0], np.float64)
+    count = np.zeros(position.shape[0], np.float64)
+    for t in range(triangle.shape[0]):
+        for i in range(3):
+            row = triangle[t, i]
+            if marked[row]:
+                for j in range(3):
+                    if j != i:
+                        x[row] += position[triangle[t, j], 0]
+                        z[row] += position[triangle[t, j], 2]
+                        count[row] += 1.0
+    for row in range(position.shape[0]):
+        if marked[row]:
+            position[row, 0] += (x[row] / count[row] - position[row, 0]) * free[row]
+            position[row, 2] += (z[row] / count[row] - position[row, 2]) * free[row]
+
+
+@kernel("void(float64[:,::1], int32[:,::1], float64[:,::1])")
+def _mean_around(normal: Vector, triangle: NDArray[np.int32], out: Vector) -> None:
+    for t in range(triangle.shape[0]):
+        a, b, c = triangle[t]
+        for axis in range(3):
+            mean = normal[a, axis] + normal[b, axis] + normal[c, axis]
+            out[a, axis] += mean
+            out[b, axis] += mean
+            out[c, axis] += mean
+    for row in range(normal.shape[0]):
+        length = np.sqrt(out[row, 0] ** 2 + out[row, 1] ** 2 + out[row, 2] ** 2)
+        for axis in range(3):
+            out[row, axis] = out[row, axis] / length if length > 0.0 else normal[row, axis]
+
+
+@kernel("int64(int32[::1], int32[::1], int32[::1], int32[::1], int32[:,::1])")
+def _local(
+    vertex: NDArray[np.int32],
+    triangles: NDArray[np.int32],
+    rows: NDArray[np.int32],
+    place: NDArray[np.int32],
+    out: NDArray[np.int32],
+) -> int:
+    for i in range(rows.size):
+        place[rows[i]] = i
+    count = 0
+    for t in triangles:
+        whole = True
+        for i in range(3):
+            row = vertex[3 * t + i]
+            local = place[row]
+            # what earlier calls left behind is told by looking back
+            if local < 0 or local >= rows.size or rows[local] != row:
+                whole = False
+                break
+            out[count, i] = local
+        if whole:
+            count += 1
+    return count
+
+
+def whole_triangles(body: Body, triangles: NDArray[np.int32], rows: NDArray[np.int32]) -> NDArray[np.int32]:
+    """(T, 3) triangles all of whose corners are among some rows, by place in them.
+
+    Parameters
+    ----------
+    body : Body
+    triangles : (S,) int32
+        Triangles to look at.
+    rows : (K,) int32
+        Ascending.
+    """
+    out = np.empty((triangles.size + 1, 3), np.int32)
+    return out[: _local(body.corners.vertex, triangles, rows, body.places(), out)]
 
 
 def lie_of(normal: Vector, triangles: NDArray[np.int32], steps: int = 3) -> Vector:
     """(K,) upward part of the normals around each vertex, averaged over so many rings of triangles."""
-    lie = np.asarray(normal, np.float64)
-    flat = triangles.reshape(-1)
-    for _ in range(steps if triangles.size else 0):
-        mean = lie[triangles].sum(axis=1)
-        total = np.stack([np.bincount(flat, np.repeat(mean[:, axis], 3), lie.shape[0]) for axis in range(3)], axis=1)
-        length = np.linalg.norm(total, axis=1)
-        used = length > 0
-        lie = lie.copy()
-        lie[used] = total[used] / length[used][:, None]
+    lie = np.ascontiguousarray(normal, np.float64)
+    triangles = np.ascontiguousarray(triangles, np.int32)
+    for _ in range(steps):
+        mean = np.zeros_like(lie)
+        _mean_around(lie, triangles, mean)
+        lie = mean
     return np.ascontiguousarray(lie[:, 1])
 
 

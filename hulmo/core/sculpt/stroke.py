@@ -240,7 +240,8 @@ class Stroke:
         after = [copy.region.inside for copy in held if copy.region is not None]
         if not after:
             return []
-        rows = np.unique(np.concatenate(before + after)).astype(np.int32)
+        pieces = before + after
+        rows = pieces[0] if all(piece is pieces[0] for piece in pieces) else np.unique(np.concatenate(pieces))
         return [Touched("position", rows), Touched("normal", self._body.rows_moved(rows))]
 
     def _hold_all(self, sample: Sample) -> None:

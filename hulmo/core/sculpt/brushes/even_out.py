@@ -3,7 +3,6 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from hulmo.core.mesh.one_ring import on_border
 from hulmo.core.sculpt.brush import Brush, Dab
 from hulmo.core.sculpt.brushes.smooth import umbrella
 from hulmo.core.setting import Number, number
@@ -19,15 +18,9 @@ def apply(dab: Dab) -> NDArray[np.float32]:
     Tangential relaxation as in Botsch and Kobbelt, "A remeshing approach to multiresolution modeling" (2004).
     """
     amount = np.minimum(dab.amount, np.float32(1.0))
-    corners = dab.body.corners
-    amount[on_border(corners.opposite, corners.first_corner, dab.rows)] = 0.0
-    normal = np.take(dab.body.vertices["normal"], dab.rows, axis=0)
-    before = np.take(dab.surface, dab.rows, axis=0)
-    at = before
+    before = at = np.take(dab.surface, dab.rows, axis=0)
     for _ in range(int(number(dab.values, "passes"))):
-        step = umbrella(dab, amount) - at
-        step -= normal * np.einsum("ij,ij->i", step, normal)[:, None]
-        at = at + step
+        at = umbrella(dab, amount, along=True)
         dab.surface[dab.rows] = at
     dab.surface[dab.rows] = before  # a brush only says what the values are to be; the engine writes them
     return at

@@ -4,10 +4,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.sculpt.brush import Brush, Dab
-from hulmo.core.sculpt.slide import lie_of, slide
+from hulmo.core.sculpt.slide import lie_of, slide, whole_triangles
 from hulmo.core.setting import Number, number
 
-SWEEPS = 5
+SWEEPS = 2
 """Passes over the triangles that one dab makes; the stroke goes on where one dab left off."""
 
 ANGLE = Number(
@@ -21,16 +21,12 @@ def apply(dab: Dab) -> NDArray[np.float32]:
 
     Only triangles that lie within the brush with all corners take part, so its rim stays and volume is kept.
     """
-    corners = dab.body.corners.vertex.reshape(-1, 3)[dab.triangles]
-    local = np.searchsorted(dab.rows, corners).astype(np.int32)
-    local[local == dab.rows.size] = 0
-    whole = np.all(dab.rows[local] == corners, axis=1)
+    triangles = whole_triangles(dab.body, dab.triangles, dab.rows)
     position = np.take(dab.surface, dab.rows, axis=0).astype(np.float64)
     normal = np.take(dab.body.vertices["normal"], dab.rows, axis=0)
     free = np.minimum(dab.amount, np.float32(1.0))
-    triangles = local[whole]
     moved, _ = slide(
-        position, normal, triangles, free, number(dab.values, "angle"), SWEEPS, lie_of(normal, triangles, 2)
+        position, normal, triangles, free, number(dab.values, "angle"), SWEEPS, lie_of(normal, triangles, 1)
     )
     return moved.astype(np.float32)
 

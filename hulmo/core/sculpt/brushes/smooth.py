@@ -12,7 +12,10 @@ Corners = NDArray[np.int32]
 Points = NDArray[np.float32]
 
 
-@kernel("void(float32[:,::1], int32[::1], int32[::1], int32[::1], int32[::1], float32[::1], float32[:,::1])")
+@kernel(
+    "void(float32[:,::1], int32[::1], int32[::1], int32[::1], int32[::1], float32[::1], float32[:,::1], boolean, "
+    "float32[:,::1])"
+)
 def _smooth(
     position: Points,
     vertex: Corners,
@@ -20,6 +23,8 @@ def _smooth(
     first: Corners,
     rows: Corners,
     amount: NDArray[np.float32],
+    normal: Points,
+    along: bool,
     out: Points,
 ) -> None:
     for i in range(rows.size):
@@ -62,16 +67,29 @@ def _smooth(
         if count == 0:
             share = 0.0
             count = 1
-        out[i, 0] = position[row, 0] + share * (x / count - position[row, 0])
-        out[i, 1] = position[row, 1] + share * (y / count - position[row, 1])
-        out[i, 2] = position[row, 2] + share * (z / count - position[row, 2])
+        x = x / count - position[row, 0]
+        y = y / count - position[row, 1]
+        z = z / count - position[row, 2]
+        if along:
+            if border:
+                share = 0.0
+            away = x * normal[row, 0] + y * normal[row, 1] + z * normal[row, 2]
+            x -= away * normal[row, 0]
+            y -= away * normal[row, 1]
+            z -= away * normal[row, 2]
+        out[i, 0] = position[row, 0] + share * x
+        out[i, 1] = position[row, 1] + share * y
+        out[i, 2] = position[row, 2] + share * z
 
 
-def umbrella(dab: Dab, amount: NDArray[np.float32]) -> Points:
-    """(K, 3) positions a share of the way from each row of a dab to the mean of its one-ring (of its border neighbours)."""
+def umbrella(dab: Dab, amount: NDArray[np.float32], along: bool = False) -> Points:
+    """(K, 3) positions a share of the way from each row of a dab to the mean of its one-ring (of its border neighbours).
+
+    `along` leaves out the part of the way along the row's normal, and keeps borders where they are.
+    """
     corners = dab.body.corners
     out = np.empty((dab.rows.size, 3), np.float32)
-    _smooth(dab.surface, corners.vertex, corners.opposite, corners.first_corner, dab.rows, amount, out)
+    _smooth(dab.surface, corners.vertex, corners.opposite, corners.first_corner, dab.rows, amount, dab.body.vertices["normal"], along, out)
     return out
 
 
@@ -134,7 +152,7 @@ BRUSH = Brush(
             "",
             1,
             50,
-            4,
+            3,
             "How often every dab evens out. More reach further over a fine mesh.",
             comfort=(1, 20),
             whole=True,

@@ -1,0 +1,121 @@
+"""From the hand to the picture: how long a stroke's events wait until what they did is on the screen."""
+
+import json
+import os
+import shutil
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from typing import Any
+
+EVENTS = 300
+EVERY = 16
+"""Milliseconds between two events: a hand at 60 a second."""
+
+
+def bench_hand(say: Callable[[str], None]) -> dict[str, Any]:
+    """Milliseconds from event to picture over a stroke of 300 events in the real window, on the demo.
+
+    Beside it stands the floor of the same run: what one cheap picture takes to draw.
+    """
+    command = [sys.executable, "-m", "hulmo.bench.hand"]
+    if not os.environ.get("DISPLAY"):
+        if shutil.which("xvfb-run") is None:
+            say("hand to picture: not measured, there is no display and no xvfb-run")
+            return {"skipped": "no display"}
+        command = ["xvfb-run", "-a", "-s", "-screen 0 1400x900x24", *command]
+    with tempfile.TemporaryDirectory() as home:
+        environment = {**os.environ, "XDG_CONFIG_HOME": home, "XDG_DATA_HOME": home}
+        done = subprocess.run(command, env=environment, capture_output=True, text=True, check=False)
+    if done.returncode != 0:
+        say(f"hand to picture: failed ({done.stderr.strip()[-200:]})")
+        return {"failed": done.stderr.strip()[-200:]}
+    result: dict[str, Any] = json.loads(done.stdout.splitlines()[-1])
+    say(
+        f"hand to picture over {result['events']} events: p50 {result['delay_ms']['p50']:.0f} ms, "
+        f"p95 {result['delay_ms']['p95']:.0f} ms; one cheap picture takes {result['picture_ms']:.0f} ms; the last event "
+        f"waited {result['last_ms']:.0f} ms"
+    )
+    return result
+
+
+def _measure() -> dict[str, Any]:
+    import numpy as np
+    from PyQt6.QtCore import QCoreApplication, QEvent, QPointF, Qt
+    from PyQt6.QtGui import QMouseEvent
+
+    from hulmo.app.main_window import MainWindow
+    from hulmo.app.session import Session
+    from hulmo.app.start import prepare_application
+    from hulmo.demo import demo_file
+
+    application = prepare_application(["hulmo"])
+    session = Session()
+    session.open_now(demo_file("tern-skerry"), as_copy=True)
+    window = MainWindow(session)
+    window.resize(1280, 800)
+    window.show_project()
+    window.show()
+    canvas = window.canvas
+
+    def pump(until: Callable[[], bool], most: float = 60.0) -> None:
+        end = time.perf_counter() + most
+        while not until() and time.perf_counter() < end:
+            application.processEvents()
+            time.sleep(0.001)
+
+    pump(lambda: False, 3.0)
+    pump(lambda: canvas.resting)
+    waiting: list[float] = []
+    delays: list[float] = []
+    frames: list[float] = []
+
+    def framed() -> None:
+        now = time.perf_counter()
+        frames.append(now)
+        delays.extend(now - sent for sent in waiting)
+        waiting.clear()
+
+    canvas.framed.connect(framed)
+
+    def send(kind: QEvent.Type, i: int) -> None:
+        share = i / EVENTS
+        at = QPointF(
+            canvas.width() * (0.25 + 0.5 * share), canvas.height() * (0.45 + 0.12 * float(np.sin(share * 12)))
+        )
+        held = Qt.MouseButton.NoButton if kind == QEvent.Type.MouseButtonRelease else Qt.MouseButton.LeftButton
+        button = Qt.MouseButton.NoButton if kind == QEvent.Type.MouseMove else Qt.MouseButton.LeftButton
+        place = QPointF(canvas.mapToGlobal(at.toPoint()))
+        waiting.append(time.perf_counter())
+        event = QMouseEvent(kind, at, place, button, held, Qt.KeyboardModifier.NoModifier)
+        QCoreApplication.postEvent(canvas, event)
+
+    begun = time.perf_counter()
+    send(QEvent.Type.MouseButtonPress, 0)
+    for i in range(1, EVENTS - 1):
+        due = begun + i * EVERY / 1000
+        pump(lambda due=due: time.perf_counter() >= due)  # type: ignore[misc]
+        send(QEvent.Type.MouseMove, i)
+    send(QEvent.Type.MouseButtonRelease, EVENTS - 1)
+    last = time.perf_counter()
+    pump(lambda: not waiting)
+    p50, p95 = (1000 * float(value) for value in np.percentile(delays, (50, 95)))
+    start = time.perf_counter()
+    canvas.makeCurrent()
+    assert canvas.picture is not None
+    canvas.picture.quick(canvas.camera, canvas.look)
+    picture = time.perf_counter() - start
+    return {
+        "events": len(delays),
+        "delay_ms": {"p50": round(p50, 1), "p95": round(p95, 1)},
+        "last_ms": round(1000 * (frames[-1] - last), 1),
+        "picture_ms": round(1000 * picture, 1),
+        "frames": len(frames),
+    }
+
+
+if __name__ == "__main__":
+    print(json.dumps(_measure()), flush=True)
+    os._exit(0)  # Qt is left as it is; nothing is to be saved
