@@ -1,29 +1,69 @@
 """The ring of a brush at a surface point."""
 
 import numpy as np
+from numpy.typing import NDArray
 
 from hulmo.app.overlay import Ring
-from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.body import GUARD, Body
+from hulmo.core.mesh.layer import FORM
 from hulmo.core.mesh.spatial_index import SurfacePoint
 from hulmo.core.sculpt.brush import Brush
+from hulmo.core.sculpt.direction import axis_vector
 from hulmo.core.sculpt.ring import draped_ring
+from hulmo.core.sculpt.symmetry import copies
 from hulmo.core.setting import Values, number
 
 NOTHING = np.empty((0, 3))
 
+KEPT = 0.98
+"""Guard from which a brush counts as doing nothing."""
 
-def brush_ring(body: Body, brush: Brush, values: Values, hit: SurfacePoint, inverted: bool) -> Ring:
-    """Rim and core draped on the surface, and a stalk in the direction the brush will push."""
+MOST_TWINS = 11
+"""Symmetric copies whose rings are shown."""
+
+
+def brush_ring(body: Body, brush: Brush, values: Values, hit: SurfacePoint, inverted: bool, looking: NDArray[np.float64]) -> Ring:
+    """Rim and core draped on the surface, and a stalk in the direction the brush will push.
+
+    `looking` is the direction of the pointer's ray.
+    """
     radius, core = number(values, "radius"), number(values, "core") / 100
     normal = body.normal_at(hit)
-    push = np.array([0.0, 1.0, 0.0]) if values.get("direction") == "up" else normal
+    push = {
+        "up": np.array([0.0, 1.0, 0.0]),
+        "viewer": looking / np.linalg.norm(looking),
+        "axis": axis_vector(number(values, "bearing"), number(values, "altitude")) if "bearing" in values else normal,
+    }.get(str(values.get("direction")), normal)
     if inverted and brush.inverse:
         push = -push
     stalk = np.stack((hit.position, hit.position + push * radius * 0.45))
     return Ring(
         draped_ring(body, hit.position, normal, radius),
         draped_ring(body, hit.position, normal, radius * core, 32) if core > 0.02 else NOTHING,
-        stalk if brush.column == "position" else NOTHING,
+        stalk if brush.shapes else NOTHING,
         f"{radius:.3g} m",
-        number(values, "strength") > 0,
+        number(values, "strength") > 0 and (brush.column == GUARD or _guard_at(body, hit) < KEPT),
     )
+
+
+def twin_rims(body: Body, values: Values, ray: tuple[NDArray[np.float64], NDArray[np.float64]]) -> list[NDArray[np.float64]]:
+    """Rims of the symmetric copies of a brush."""
+    rims = []
+    for turn in copies(values)[1 : MOST_TWINS + 1]:
+        hit = body.ray(turn @ ray[0], turn @ ray[1])
+        if hit is not None:
+            rims.append(draped_ring(body, hit.position, body.normal_at(hit), number(values, "radius"), 24))
+    return rims
+
+
+def layer_takes(body: Body, layer: str) -> bool:
+    """Whether a shaping brush can work on a layer as it is."""
+    found = next((entry for entry in body.layers if entry.name == layer), None)
+    return layer == FORM or (found is not None and not found.locked and found.share != 0)
+
+
+def _guard_at(body: Body, hit: SurfacePoint) -> float:
+    if GUARD not in body.vertices:
+        return 0.0
+    rows = body.corners.vertex[3 * hit.triangle : 3 * hit.triangle + 3]
+    return float(hit.weights @ body.vertices[GUARD][rows, 0])

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QObject, QPointF, Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QApplication
 
-from hulmo.app.brush_ring import brush_ring
+from hulmo.app.brush_ring import brush_ring, layer_takes, twin_rims
 from hulmo.app.navigation import Gesture, Navigation, keyed, wheeled
 from hulmo.app.overlay import Overlay
 from hulmo.app.session import WAIT, Session
@@ -195,13 +195,17 @@ class Hand(QObject):
     def refresh(self) -> None:
         """Show the ring where it belongs."""
         marks, brush, body = self._overlay.marks, self.brush, self._session.body
-        marks.ring, marks.loose = None, None
+        marks.ring, marks.loose, marks.twins = None, None, []
         if brush is not None and body is not None and self._pointer is not None and not self._navigation.active:
             if self._hit is None:
                 marks.loose = self._pointer
             else:
                 inverted = _holds(Qt.KeyboardModifier.ControlModifier)
-                marks.ring = brush_ring(body, brush, self._values(brush), self._hit, inverted)
+                values, ray = self._values(brush), self._ray(self._pointer)
+                marks.ring = brush_ring(body, brush, values, self._hit, inverted, ray[1])
+                if brush.shapes and not layer_takes(body, self._session.layer):
+                    marks.ring.works = False
+                marks.twins = twin_rims(body, values, ray)
         self._overlay.update()
 
     def change_radius(self, factor: float) -> None:

@@ -1,7 +1,7 @@
 """What is drawn over the scene: brush ring, scale bar, rose, hint."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
@@ -48,6 +48,7 @@ class Marks:
 
     camera: Camera | None = None
     ring: Ring | None = None
+    twins: list[Points] = field(default_factory=list)
     loose: QPointF | None = None
     hint: str = ""
     depth: float = 1.0
@@ -73,6 +74,11 @@ class Overlay(QWidget):
         if camera is not None:
             if self.marks.ring is not None:
                 self._ring(painter, camera, self.marks.ring)
+                painter.setPen(QPen(QColor(250, 247, 238, 190), 1.2, Qt.PenStyle.DashLine))
+                for rim in self.marks.twins:
+                    outline = self._polygon(camera, rim)
+                    if outline is not None:
+                        painter.drawPolygon(outline)
             self._ink = PALE if self.marks.dark else INK
             self._scale(painter, camera)
             self._rose(painter, camera)

@@ -61,7 +61,7 @@ class ReposeTest(unittest.TestCase):
         history.do(stroke("raise", (0.0, 9, 0, 0, -1, 0), radius=3.0, height=3.5, strength=100.0, direction="up"))
         body = history.project.bodies[0]
         before, steep = volume_under(body), float((face_slopes(body) > 36).mean())
-        rub = tuple((3 * math.cos(a * 0.7) * (a % 5) / 5, 9.0, 3 * math.sin(a * 0.7) * (a % 5) / 5, 0, -1, 0) for a in range(120))
+        rub = tuple((3 * math.cos(a * 0.7) * (a % 5) / 5, 9.0, 3 * math.sin(a * 0.7) * (a % 5) / 5, 0, -1, 0) for a in range(300))
         history.do(Stroke("Body", "slump", rub, {"radius": 6.0, "core": 80.0}))
         self.assertLess(float((face_slopes(body) > 36).mean()), 0.1 * steep)
         self.assertAlmostEqual(volume_under(body) / before, 1.0, delta=0.01)

@@ -9,6 +9,7 @@ from hulmo.app.cards.layer_row import LayerRow
 from hulmo.app.fields.settings_panel import SettingsPanel
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
+from hulmo.core.brushes import BRUSHES
 from hulmo.core.commands import (
     AddLayer,
     ChangeLayer,
@@ -98,7 +99,9 @@ class LayerCard(Card):
     def refresh(self) -> None:
         """Show the layers of the active body."""
         body = self._session.body
-        self.setVisible(self._session.stage.name == "sculpt" and body is not None)
+        tool = self._session.tool
+        guarding = tool.kind == "brush" and not BRUSHES[tool.name].shapes
+        self.setVisible(self._session.stage.name == "sculpt" and body is not None and not guarding)
         if body is None:
             return
         self.list.blockSignals(True)

@@ -69,7 +69,7 @@ class NumberField(QWidget):
     @property
     def value(self) -> float:
         """The present value."""
-        return self._value
+        return float(self._value)
 
     @property
     def edit(self) -> QLineEdit:
@@ -106,7 +106,7 @@ class NumberField(QWidget):
     def _choose(self, value: float) -> None:
         value = min(max(value, self.setting.low), self.setting.high)
         if self.setting.whole:
-            value = round(value)
+            value = float(round(value))
         differs = value != self._value
         self.set_value(value)
         if differs:
