@@ -8,7 +8,19 @@ import pathlib
 
 import numpy as np
 
-from hulmo.core.commands import AddBody, AddGround, Command, Fill, SetLight, SetName, SetViewpoint, Stroke
+from hulmo.core.commands import (
+    AddBody,
+    AddGround,
+    AddLayer,
+    ChangeLayer,
+    Command,
+    Fill,
+    LayRelief,
+    SetLight,
+    SetName,
+    SetViewpoint,
+    Stroke,
+)
 from hulmo.core.recipe import write_recipe
 
 FOLDER = pathlib.Path(__file__).resolve().parent.parent / "hulmo" / "demo"
@@ -165,6 +177,41 @@ class Skerry:
                 radius=size, height=size * self.between(0.15, 0.4), strength=100, direction="up",
             )  # fmt: skip
 
+    def relief(self) -> None:
+        """Well-shaped triangles first; then layers: terraces on the slopes, two passes of noise, cracks and pits by stamp."""
+        for level in np.arange(2.0, 29.0, 2.5):
+            self.stroke("even_out", self.arc(0, 6.4, float(level), 0.0, 0.06), radius=4.0, strength=100, spacing=25)
+        self.even(2.2, 30)
+        self.commands += [
+            LayRelief(
+                self.body, "terraces",
+                {"step": 1.7, "sharpness": 55.0, "irregularity": 120.0, "seed": 4, "slope_low": 25.0, "slope_high": 70.0,
+                 "soft": 60.0},
+                "Beds",
+            ),
+            ChangeLayer(self.body, "Beds", strength=0.5),
+            LayRelief(
+                self.body, "noise", {"kind": "billow", "size": 4.5, "height": 0.5, "octaves": 3, "warp": 40.0, "seed": 7,
+                 "slope_low": 35.0, "soft": 60.0},
+                "Broad noise",
+            ),
+            LayRelief(
+                self.body, "noise", {"kind": "ridged", "size": 1.6, "height": 0.13, "octaves": 3, "warp": 20.0, "seed": 9,
+                 "slope_low": 20.0, "soft": 50.0},
+                "Fine noise",
+            ),
+            AddLayer(self.body, "Cracks and pits"),
+        ]  # fmt: skip
+        for _ in range(34):
+            angle, level = self.between(0, 6.283), self.between(4.0, 24.0)
+            size = self.between(1.4, 3.2)
+            lean = self.between(-0.35, 0.35)
+            image = "crack" if self.rng.random() < 0.7 else "pit"
+            here = inward(angle, level)
+            there = inward(angle + lean * size / 23, level + size)
+            settings = {"image": image, "height_share": self.between(16, 34), "core": 75.0}
+            self.commands.append(Stroke(self.body, "stamp", (here[:6], there[:6]), settings, layer="Cracks and pits"))
+
     def paint(self) -> None:
         """Grounds by hand: pale ledges, turf on top, sand and stones at the foot, weed at the waterline."""
         for start, end, level in self.shelves:
@@ -227,6 +274,7 @@ class Skerry:
         self.even(3.0, 35)
         self.rim()
         self.blocks()
+        self.relief()
         self.commands.append(Fill(self.body, "Dark basalt"))
         self.paint()
         write_recipe(FOLDER / "tern-skerry.json", self.commands)

@@ -30,7 +30,10 @@ def stroke(name: str, label: str, path, pressure, lean=lambda t: (12.0, 18.0)) -
 
 def main() -> None:
     strokes = [
-        stroke("swell", "Light, firm, light", lambda t: (2 * t - 1, 0.15 * math.sin(5 * t)), lambda t: math.sin(math.pi * t) ** 1.5),
+        stroke(
+            "swell", "Light, firm, light", lambda t: (2 * t - 1, 0.15 * math.sin(5 * t)),
+            lambda t: math.sin(math.pi * t) ** 1.5,
+        ),
         stroke("press", "Ever firmer", lambda t: (2 * t - 1, 0.3 - 0.6 * t), lambda t: 0.05 + 0.95 * t * t),
         stroke("feather", "Feather-light", lambda t: (2 * t - 1, 0.1 * math.sin(9 * t)), lambda t: 0.18),
         stroke(

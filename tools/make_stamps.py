@@ -39,7 +39,12 @@ def stamps() -> dict[str, np.ndarray]:
     pit = -(1 - smoothstep(0.0, 0.75, bowl)) * (1 + 0.18 * rough)
     bed = np.abs(x + 0.22 * np.sin(2.2 * y + 0.4))
     gully = -np.exp(-((bed / (0.30 - 0.12 * y)) ** 2)) * (1 + 0.2 * rough) * (0.55 - 0.45 * y)
-    facets = [0.86 * x + 0.35 * y + 0.62, -0.75 * x + 0.3 * y + 0.66, -0.15 * x - 0.8 * y + 0.78, 0.3 * x + 0.85 * y + 0.72]
+    facets = [
+        0.86 * x + 0.35 * y + 0.62,
+        -0.75 * x + 0.3 * y + 0.66,
+        -0.15 * x - 0.8 * y + 0.78,
+        0.3 * x + 0.85 * y + 0.72,
+    ]
     shard = np.clip(np.minimum.reduce(facets) * 1.25 + 0.05 * rough, 0, 1) ** 0.8
     ripple = np.sin(20 * y + 2.2 * noise(x, y, 0.9, 5)) * 0.55 * (1 + 0.3 * rough)
     rim = bowl / 0.62

@@ -9,7 +9,7 @@ from hulmo.core.mesh.layer import FORM
 from hulmo.core.mesh.spatial_index import SurfacePoint
 from hulmo.core.sculpt.brush import Brush
 from hulmo.core.sculpt.direction import axis_vector
-from hulmo.core.sculpt.ring import draped_ring
+from hulmo.core.sculpt.ring import draped_ring, lie_around
 from hulmo.core.sculpt.symmetry import copies
 from hulmo.core.setting import Values, number
 
@@ -22,7 +22,9 @@ MOST_TWINS = 11
 """Symmetric copies whose rings are shown."""
 
 
-def brush_ring(body: Body, brush: Brush, values: Values, hit: SurfacePoint, inverted: bool, looking: NDArray[np.float64]) -> Ring:
+def brush_ring(
+    body: Body, brush: Brush, values: Values, hit: SurfacePoint, inverted: bool, looking: NDArray[np.float64]
+) -> Ring:
     """Rim and core draped on the surface, and a stalk in the direction the brush will push.
 
     `looking` is the direction of the pointer's ray.
@@ -37,22 +39,27 @@ def brush_ring(body: Body, brush: Brush, values: Values, hit: SurfacePoint, inve
     if inverted and brush.inverse:
         push = -push
     stalk = np.stack((hit.position, hit.position + push * radius * 0.45))
+    lie = lie_around(body, hit.triangle, hit.position, normal, radius)
     return Ring(
-        draped_ring(body, hit.position, normal, radius),
-        draped_ring(body, hit.position, normal, radius * core, 32) if core > 0.02 else NOTHING,
+        draped_ring(body, hit.position, lie, radius),
+        draped_ring(body, hit.position, lie, radius * core, 32) if core > 0.02 else NOTHING,
         stalk if brush.shapes else NOTHING,
         f"{radius:.3g} m",
         number(values, "strength") > 0 and (brush.column == GUARD or _guard_at(body, hit) < KEPT),
     )
 
 
-def twin_rims(body: Body, values: Values, ray: tuple[NDArray[np.float64], NDArray[np.float64]]) -> list[NDArray[np.float64]]:
+def twin_rims(
+    body: Body, values: Values, ray: tuple[NDArray[np.float64], NDArray[np.float64]]
+) -> list[NDArray[np.float64]]:
     """Rims of the symmetric copies of a brush."""
     rims = []
     for turn in copies(values)[1 : MOST_TWINS + 1]:
         hit = body.ray(turn @ ray[0], turn @ ray[1])
         if hit is not None:
-            rims.append(draped_ring(body, hit.position, body.normal_at(hit), number(values, "radius"), 24))
+            radius = number(values, "radius")
+            lie = lie_around(body, hit.triangle, hit.position, body.normal_at(hit), radius)
+            rims.append(draped_ring(body, hit.position, lie, radius, 24))
     return rims
 
 

@@ -93,12 +93,12 @@ class Hand(QObject):
 
     @property
     def brush(self) -> Brush | None:
-        """The brush in hand; with Shift held, the one that smooths instead of any other that shapes."""
+        """The brush in hand; with Shift held, the one that smooths instead of any other of the Sculpt stage."""
         tool = self._session.tool
         if tool.kind != "brush":
             return None
         brush = BRUSHES[tool.name]
-        return BRUSHES["smooth"] if _holds(Qt.KeyboardModifier.ShiftModifier) and brush.column == "position" else brush
+        return BRUSHES["smooth"] if _holds(Qt.KeyboardModifier.ShiftModifier) and brush.stage == "sculpt" else brush
 
     def press(self, at: QPointF, button: Qt.MouseButton, pen: Touch = FULL) -> None:
         """Begin a stroke, a view, or a change of brush size."""

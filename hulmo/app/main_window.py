@@ -142,6 +142,7 @@ class MainWindow(QMainWindow):
         self.canvas.hand.pointed.connect(self.reading.point)
         self.heading.look_chosen.connect(self.show_look)
         self.look_card.changed.connect(self.canvas.set_look_value)
+        self.layer_card.change_asked.connect(self.relief_card.change)
         self.brush_card.practised.connect(self._practise)
         self.heading.asked.connect(self._asked)
         self.heading.recent_chosen.connect(lambda name: self._before_leaving(lambda: self._open(pathlib.Path(name))))

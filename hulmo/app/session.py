@@ -170,11 +170,14 @@ class Session(QObject):
 
     def do(self, command: Command) -> bool:
         """Apply a command at once; what goes wrong is said in a notice."""
+        return self._apply(self.history.do, command)
+
+    def _apply(self, how: Callable[[Command], Any], command: Command) -> bool:
         if self.busy:
             self.noticed.emit(WAIT)
             return False
         try:
-            self.history.do(command)
+            how(command)
         except HulmoError as error:
             self.noticed.emit(str(error))
             return False
@@ -191,9 +194,8 @@ class Session(QObject):
         """
         now = time.monotonic()
         last, at, key = self._merged
-        if key == control and now - at < MERGE_WITHIN and not self.busy and self.history.last_command is last:
-            self.history.undo()
-        done = self.do(command)
+        again = key == control and now - at < MERGE_WITHIN and self.history.last_command is last
+        done = self._apply(self.history.do_instead if again else self.history.do, command)
         self._merged = (command, now, control)
         return done
 

@@ -82,9 +82,7 @@ def _measure() -> dict[str, Any]:
 
     def send(kind: QEvent.Type, i: int) -> None:
         share = i / EVENTS
-        at = QPointF(
-            canvas.width() * (0.25 + 0.5 * share), canvas.height() * (0.45 + 0.12 * float(np.sin(share * 12)))
-        )
+        at = QPointF(canvas.width() * (0.25 + 0.5 * share), canvas.height() * (0.45 + 0.12 * float(np.sin(share * 12))))
         held = Qt.MouseButton.NoButton if kind == QEvent.Type.MouseButtonRelease else Qt.MouseButton.LeftButton
         button = Qt.MouseButton.NoButton if kind == QEvent.Type.MouseMove else Qt.MouseButton.LeftButton
         place = QPointF(canvas.mapToGlobal(at.toPoint()))

@@ -13,7 +13,7 @@ from hulmo.core.project import Project
 
 VERTICES = 1_000_000
 REPEATS = 5
-WORK = (
+WORK: tuple[tuple[str, str, dict[str, Any]], ...] = (
     ("noise, 6 octaves", "noise", {"octaves": 6}),
     ("image, all sides", "image", {"image": "ripple"}),
     ("terraces", "terraces", {}),

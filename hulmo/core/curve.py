@@ -42,16 +42,16 @@ def curve_table(points: Points) -> NDArray[np.float64]:
             w1, w2 = 2 * width[i] + width[i - 1], width[i] + 2 * width[i - 1]
             slope[i] = (w1 + w2) / (w1 / before + w2 / after)
     at = np.linspace(0.0, 1.0, STEPS)
-    i = np.clip(np.searchsorted(x, at, side="right") - 1, 0, x.size - 2)
-    t = (at - x[i]) / width[i]
+    span = np.clip(np.searchsorted(x, at, side="right") - 1, 0, x.size - 2)
+    t = (at - x[span]) / width[span]
     t2, t3 = t * t, t * t * t
     value = (
-        (2 * t3 - 3 * t2 + 1) * y[i]
-        + (t3 - 2 * t2 + t) * width[i] * slope[i]
-        + (3 * t2 - 2 * t3) * y[i + 1]
-        + (t3 - t2) * width[i] * slope[i + 1]
+        (2 * t3 - 3 * t2 + 1) * y[span]
+        + (t3 - 2 * t2 + t) * width[span] * slope[span]
+        + (3 * t2 - 2 * t3) * y[span + 1]
+        + (t3 - t2) * width[span] * slope[span + 1]
     )
-    return np.clip(value, 0.0, 1.0)
+    return np.asarray(np.clip(value, 0.0, 1.0))
 
 
 def curve_at(table: NDArray[np.float64], share: float) -> float:

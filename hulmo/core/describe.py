@@ -3,7 +3,11 @@
 from dataclasses import asdict
 from typing import Any
 
+import numpy as np
+from numpy.typing import NDArray
+
 from hulmo.core.ground.weights import weights_of
+from hulmo.core.mesh.body import GUARD
 from hulmo.core.mesh.measure import measure
 from hulmo.core.project import Project
 
@@ -20,6 +24,18 @@ def describe(project: Project) -> dict[str, Any]:
                 **asdict(measures),
                 "closed": measures.closed,
                 "uv": body.corners.uv is not None,
+                "layers": [
+                    {
+                        "name": layer.name,
+                        "strength": layer.strength,
+                        "shown": layer.shown,
+                        "locked": layer.locked,
+                        "rms": round(rms(body.vertices[layer.column]), 6),
+                        "relief": None if layer.laid is None else layer.laid.relief,
+                    }
+                    for layer in body.layers
+                ],
+                "guarded": round(float(body.vertices[GUARD].mean()), 6) if GUARD in body.vertices else 0.0,
                 "ground_shares": {
                     ground.name: round(float(share), 6) for ground, share in zip(project.grounds, shares, strict=True)
                 },
@@ -35,6 +51,11 @@ def describe(project: Project) -> dict[str, Any]:
         "blend": {"mode": project.blend.mode, "depth": project.blend.depth},
         "viewpoints": [view.name for view in project.viewpoints],
     }
+
+
+def rms(offsets: NDArray[np.float32]) -> float:
+    """Root-mean-square length of (N, 3) offsets, metres."""
+    return float(np.sqrt(np.mean(np.einsum("ij,ij->i", offsets, offsets, dtype=np.float64)))) if offsets.size else 0.0
 
 
 def as_text(figures: dict[str, Any]) -> str:
@@ -53,6 +74,9 @@ def as_text(figures: dict[str, Any]) -> str:
             f"{100 * body['thin_share']:.2f} % thin triangles",
             "    grounds " + ", ".join(f"{name} {100 * share:.1f} %" for name, share in body["ground_shares"].items()),
         ]
+        if body["layers"]:
+            layers = ", ".join(f"{entry['name']} {100 * entry['strength']:.0f} %" for entry in body["layers"])
+            lines.append(f"    relief layers, lowest first: {layers}")
     names = ", ".join(f"{ground['name']} ({ground['tile']:g} m)" for ground in figures["grounds"])
     lines.append(f"  palette {names}")
     lines.append(f"  blend {figures['blend']['mode']}, depth {figures['blend']['depth']:g}")

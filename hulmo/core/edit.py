@@ -1,6 +1,6 @@
 """An edit: a sparse, reversible change of a project. What history, journal, renderer and panels read."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Any, Protocol
 
@@ -134,7 +134,7 @@ class LayersDelta:
     body: int
     before: tuple[Layer, ...]
     after: tuple[Layer, ...]
-    columns: dict[str, tuple[Points | None, Points | None]] = field(default_factory=dict)
+    columns: Mapping[str, tuple[Points | None, Points | None]] = field(default_factory=dict)
 
     @property
     def nbytes(self) -> int:
@@ -222,3 +222,18 @@ class Edit:
         for delta in reversed(self.deltas):
             delta.put(project, False, change)
         return change
+
+
+def joined(first: Edit, second: Edit) -> Edit | None:
+    """One edit for two of the same kind that followed each other; None when they are not of a kind that can be joined.
+
+    Joined are steps of a dragged control: project attributes, and layers whose offsets stay.
+    """
+    if len(first.deltas) != 1 or len(second.deltas) != 1:
+        return None
+    old, new = first.deltas[0], second.deltas[0]
+    if isinstance(old, FieldDelta) and isinstance(new, FieldDelta) and old.name == new.name:
+        return Edit(second.label, (FieldDelta(old.name, old.before, new.after),))
+    if isinstance(old, LayersDelta) and isinstance(new, LayersDelta) and not old.columns and not new.columns:
+        return Edit(second.label, (LayersDelta(old.body, old.before, new.after),)) if old.body == new.body else None
+    return None

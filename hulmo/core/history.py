@@ -4,7 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from hulmo.core.commands import Command, LiveStroke, Stroke
-from hulmo.core.edit import Change, Edit
+from hulmo.core.edit import Change, Edit, joined
 from hulmo.core.progress import Progress, silent
 from hulmo.core.project import Project
 from hulmo.core.spill import OnDisk, Spill
@@ -123,6 +123,34 @@ class History:
         self.commit(command, edit)
         return edit
 
+    def do_instead(self, command: Command) -> None:
+        """Apply a command in place of the last one: one step for all values that a dragged control gives.
+
+        Raises
+        ------
+        InvalidInput
+            The command could not be applied; the last one stays.
+        """
+        self.finish()
+        self.drop_preview()
+        last = self._done[-1] if self._done else None
+        if last is None or self._undone:
+            self.do(command)
+            return
+        edit = self.prepare(command)
+        together = joined(last.loaded(), edit)
+        if together is None:
+            self.undo()
+            self.do(command)
+            return
+        change = edit.apply(self.project)
+        if last is self._saved:
+            self._saved, self._forgot_saved = None, True
+        self._done[-1] = Entry(command, together)
+        self._note("undo")
+        self._note(command)
+        self._tell(change)
+
     def prepare(self, command: Command, progress: Progress | None = None) -> Edit:
         """The edit of a command, not yet applied; may run in another thread while the project is left alone."""
         return command.edit(self.project, progress or silent())
@@ -150,7 +178,7 @@ class History:
         if self._preview is None:
             return False
         entry, self._preview = self._preview, None
-        self._remember(entry.command, entry.edit)
+        self._remember(entry.command, entry.loaded())
         self._tell(Change())
         return True
 

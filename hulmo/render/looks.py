@@ -70,12 +70,30 @@ class Look:
     ramp: tuple[Colour, ...] = ()
 
 
-SAND: tuple[Colour, ...] = ((0.36, 0.25, 0.16), (0.55, 0.40, 0.26), (0.72, 0.58, 0.41), (0.86, 0.76, 0.60), (0.96, 0.91, 0.80))
-SEA: tuple[Colour, ...] = ((0.93, 0.95, 0.92), (0.70, 0.82, 0.82), (0.42, 0.63, 0.66), (0.19, 0.42, 0.47), (0.06, 0.21, 0.27))
+SAND: tuple[Colour, ...] = (
+    (0.36, 0.25, 0.16),
+    (0.55, 0.40, 0.26),
+    (0.72, 0.58, 0.41),
+    (0.86, 0.76, 0.60),
+    (0.96, 0.91, 0.80),
+)
+SEA: tuple[Colour, ...] = (
+    (0.93, 0.95, 0.92),
+    (0.70, 0.82, 0.82),
+    (0.42, 0.63, 0.66),
+    (0.19, 0.42, 0.47),
+    (0.06, 0.21, 0.27),
+)
 INDIGO: tuple[Colour, ...] = (
     (0.09, 0.13, 0.33), (0.29, 0.36, 0.58), (0.60, 0.64, 0.76), (0.82, 0.84, 0.89), (0.98, 0.98, 0.99),
 )  # fmt: skip
-OCHRE: tuple[Colour, ...] = ((0.93, 0.91, 0.85), (0.93, 0.91, 0.85), (0.90, 0.72, 0.42), (0.76, 0.44, 0.12), (0.42, 0.19, 0.03))
+OCHRE: tuple[Colour, ...] = (
+    (0.93, 0.91, 0.85),
+    (0.93, 0.91, 0.85),
+    (0.90, 0.72, 0.42),
+    (0.76, 0.44, 0.12),
+    (0.42, 0.19, 0.03),
+)
 
 _FORM: tuple[Setting, ...] = (
     Choice(
@@ -93,34 +111,36 @@ _FORM: tuple[Setting, ...] = (
            "A lamp that stays: from north, over east.", only=(("light", "view"), ("light", "fixed"))),
     Number("altitude", "Height", "°", -30.0, 90.0, 40.0, "How high the lamp stands; low light shows small relief.",
            only=(("light", "view"), ("light", "fixed"))),
-    Number("cavity", "Cavity shading", "%", 0.0, 200.0, 70.0, "Darkens hollows and lightens edges, so that small relief shows."),
+    Number("cavity", "Cavity shading", "%",
+                 0.0, 200.0, 70.0, "Darkens hollows and lightens edges, so that small relief shows."),
 )  # fmt: skip
 
 LOOKS: dict[str, Look] = {
     look.name: look
     for look in (
-        Look("lit", "Lit", "Grounds under sun and sky, as delivered.", "1", "ground.frag", textured=True, shaded=True, sky=True),
+        Look("lit", "Lit", "Grounds under sun and sky, as delivered.", "1", "ground.frag",
+                 textured=True, shaded=True, sky=True),
         Look("ground", "Ground", "The blended ground colours without light.", "2", "ground.frag", textured=True),
         Look("form", "Form", "Plain clay, to judge the shape.", "3", "form.frag", shaded=True, curved=True, settings=_FORM),
         Look("mesh", "Mesh", "Clay with all mesh edges.", "4", "form.frag", shaded=True, geometry="mesh.geom"),
         Look(
             "height", "Height", "Bands of height with contour lines.", "5", "measure.frag", measure=1, ramp=SAND,
             settings=(
-                Number("interval", "Lines every", "m", 0.01, 1000.0, 1.0, "Metres of height from one contour line to the next; "
+                Number("interval", "Lines every", "m", 0.01, 1000.0, 1.0, "Metres of height from one contour to the next; "
                        "every fifth is stronger.", comfort=(0.1, 20.0), curve=3.0),
             ),
         ),
         Look(
             "slope", "Slope", "How steep the surface is.", "6", "measure.frag", measure=2, ramp=SEA,
             settings=(
-                Number("mark", "Line at", "°", 0.0, 180.0, 34.0, "Draws a line where the surface is as steep as this: 34 is "
+                Number("mark", "Line at", "°", 0.0, 180.0, 34.0, "A line where the surface is as steep as this: 34 is "
                        "loose sand at rest."),
             ),
         ),
         Look(
             "curvature", "Curvature", "Ridges and hollows.", "7", "measure.frag", measure=3, ramp=INDIGO, curved=True,
             settings=(
-                Number("radius", "Full at radius", "m", 0.01, 1000.0, 2.0, "What is rounded with this radius, or tighter, gets "
+                Number("radius", "Full at radius", "m", 0.01, 1000.0, 2.0, "What is rounded with this radius or tighter gets "
                        "the full colour.", comfort=(0.1, 40.0), curve=3.0),
             ),
         ),
@@ -128,8 +148,8 @@ LOOKS: dict[str, Look] = {
             "stretch", "Pulled long", "Triangles with edges much longer than the body's mean.", "8", "measure.frag",
             measure=4, ramp=OCHRE, geometry="stretch.geom",
             settings=(
-                Number("limit", "Too long from", "times", 1.1, 20.0, 2.0, "Longest edge of a triangle, in mean edges of the "
-                       "body.", comfort=(1.1, 8.0)),
+                Number("limit", "Too long from", "times", 1.1, 20.0, 2.0, "Longest edge of a triangle, in mean edges of "
+                       "the body.", comfort=(1.1, 8.0)),
             ),
         ),
     )
@@ -152,8 +172,15 @@ def legend(look: Look, values: dict[str, Value], bounds: Bounds) -> Legend | Non
         return Legend(look.label, look.ramp, marks, f"line at {number(values, 'mark'):g}°")
     if look.name == "curvature":
         radius = number(values, "radius")
-        return Legend(look.label, look.ramp, ((0.0, f"hollow {radius:g} m"), (0.5, "flat"), (1.0, f"ridge {radius:g} m")))
+        return Legend(
+            look.label, look.ramp, ((0.0, f"hollow {radius:g} m"), (0.5, "flat"), (1.0, f"ridge {radius:g} m"))
+        )
     if look.name == "stretch":
         limit = number(values, "limit")
-        return Legend(look.label, look.ramp[1:], ((0.0, f"{limit:g} times"), (1.0, f"{3 * limit:g} times")), "longest edge, in mean edges")
+        return Legend(
+            look.label,
+            look.ramp[1:],
+            ((0.0, f"{limit:g} times"), (1.0, f"{3 * limit:g} times")),
+            "longest edge, in mean edges",
+        )
     return None

@@ -219,7 +219,10 @@ class HandTest(WindowTest):
         assert ring is not None
         np.testing.assert_allclose(np.linalg.norm(ring.rim, axis=1), 10, atol=0.15)
         self.assertEqual(ring.label, "4 m")
-        self.assertRegex(self.window.reading.under, r"height -?\d+\.\d\d m   slope \d+°   ridge r 10 m   edge 0\.\d+ m   Dark basalt 100 %")
+        self.assertRegex(
+            self.window.reading.under,
+            r"height -?\d+\.\d\d m   slope \d+°   ridge r 10 m   edge 0\.\d+ m   Dark basalt 100 %",
+        )
         self.mouse("move", self.canvas, QPoint(10, 700))
         QTest.qWait(20)
         self.assertIsNone(self.canvas.overlay.marks.ring)

@@ -39,7 +39,9 @@ def added_up(body: Body) -> np.ndarray:
     return total
 
 
-def on(layer: str, brush: str = "raise", samples: tuple[tuple[float, ...], ...] = (DOWN,), **settings: object) -> Stroke:
+def on(
+    layer: str, brush: str = "raise", samples: tuple[tuple[float, ...], ...] = (DOWN,), **settings: object
+) -> Stroke:
     return Stroke("Body", brush, samples, {"strength": 100.0, **settings}, layer=layer)
 
 

@@ -156,7 +156,12 @@ class ImageTest(unittest.TestCase):
         for name, channel, kind, words in (
             (str(self.folder / "text.png"), "grey", FileProblem, "no image that can be read"),
             (str(self.folder / "half.png"), "grey", FileProblem, "no image that can be read"),
-            (self.file("dot.png", Image.new("L", (1, 1))), "grey", FileProblem, "1 x 1 pixels; a relief needs at least 2"),
+            (
+                self.file("dot.png", Image.new("L", (1, 1))),
+                "grey",
+                FileProblem,
+                "1 x 1 pixels; a relief needs at least 2",
+            ),
             (wide, "grey", FileProblem, "30000 x 4 pixels; at most 16384"),
             (nan, "grey", FileProblem, "not finite"),
             (str(self.folder / "gone.png"), "grey", FileProblem, "no such image file .* one of crack"),
@@ -208,7 +213,10 @@ class PresetTest(unittest.TestCase):
             for text, words in (
                 ("{", "holds no brush presets, or is damaged"),
                 ('{"hulmo_presets": 1, "presets": [{"name": "a", "brush": "zap"}]}', "no brush 'zap'"),
-                ('{"hulmo_presets": 1, "presets": [{"name": "a", "brush": "raise", "settings": {"radius": -3}}]}', "radius is -3"),
+                (
+                    '{"hulmo_presets": 1, "presets": [{"name": "a", "brush": "raise", "settings": {"radius": -3}}]}',
+                    "radius is -3",
+                ),
                 ("[" * 90_000, "holds no brush presets"),
             ):
                 file.write_text(text)

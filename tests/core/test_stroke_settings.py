@@ -46,7 +46,7 @@ class SymmetryTest(unittest.TestCase):
                 both = moved(history, stroke(brush, *samples, mirror=mirror, **settings))
                 mirrored = np.zeros_like(plain)
                 mirrored[lookup(position, position * flip)] = plain * flip
-                np.testing.assert_allclose(both, plain + mirrored, atol=0.015, err_msg=f"{brush} {mirror}")
+                np.testing.assert_allclose(both, plain + mirrored, atol=0.03, err_msg=f"{brush} {mirror}")
             four = moved(history, stroke(brush, *samples, turns=4.0, **settings))
             total = plain.copy()
             for turns in range(1, 4):
@@ -55,7 +55,7 @@ class SymmetryTest(unittest.TestCase):
                 turned = np.zeros_like(plain)
                 turned[lookup(position, position @ turn.T)] = plain @ turn.T
                 total += turned
-            np.testing.assert_allclose(four, total, atol=0.015, err_msg=brush)
+            np.testing.assert_allclose(four, total, atol=0.03, err_msg=brush)
 
     def test_copies_that_overlap_give_one_coat_and_both_hauls(self) -> None:
         history = ball()
@@ -191,7 +191,9 @@ class StampTest(unittest.TestCase):
         sizes = []
         for drag in (1.0, 3.0):
             samples = ((0.0, 9, 0, 0, -1, 0), (drag, 9, 0, 0, -1, 0))
-            change = moved(history, stroke("stamp", *samples, image="pit", height_share=50.0, core=95.0, falloff="flat"))
+            change = moved(
+                history, stroke("stamp", *samples, image="pit", height_share=50.0, core=95.0, falloff="flat")
+            )
             touched = position[np.abs(change[:, 1]) > 0.02 * drag]
             sizes.append(float(np.linalg.norm(touched[:, (0, 2)], axis=1).max()))
             self.assertAlmostEqual(float(-change[:, 1].min()), 0.5 * drag, delta=0.12 * drag)
@@ -226,7 +228,9 @@ class EvenOutTest(unittest.TestCase):
             return smallest_angles(sides, np.linalg.norm(np.cross(b - a, c - a), axis=1))
 
         before = angles()
-        history.do(stroke("even_out", (0.0, 9, 0, 0, -1, 0), radius=20.0, core=90.0, strength=100.0, build_up="one_coat"))
+        history.do(
+            stroke("even_out", (0.0, 9, 0, 0, -1, 0), radius=20.0, core=90.0, strength=100.0, build_up="one_coat")
+        )
         after = angles()
         self.assertGreater(np.percentile(after, 2), 1.3 * np.percentile(before, 2))
         np.testing.assert_allclose(np.linalg.norm(position, axis=1), 5.0, atol=0.05)

@@ -6,9 +6,20 @@ import unittest
 import numpy as np
 
 from hulmo.core.brushes import BRUSHES
-from hulmo.core.commands import Fill, LockBorder, RemoveGround, ResetCoat
+from hulmo.core.commands import (
+    AddLayer,
+    ChangeGuard,
+    Fill,
+    GuardFrom,
+    LayRelief,
+    LockBorder,
+    RemoveGround,
+    ResetCoat,
+    Stroke,
+)
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.forms import Shape
+from hulmo.core.relief import RELIEFS
 from hulmo.core.sculpt.falloff import FALLOFFS, falloff
 from hulmo.core.sculpt.noise import fbm
 from hulmo.core.sculpt.ring import draped_ring
@@ -33,7 +44,9 @@ class FalloffTest(unittest.TestCase):
             at = falloff(name, np.array([0.0, 0.5, 1.0]))
             self.assertEqual(at[0], 1.0)
             self.assertEqual(at[2], 1.0 if name == "flat" else 0.0)
-            middle = {"smooth": 0.5, "dome": math.sqrt(0.75), "sharp": 0.25, "linear": 0.5, "flat": 1.0, "curve": 0.5}[name]
+            middle = {"smooth": 0.5, "dome": math.sqrt(0.75), "sharp": 0.25, "linear": 0.5, "flat": 1.0, "curve": 0.5}[
+                name
+            ]
             self.assertAlmostEqual(at[1], middle)
 
     def test_a_dab_has_the_profile_it_names(self) -> None:
@@ -356,8 +369,20 @@ class SamplerTest(unittest.TestCase):
         history = project_with("sheet", **FLAT)
         one = Body.from_shape("Body", Shape(np.eye(3, dtype=np.float32), np.array([[0, 1, 2]], np.int32)))
         history.project.bodies = (one,)
-        history.do(stroke("raise", (0.0, 0, 0, 1, 1, 1), radius=5.0))
-        history.do(stroke("smooth", (0.0, 0, 0, 1, 1, 1), radius=5.0))
+        for layer in ("", "Thin"):
+            for brush in BRUSHES.values():
+                ground = "Shell sand" if brush.needs_ground else ""
+                rays = ((0.0, 0, 0, 1, 1, 1), (0.1, 0, 0, 1, 1, 1))
+                settings = {"radius": 5.0, "reach": "all"}
+                history.do(Stroke("Body", brush.name, rays, settings, ground, layer=layer if brush.shapes else ""))
+            self.assertTrue(np.isfinite(one.vertices["position"]).all())
+            if not layer:
+                history.do(AddLayer("Body", "Thin"))
+        for relief in RELIEFS:
+            history.do(LayRelief("Body", relief))
+        for way in ("grow", "soften", "invert"):
+            history.do(ChangeGuard("Body", way))
+        history.do(GuardFrom("Body", "ridge", 1.0))
         self.assertTrue(np.isfinite(one.vertices["position"]).all())
 
     def test_the_ring_lies_on_the_surface(self) -> None:

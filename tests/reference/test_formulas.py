@@ -74,9 +74,7 @@ class SmoothTest(unittest.TestCase):
         expected, before = position.astype(float), position.copy()
         for passes in (1, 2, 3):
             expected = expected + amount[:, None] * (mean @ expected - expected)
-            got = smooth.apply(
-                dab_of(body, rows, amount, passes=float(passes), kind="strong")
-            )
+            got = smooth.apply(dab_of(body, rows, amount, passes=float(passes), kind="strong"))
             np.testing.assert_allclose(got, expected, atol=1e-5)
             np.testing.assert_array_equal(position, before)
 

@@ -61,7 +61,10 @@ class ReposeTest(unittest.TestCase):
         history.do(stroke("raise", (0.0, 9, 0, 0, -1, 0), radius=3.0, height=3.5, strength=100.0, direction="up"))
         body = history.project.bodies[0]
         before, steep = volume_under(body), float((face_slopes(body) > 36).mean())
-        rub = tuple((3 * math.cos(a * 0.7) * (a % 5) / 5, 9.0, 3 * math.sin(a * 0.7) * (a % 5) / 5, 0, -1, 0) for a in range(300))
+        rub = tuple(
+            (3 * math.cos(a * 0.7) * (a % 5) / 5, 9.0, 3 * math.sin(a * 0.7) * (a % 5) / 5, 0, -1, 0)
+            for a in range(300)
+        )
         history.do(Stroke("Body", "slump", rub, {"radius": 6.0, "core": 80.0}))
         self.assertLess(float((face_slopes(body) > 36).mean()), 0.1 * steep)
         self.assertAlmostEqual(volume_under(body) / before, 1.0, delta=0.01)
@@ -189,7 +192,8 @@ class DisplacementTest(unittest.TestCase):
                 Image.fromarray(np.full((8, 8), value, np.uint16)).save(f"{folder}/{name}.png")
             Image.fromarray(halves).save(f"{folder}/halves.png")
             for name, height, low, high in (
-                ("black", 0.11, 0.0, 0.0), ("white", 0.11, 0.11, 0.11), ("halves", 0.11, 0.0, 0.11), ("white", -3.0, -3.0, -3.0),
+                ("black", 0.11, 0.0, 0.0), ("white", 0.11, 0.11, 0.11), ("halves", 0.11, 0.0, 0.11),
+                ("white", -3.0, -3.0, -3.0),
             ):  # fmt: skip
                 history = project_with("sheet", size=1.0, depth=1.0, edge=0.02)
                 given = {"image": f"{folder}/{name}.png", "height": height, "mapping": "above_once"}
@@ -211,7 +215,8 @@ class FormFirstTest(unittest.TestCase):
              "settings": {"radius": 10.0, "height": 5.0, "strength": 100.0, "direction": "up"}},
             {"do": "lay_relief", "body": "Land", "relief": "noise", "layer": "Fine",
              "settings": {"size": 1.5, "height": 0.25, "along": "up"}},
-            {"do": "stroke", "body": "Land", "brush": "smooth", "samples": over, "settings": {"radius": 6.0, "strength": 100.0}},
+            {"do": "stroke", "body": "Land", "brush": "smooth", "samples": over,
+             "settings": {"radius": 6.0, "strength": 100.0}},
         ]  # fmt: skip
         with tempfile.TemporaryDirectory() as name:
             folder = pathlib.Path(name)

@@ -1,6 +1,9 @@
 """The card of the brush in hand."""
 
+import pathlib
+
 from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QInputDialog, QLineEdit, QMenu, QPushButton, QToolButton, QWidget
 
 from hulmo.app.cards.card import Card
@@ -63,7 +66,9 @@ class BrushCard(Card):
         self.body.addWidget(self.more)
         self.body.addWidget(self.further)
         self.practise = QPushButton("Practice pen")
-        self.practise.setToolTip("Plays a recorded pen stroke with pressure on the canvas, to try the brush without a tablet")
+        self.practise.setToolTip(
+            "Plays a recorded pen stroke with pressure on the canvas, to try the brush without a tablet"
+        )
         pens = QMenu(self)
         for entry in recordings():
             self._entry(pens, entry.label).triggered.connect(lambda _, name=entry.name: self.practised.emit(name))
@@ -137,7 +142,7 @@ class BrushCard(Card):
             for preset in own:
                 self._entry(forget, preset.name).triggered.connect(lambda _, preset=preset: self.shelf.remove(preset))
         self._entry(self._menu, "Take in from a file…").triggered.connect(
-            lambda: ask_json(self.window() or self, "Presets to take in", self.shelf.take_in)
+            lambda: ask_json(self.window() or self, "Presets to take in", self._take_in)
         )
         hand_on = self._entry(self._menu, "Hand on all own presets…")
         hand_on.setEnabled(bool(self.shelf.own))
@@ -148,7 +153,7 @@ class BrushCard(Card):
             )
         )  # fmt: skip
 
-    def _entry(self, menu: QMenu, text: str):  # type: ignore[no-untyped-def]
+    def _entry(self, menu: QMenu, text: str) -> QAction:
         action = menu.addAction(text)
         assert action is not None
         return action
@@ -158,6 +163,11 @@ class BrushCard(Card):
             self._session.use_preset(preset)
         except HulmoError as error:
             self._session.noticed.emit(str(error))
+
+    def _take_in(self, file: pathlib.Path) -> None:
+        count = self.shelf.take_in(file)
+        if count:
+            self._session.noticed.emit(f"{file.name}: {count} presets taken in.")
 
     def _ask_name(self) -> None:
         dialog = QInputDialog(self.window())

@@ -160,11 +160,11 @@ class GroundCard(Card):
         self.name.setText(self._here())
 
     def _tiled(self, _: str, value: Value) -> None:
-        self._session.do_merged(ChangeGround(self._here(), tile=float(value)), f"tile {self._here()}")
+        self._session.do_merged(ChangeGround(self._here(), tile=float(str(value))), f"tile {self._here()}")
 
     def _blended(self, name: str, value: Value) -> None:
         blend = msgspec.structs.asdict(self._session.project.blend)
-        blend[name] = float(value) / 100 if name == "depth" else value
+        blend[name] = float(str(value)) / 100 if name == "depth" else value
         self._session.do_merged(SetBlend(**blend), f"blend {name}")
 
     def _ask_tint(self) -> None:

@@ -1,6 +1,6 @@
 """The card of the relief layers of the active body."""
 
-from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QMenu, QPushButton, QWidget
 
@@ -36,7 +36,15 @@ _STRENGTH = (
 
 
 class LayerCard(Card):
-    """List of layers, the highest first and the form last; brushes work on the chosen one."""
+    """List of layers, the highest first and the form last; brushes work on the chosen one.
+
+    Signals
+    -------
+    change_asked : Layer
+        The settings that a layer was laid with are to be changed.
+    """
+
+    change_asked = pyqtSignal(object)
 
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__("Relief layers", "Brushes work on the chosen one.", parent)
@@ -70,6 +78,7 @@ class LayerCard(Card):
             ("merge", "Merge down", lambda: self._do(MergeLayer)),
             ("clear", "Clear", lambda: self._do(ClearLayer)),
             ("again", "Lay again", lambda: self._do(RelayRelief)),
+            ("change", "Change settings", self._take_up),
             ("flatten", "Flatten all", self._flatten),
         ):
             action = menu.addAction(text)
@@ -138,6 +147,7 @@ class LayerCard(Card):
             ("merge", layer is not None),
             ("clear", layer is not None),
             ("again", layer is not None and layer.laid is not None),
+            ("change", layer is not None and layer.laid is not None),
         ):
             self.acts[name].setEnabled(on)
         if layer is not None:
@@ -168,7 +178,7 @@ class LayerCard(Card):
         if body is None or layer is None:
             return
         place = body.layers.index(layer)
-        if self._session.do(command(body.name, layer.name)):  # type: ignore[call-arg]
+        if self._session.do(command(body.name, layer.name)):
             if all(entry.name != layer.name for entry in body.layers):
                 self._session.choose_layer(body.layers[place - 1].name if place else FORM)
             else:
@@ -178,6 +188,11 @@ class LayerCard(Card):
         body, layer = self._session.body, self._layer()
         if body is not None and layer is not None:
             self._session.do(MoveLayer(body.name, layer.name, body.layers.index(layer) + step))
+
+    def _take_up(self) -> None:
+        layer = self._layer()
+        if layer is not None:
+            self.change_asked.emit(layer)
 
     def _flatten(self) -> None:
         body = self._session.body

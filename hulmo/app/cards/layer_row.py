@@ -30,8 +30,12 @@ class LayerRow(QWidget):
             line.addSpacing(27)
             line.addWidget(name, 1)
             return
-        eye = self._button("eye" if layer.shown else "eye_off", f"{'Hide' if layer.shown else 'Show'} {layer.name}", theme)
-        lock = self._button("lock" if layer.locked else "lock_off", f"{'Unlock' if layer.locked else 'Lock'} {layer.name}", theme)
+        eye = self._button(
+            "eye" if layer.shown else "eye_off", f"{'Hide' if layer.shown else 'Show'} {layer.name}", theme
+        )
+        lock = self._button(
+            "lock" if layer.locked else "lock_off", f"{'Unlock' if layer.locked else 'Lock'} {layer.name}", theme
+        )
         eye.clicked.connect(self.eye_pressed)
         lock.clicked.connect(self.lock_pressed)
         strength = QLabel(f"{100 * layer.strength:.0f} %")

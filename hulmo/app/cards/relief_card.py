@@ -8,20 +8,27 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QToolBu
 from hulmo.app.cards.card import Card
 from hulmo.app.fields.settings_stack import SettingsStack
 from hulmo.app.session import Session
+from hulmo.app.stages import tool_named
 from hulmo.app.theme import Theme
-from hulmo.core.commands import LayRelief
+from hulmo.core.commands import LayRelief, RelayRelief
+from hulmo.core.mesh.layer import Layer
 from hulmo.core.relief import LIMITS, RELIEFS
+from hulmo.core.setting import complete
 
 PAUSE = 120
 """Milliseconds after the last change of a setting until it is previewed."""
 
 
 class ReliefCard(Card):
-    """Settings of a relief over the whole body. A changed setting is shown at once; Keep lays it in a layer of its own."""
+    """Settings of a relief over the whole body. A changed setting is shown at once; Keep lays it in a layer of its own.
+
+    `change` takes up a layer that was laid before, to lay it again with other settings.
+    """
 
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__("", "", parent)
         self._session = session
+        self._layer = ""
         self.stack = SettingsStack(theme)
         self.stack.changed.connect(self._touched)
         self.limits = SettingsStack(theme)
@@ -74,17 +81,30 @@ class ReliefCard(Card):
         if tool.kind != "relief":
             return
         relief = RELIEFS[tool.name]
-        self.set_title(relief.label, relief.help)
+        self.set_title(relief.label, f"Of the layer {self._layer}." if self._layer else relief.help)
         self.stack.show_settings(relief.name, relief.settings)
         self.limits.show_settings(relief.name, LIMITS)
         self.limits.setVisible(self.more.isChecked())
         names = [ground.name for ground in self._session.project.grounds]
         self.only_on.show_grounds(names)
         self.tile_as.show_grounds(names)
-        self.tile_as.setVisible(bool(relief.file))
+        self.tile_as.setVisible(bool(relief.file) and not self._layer)
+        self.only_on.setEnabled(not self._layer)
         self._buttons()
 
-    def command(self) -> LayRelief | None:
+    def change(self, layer: Layer) -> None:
+        """Take up a laid layer: its settings are shown, and Keep lays it again."""
+        if layer.laid is None:
+            return
+        self._session.choose_tool(tool_named("relief", layer.laid.relief))
+        self._layer = layer.name
+        relief = RELIEFS[layer.laid.relief]
+        values = complete(relief.all_settings, layer.laid.settings, "relief")
+        self.refresh()
+        self.stack.panels[relief.name].set_values({s.name: values[s.name] for s in relief.settings})
+        self.limits.panels[relief.name].set_values({s.name: values[s.name] for s in LIMITS})
+
+    def command(self) -> LayRelief | RelayRelief | None:
         """What the card would do now; None without a body."""
         body = self._session.body
         if body is None or self._session.tool.kind != "relief":
@@ -93,12 +113,15 @@ class ReliefCard(Card):
         given: dict[str, Any] = {**self.stack.values, **self.limits.values}
         settings = {setting.name: given[setting.name] for setting in relief.all_settings}
         changed = {s.name: settings[s.name] for s in relief.all_settings if settings[s.name] != s.default}
+        if self._layer:
+            return RelayRelief(body.name, self._layer, changed)
         return LayRelief(
             body.name, relief.name, changed, "", self.only_on.value, self.tile_as.value if relief.file else ""
         )  # fmt: skip
 
     def _tool_changed(self) -> None:
         self._later.stop()
+        self._layer = ""
         self._session.drop_preview()
         self.refresh()
 
@@ -118,7 +141,8 @@ class ReliefCard(Card):
         if command is None or body is None:
             self._session.noticed.emit("There is no body to lay relief on yet. Build a base form first.")
             return
-        self._session.keep(command, lambda: self._session.choose_layer(body.layers[-1].name))
+        layer = self._layer
+        self._session.keep(command, lambda: self._session.choose_layer(layer or body.layers[-1].name))
 
     def _cancel(self) -> None:
         self._later.stop()

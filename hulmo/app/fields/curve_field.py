@@ -1,5 +1,7 @@
 """A curve that is drawn by its points."""
 
+import itertools
+
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
@@ -162,7 +164,7 @@ class _Sheet(QWidget):
         self._tell((*self.points[:i], point, *self.points[i + 1 :]))
 
     def _tell(self, points: Points) -> None:
-        ordered = all(b[0] - a[0] >= 1e-3 for a, b in zip(points, points[1:], strict=False))
+        ordered = all(b[0] - a[0] >= 1e-3 for a, b in itertools.pairwise(points))
         if ordered:
             self.show_points(points)
             self.changed.emit(self.points)

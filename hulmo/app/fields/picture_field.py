@@ -62,7 +62,9 @@ class PictureField(QWidget):
         pixmap = QPixmap(str(image_file(name)))
         if pixmap.isNull():
             return QIcon()
-        return QIcon(pixmap.scaled(SIDE, SIDE, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation))
+        return QIcon(
+            pixmap.scaled(SIDE, SIDE, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation)
+        )
 
     def _chosen(self, _: int) -> None:
         value = str(self.box.currentData())

@@ -12,6 +12,8 @@ from hulmo.core.mesh.layer import REST, STRONGEST, Layer
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project, free_name
 
+Columns = dict[str, tuple[NDArray[np.float32] | None, NDArray[np.float32] | None]]
+
 MOST_LAYERS = 32
 """Relief layers of one body."""
 
@@ -47,7 +49,9 @@ class ChangeLayer(Command, frozen=True, tag="change_layer"):
         if self.name is not None and self.name != self.layer:
             check_name(body, self.name, "change_layer")
         if self.strength is not None and not -STRONGEST <= self.strength <= STRONGEST:
-            raise InvalidInput(f"change_layer: strength is {self.strength:g}; it must lie between -2 and 2 (-200 to 200 %)")
+            raise InvalidInput(
+                f"change_layer: strength is {self.strength:g}; it must lie between -2 and 2 (-200 to 200 %)"
+            )
         given = {key: getattr(self, key) for key in ("name", "strength", "shown", "locked")}
         changed = msgspec.structs.replace(layer, **{key: value for key, value in given.items() if value is not None})
         layers = tuple(changed if entry is layer else entry for entry in body.layers)
@@ -109,7 +113,7 @@ class MergeLayer(Command, frozen=True, tag="merge_layer"):
             raise InvalidInput(
                 f"merge_layer: {below.name!r} below it does not show, so the shape would change; show it first"
             )
-        columns = {layer.column: (body.vertices[layer.column].copy(), None)}
+        columns: Columns = {layer.column: (body.vertices[layer.column].copy(), None)}
         column = REST if below is None else below.column
         if layer.share:
             share = layer.share if below is None else layer.share / below.share
@@ -164,9 +168,7 @@ class FlattenLayers(Command, frozen=True, tag="flatten_layers"):
         if not body.layers:
             return Edit("Flatten layers", ())
         vertices = body.vertices
-        columns: dict[str, tuple[NDArray[np.float32] | None, NDArray[np.float32] | None]] = {
-            layer.column: (vertices[layer.column].copy(), None) for layer in body.layers
-        }
+        columns: Columns = {layer.column: (vertices[layer.column].copy(), None) for layer in body.layers}
         columns[REST] = (vertices[REST].copy(), vertices["position"].copy())
         return Edit("Flatten layers", (LayersDelta(body.ident, body.layers, (), columns),))
 

@@ -83,7 +83,9 @@ class RelayRelief(Command, frozen=True, tag="relay_relief"):
             raise InvalidInput(f"relay_relief: {layer.name!r} was made by hand and cannot be laid again")
         if layer.locked:
             raise InvalidInput(f"relay_relief: the relief layer {layer.name!r} is locked; unlock it first")
-        laid = layer.laid if self.settings is None else msgspec.structs.replace(layer.laid, settings=dict(self.settings))
+        laid = (
+            layer.laid if self.settings is None else msgspec.structs.replace(layer.laid, settings=dict(self.settings))
+        )
         where = f"relay_relief, {laid.relief}"
         place = body.layers.index(layer)
         below = body.surface(body.layers[place - 1] if place else None)

@@ -26,7 +26,8 @@ class Stroke(Command, frozen=True, tag="stroke"):
     ----------
     body, brush : str
     samples : list of lists of numbers
-        3: a point (the nearest surface point is used). 6: a ray, origin and direction. One number more: pressure, 0 to 1. Two more: lean of the pen as well, 0 to 90 degrees.
+        3: a point (the nearest surface point is used). 6: a ray, origin and direction. One number more: pressure, 0 to 1.
+        Two more: lean of the pen as well, 0 to 90 degrees.
     settings : dict
         Brush settings that differ from their defaults.
     ground : str

@@ -88,9 +88,7 @@ def _curvature(
         gauss[i] = (2.0 * np.pi - angles) / area
 
 
-def curvature(
-    position: Points, normal: Points, corners: CornerTable, rows: Corners
-) -> tuple[Values, Values]:
+def curvature(position: Points, normal: Points, corners: CornerTable, rows: Corners) -> tuple[Values, Values]:
     """Mean and Gaussian curvature at some rows; the cost is that of the rows named.
 
     Parameters

@@ -13,12 +13,12 @@ def lay(task: Task) -> NDArray[np.float32]:
     rng = np.random.default_rng(int(number(values, "seed")))
     height, count = np.float32(number(values, "height")), task.position.shape[0]
     if values["way"] == "normal":
-        step = rng.uniform(-1.0, 1.0, count).astype(np.float32) * height
-        return task.normal * (step * task.free)[:, None]
+        step = np.asarray(rng.uniform(-1.0, 1.0, count), np.float32) * height
+        return np.asarray(task.normal * (step * task.free)[:, None], np.float32)
     way = rng.standard_normal((count, 3)).astype(np.float32)
     way /= np.maximum(np.linalg.norm(way, axis=1), np.float32(1e-9))[:, None]
-    step = np.cbrt(rng.uniform(0.0, 1.0, count)).astype(np.float32) * height
-    return way * (step * task.free)[:, None]
+    step = np.asarray(np.cbrt(rng.uniform(0.0, 1.0, count)), np.float32) * height
+    return np.asarray(way * (step * task.free)[:, None], np.float32)
 
 
 RELIEF = Relief(

@@ -33,7 +33,10 @@ SOFT_SLOPE, SOFT_HEIGHT = 30.0, 10.0
 ALONG = Choice(
     "along",
     "Along",
-    (("normal", "Normals", "Every point moves along its own normal."), ("up", "World up", "Every point moves straight up.")),
+    (
+        ("normal", "Normals", "Every point moves along its own normal."),
+        ("up", "World up", "Every point moves straight up."),
+    ),
     "normal",
     "Which way the surface moves.",
 )

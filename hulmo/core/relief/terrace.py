@@ -36,7 +36,15 @@ RELIEF = Relief(
     help="Turns slopes into steps.",
     settings=(
         Number(
-            "step", "Step", "m", 0.001, 10_000.0, 2.0, "Height from one tread to the next.", comfort=(0.1, 20.0), curve=3.0
+            "step",
+            "Step",
+            "m",
+            0.001,
+            10_000.0,
+            2.0,
+            "Height from one tread to the next.",
+            comfort=(0.1, 20.0),
+            curve=3.0,
         ),
         Number("sharpness", "Sharpness", "%", 0.0, 95.0, 70.0, "Share of a step that is flat."),
         Number("irregularity", "Irregularity", "%", 0.0, 200.0, 30.0, "How much treads bend up and down."),

@@ -26,8 +26,15 @@ BUILD_UP = Choice(
 
 EVERYDAY: tuple[Setting, ...] = (
     Number(
-        "radius", "Radius", "m", 0.001, 10_000.0, 4.0, "From the middle of the brush to its rim, in metres.",
-        comfort=(0.1, 50.0), curve=3.0,
+        "radius",
+        "Radius",
+        "m",
+        0.001,
+        10_000.0,
+        4.0,
+        "From the middle of the brush to its rim, in metres.",
+        comfort=(0.1, 50.0),
+        curve=3.0,
     ),
     Number("strength", "Strength", "%", 0.0, 100.0, 50.0, "Share of the full effect that one coat gives."),
     falloff.SETTING,
@@ -41,11 +48,18 @@ FURTHER: tuple[Setting, ...] = (
         "core", "Core", "%", 0.0, 95.0, 0.0, "Share of the radius that gets full strength before the falloff begins."
     ),
     Number(
-        "spacing", "Spacing", "%", 2.0, 100.0, 15.0, "Distance between two dabs along the surface, as a share of the "
-        "radius.",
+        "spacing",
+        "Spacing",
+        "%",
+        2.0,
+        100.0,
+        15.0,
+        "Distance between two dabs along the surface, as a share of the radius.",
     ),
     Switch("flow", "Flows at rest", False, "Goes on laying dabs while the pointer rests; for Stacking."),
-    Number("steady", "Steadied", "%", 0.0, 95.0, 0.0, "How far the brush trails behind the hand, so that lines get calm."),
+    Number(
+        "steady", "Steadied", "%", 0.0, 95.0, 0.0, "How far the brush trails behind the hand, so that lines get calm."
+    ),
     Choice(
         "reach",
         "Reaches",
@@ -61,7 +75,10 @@ FURTHER: tuple[Setting, ...] = (
     Switch("pressure_radius", "Pressure sets radius", False, "A light touch of the pen is smaller."),
     Switch("tilt_radius", "Tilt sets radius", False, "A pen that leans is wider: twice the radius when it lies flat."),
     Curve(
-        "pressure_curve", "Pressure curve", ((0.0, 0.0), (1.0, 1.0)), "From the pen's pressure (across) to its effect (up)."
+        "pressure_curve",
+        "Pressure curve",
+        ((0.0, 0.0), (1.0, 1.0)),
+        "From the pen's pressure (across) to its effect (up).",
     ),
     *symmetry.SETTINGS,
     Choice(
@@ -75,7 +92,12 @@ FURTHER: tuple[Setting, ...] = (
         "What keeps its size when you come nearer.",
     ),
     Number(
-        "view_share", "Share of view", "%", 0.1, 50.0, 8.0,
+        "view_share",
+        "Share of view",
+        "%",
+        0.1,
+        50.0,
+        8.0,
         "Radius as a share of the height of the view. The window turns it into metres where a stroke begins.",
         only=(("radius_by", "view"),),
     ),

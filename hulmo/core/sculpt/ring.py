@@ -7,6 +7,9 @@ from hulmo.core.mesh.body import Body
 
 Vector = NDArray[np.float64]
 
+CALM = 6
+"""Times that the ring is drawn toward the mean of its neighbours."""
+
 STEPS = 6
 """Steps of a walk from the middle of a brush to its rim, on level ground."""
 
@@ -34,5 +37,18 @@ def draped_ring(body: Body, centre: Vector, normal: Vector, radius: float, count
     along = np.cross(normal, across)
     corners = body.corners
     rim = body.index.ring(corners.vertex, body.vertices["position"], centre, across, along, radius, count, STEPS)
-    # on rugged ground neighbouring walks end apart; the mean with both neighbours keeps the ring readable
-    return (np.roll(rim, 1, axis=0) + 2 * rim + np.roll(rim, -1, axis=0)) / 4
+    # on rugged ground neighbouring walks end apart; means with both neighbours keep the ring readable
+    away = np.linalg.norm(rim - centre, axis=1)
+    for _ in range(CALM):
+        rim = (np.roll(rim, 1, axis=0) + 2 * rim + np.roll(rim, -1, axis=0)) / 4
+        away = (np.roll(away, 1) + 2 * away + np.roll(away, -1)) / 4
+    way = rim - centre
+    return np.asarray(centre + way * (away / np.maximum(np.linalg.norm(way, axis=1), 1e-12))[:, None])
+
+
+def lie_around(body: Body, triangle: int, centre: Vector, normal: Vector, radius: float) -> Vector:
+    """(3,) unit normal of the surface within half a radius as a whole, which small relief does not sway."""
+    region = body.grow_region(triangle, centre, 0.5 * radius)
+    mean = np.take(body.vertices["normal"], region.inside, axis=0).sum(axis=0, dtype=np.float64)
+    length = float(np.linalg.norm(mean))
+    return mean / length if length > 0.3 * max(1, region.inside.size) else normal

@@ -27,8 +27,7 @@ LONGEST = 0.5
 
 
 @kernel(
-    "float64(float64[:,::1], float64[:,::1], float64[::1], int32[:,::1], float64[::1], float64[::1], float64, "
-    "int64)"
+    "float64(float64[:,::1], float64[:,::1], float64[::1], int32[:,::1], float64[::1], float64[::1], float64, int64)"
 )
 def _slide(
     position: Vector,
@@ -155,7 +154,7 @@ def _volume_under(position: Vector, triangle: NDArray[np.int32]) -> float:
 
 def slide(
     position: Vector,
-    normal: Vector,
+    normal: NDArray[np.floating],
     triangles: NDArray[np.int32],
     free: NDArray[np.floating],
     angle: float,
@@ -196,11 +195,12 @@ def slide(
     area *= seen
     mobile = np.zeros(out.shape[0])
     np.divide(1.0, area, out=mobile, where=(area > 0) & (np.maximum(np.asarray(normal)[:, 1], lie - 0.1) > OVERHANG))
-    free = np.where(mobile > 0, np.asarray(free, np.float64), 0.0)  # a triangle takes part only with corners that all can give and take
-    free = np.ascontiguousarray(free)
+    loose = np.where(
+        mobile > 0, np.asarray(free, np.float64), 0.0
+    )  # a triangle takes part only with corners that all can give and take
     before = _volume_under(out, triangles)
-    _unfold(out, triangles, free * (lie > HEAP))
-    steepest = _slide(out, way, mobile, triangles, free, area, math.cos(math.radians(angle)), sweeps)
+    _unfold(out, triangles, loose * (lie > HEAP))
+    steepest = _slide(out, way, mobile, triangles, loose, area, math.cos(math.radians(angle)), sweeps)
     _give_back(out, position, way, area, before - _volume_under(out, triangles))
     return out, math.degrees(math.acos(max(-1.0, min(1.0, steepest))))
 
@@ -298,7 +298,7 @@ def whole_triangles(body: Body, triangles: NDArray[np.int32], rows: NDArray[np.i
     return out[: _local(body.corners.vertex, triangles, rows, body.places(), out)]
 
 
-def lie_of(normal: Vector, triangles: NDArray[np.int32], steps: int = 3) -> Vector:
+def lie_of(normal: NDArray[np.floating], triangles: NDArray[np.int32], steps: int = 3) -> Vector:
     """(K,) upward part of the normals around each vertex, averaged over so many rings of triangles."""
     lie = np.ascontiguousarray(normal, np.float64)
     triangles = np.ascontiguousarray(triangles, np.int32)

@@ -19,7 +19,7 @@ SETTINGS: tuple[Setting, ...] = (
         "none",
         "Lays a mirrored copy of the stroke as well.",
     ),
-    Number("turns", "Turned copies", "", 1, 24, 1, "Copies evenly turned around the upright axis; 1 is only the stroke itself.",
+    Number("turns", "Turned copies", "", 1, 24, 1, "Copies evenly turned around the upright axis; 1 is the stroke alone.",
            comfort=(1, 12), whole=True),
 )  # fmt: skip
 

@@ -89,7 +89,17 @@ def umbrella(dab: Dab, amount: NDArray[np.float32], along: bool = False) -> Poin
     """
     corners = dab.body.corners
     out = np.empty((dab.rows.size, 3), np.float32)
-    _smooth(dab.surface, corners.vertex, corners.opposite, corners.first_corner, dab.rows, amount, dab.body.vertices["normal"], along, out)
+    _smooth(
+        dab.surface,
+        corners.vertex,
+        corners.opposite,
+        corners.first_corner,
+        dab.rows,
+        amount,
+        dab.body.vertices["normal"],
+        along,
+        out,
+    )
     return out
 
 
