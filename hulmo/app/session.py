@@ -421,7 +421,7 @@ class Session(QObject):
             self._snapshot.start()
 
     def _take_snapshot(self) -> None:
-        if self.busy or self.history.stroking:
+        if self.busy or self.history.stroking or self.history.previewed is not None:
             self._snapshot.start()
         elif self._journal.stale:
             self._journal.snapshot(self.project)

@@ -234,8 +234,10 @@ class History:
         return edit
 
     def undo(self) -> bool:
-        """Take the last edit back; False when there is none or a stroke is going on."""
-        self.drop_preview()
+        """Take a preview back, or else the last edit; False when there is none or a stroke is going on."""
+        if self._preview is not None:
+            self.drop_preview()
+            return True
         if not self._done or self._stroke is not None:
             return False
         entry = self._done.pop()

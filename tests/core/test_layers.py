@@ -228,6 +228,9 @@ class LayerTest(unittest.TestCase):
         history.drop_preview()
         self.assertEqual(snapshot(self.body), before)
         history.preview(command, history.prepare(command))
+        self.assertTrue(history.undo(), "undo takes the preview back, and nothing more")
+        self.assertEqual((snapshot(self.body), len(history.commands)), (before, 1))
+        history.preview(command, history.prepare(command))
         shown = snapshot(self.body)
         history.do(on("", radius=1.0))  # anything else takes it back first
         history.undo()

@@ -153,7 +153,7 @@ class ReliefCard(Card):
         self.keep.setEnabled(not self._session.busy)
 
     def _fold_limits(self, on: bool) -> None:
-        self.more.setText("Everywhere" if on else "Only in places")
+        self.more.setText("Only in places")
         self.more.setArrowType(Qt.ArrowType.DownArrow if on else Qt.ArrowType.RightArrow)
         self.limits.setVisible(on)
         self.only_on.setVisible(on)
