@@ -229,7 +229,9 @@ def _declare_render(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("-o", "--output", required=True, metavar="OUT.png")
     parser.add_argument("--size", default="1280x800", metavar="WIDTHxHEIGHT")
     parser.add_argument("--view", default="", help="viewpoint by name")
-    parser.add_argument("--show", default="lit", metavar="LOOK", help="lit, ground, form, mesh, height, slope, curvature or stretch")
+    parser.add_argument(
+        "--show", default="lit", metavar="LOOK", help="lit, ground, form, mesh, height, slope, curvature, stretch"
+    )
 
 
 def _declare_bench(parser: argparse.ArgumentParser) -> None:

@@ -10,6 +10,7 @@ from PyQt6.QtCore import QObject, QSettings, QStandardPaths, QTimer, pyqtSignal
 from hulmo.app.image_watch import ImageWatch
 from hulmo.app.job import Job
 from hulmo.app.preset_shelf import PresetShelf
+from hulmo.app.preview import Preview
 from hulmo.app.stages import STAGES, Stage, Tool, stage_of, tool_named
 from hulmo.core.brushes import BRUSHES
 from hulmo.core.commands import Command, RelayRelief
@@ -76,8 +77,7 @@ class Session(QObject):
         self.layer = FORM
         self.presets = PresetShelf(self)
         self.images = ImageWatch(self)
-        self._wanted: Command | None = None
-        self._previewing = False
+        self.preview = Preview(self)
         self.job: Job | None = None
         self.job_share = 0.0
         self.job_text = ""
@@ -209,50 +209,6 @@ class Session(QObject):
 
         self.start_job(lambda progress: self.history.prepare(command, progress), finish)
 
-    def preview(self, command: Command) -> None:
-        """Show what a command would do, for now; of many that come quickly only the last one is shown."""
-        if self.busy:
-            if self._previewing and self.job is not None:
-                self._wanted = command
-                self.job.cancel()
-            return
-        taken_back = self.history.drop_preview(quiet=True)  # the picture stays until the next one is ready
-
-        def shown(edit: Any) -> None:
-            self._previewing = False
-            self.history.tell(taken_back)
-            self.history.preview(command, edit)
-            self._next_preview()
-
-        def ended() -> None:
-            self._previewing = False
-            self.history.tell(taken_back)
-            self._next_preview()
-
-        self._previewing = True
-        self.start_job(lambda progress: self.history.prepare(command, progress), shown, ended)
-
-    def keep(self, command: Command, then: Callable[[], None]) -> None:
-        """Keep what is previewed when it is this command, else do it."""
-        if not self.busy and self.history.previewed == command:
-            self.history.keep_preview()
-            then()
-        else:
-            self.do_long(command, then)
-
-    def drop_preview(self) -> None:
-        """Take what is previewed back."""
-        self._wanted = None
-        if self._previewing and self.job is not None:
-            self.job.cancel()
-        elif not self.busy:
-            self.history.drop_preview()
-
-    def _next_preview(self) -> None:
-        command, self._wanted = self._wanted, None
-        if command is not None:
-            self.preview(command)
-
     def undo(self) -> None:
         """Take the last edit back."""
         if not self.busy:
@@ -296,7 +252,7 @@ class Session(QObject):
 
         def failed(text: str) -> None:
             ended()
-            if text or self._wanted is None:
+            if text or otherwise is None:
                 self.noticed.emit(text or "Stopped. Nothing was changed.")
             if otherwise is not None:
                 otherwise()

@@ -122,7 +122,7 @@ class ReliefCard(Card):
     def _tool_changed(self) -> None:
         self._later.stop()
         self._layer = ""
-        self._session.drop_preview()
+        self._session.preview.drop()
         self.refresh()
 
     def _touched(self, *_: object) -> None:
@@ -131,7 +131,7 @@ class ReliefCard(Card):
     def _preview(self) -> None:
         command = self.command()
         if command is not None:
-            self._session.preview(command)
+            self._session.preview.show(command)
         else:
             self._session.noticed.emit("There is no body to lay relief on yet. Build a base form first.")
 
@@ -142,11 +142,11 @@ class ReliefCard(Card):
             self._session.noticed.emit("There is no body to lay relief on yet. Build a base form first.")
             return
         layer = self._layer
-        self._session.keep(command, lambda: self._session.choose_layer(layer or body.layers[-1].name))
+        self._session.preview.keep(command, lambda: self._session.choose_layer(layer or body.layers[-1].name))
 
     def _cancel(self) -> None:
         self._later.stop()
-        self._session.drop_preview()
+        self._session.preview.drop()
 
     def _buttons(self) -> None:
         self.cancel.setEnabled(self._session.history.previewed is not None)
