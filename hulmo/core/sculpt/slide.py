@@ -188,20 +188,17 @@ def slide(
     inverse vertex areas for inverse masses: what one corner loses, area times height, the others gain.
     """
     out = np.array(position, np.float64, order="C")
-    way, seen = _ways(np.asarray(normal, np.float64), lie)
     triangles = np.ascontiguousarray(triangles, np.int32)
     area = np.zeros(out.shape[0])
     _areas(out, triangles, area)
-    area *= seen
-    mobile = np.zeros(out.shape[0])
-    np.divide(1.0, area, out=mobile, where=(area > 0) & (np.maximum(np.asarray(normal)[:, 1], lie - 0.1) > OVERHANG))
-    loose = np.where(
-        mobile > 0, np.asarray(free, np.float64), 0.0
-    )  # a triangle takes part only with corners that all can give and take
+    way, mobile, loose = np.empty_like(out), np.empty_like(area), np.empty_like(area)
+    _ways(
+        np.ascontiguousarray(normal, np.float64), lie, np.ascontiguousarray(free, np.float64), way, area, mobile, loose
+    )
     before = _volume_under(out, triangles)
     _unfold(out, triangles, loose * (lie > HEAP))
     steepest = _slide(out, way, mobile, triangles, loose, area, math.cos(math.radians(angle)), sweeps)
-    _give_back(out, position, way, area, before - _volume_under(out, triangles))
+    _give_back(out, np.ascontiguousarray(position, np.float64), way, area, before - _volume_under(out, triangles))
     return out, math.degrees(math.acos(max(-1.0, min(1.0, steepest))))
 
 
@@ -309,18 +306,42 @@ def lie_of(normal: NDArray[np.floating], triangles: NDArray[np.int32], steps: in
     return np.ascontiguousarray(lie[:, 1])
 
 
-def _ways(normal: Vector, lie: Vector) -> tuple[Vector, Vector]:
-    # (K, 3) unit ways that material goes, upright but for walls, and (K,) the share of an area that is seen along them
-    share = np.clip((lie - 0.1) / 0.15, 0.0, 1.0)
-    way = normal * (1.0 - share)[:, None]
-    way[:, 1] += share
-    way /= np.maximum(np.linalg.norm(way, axis=1), 1e-9)[:, None]
-    return np.ascontiguousarray(way), np.maximum(np.einsum("ij,ij->i", way, normal), 0.05)
+@kernel("void(float64[:,::1], float64[::1], float64[::1], float64[:,::1], float64[::1], float64[::1], float64[::1])")
+def _ways(normal: Vector, lie: Vector, free: Vector, way: Vector, area: Vector, mobile: Vector, loose: Vector) -> None:
+    # which way the material of each vertex goes, upright but for walls; its area as seen along that way; one over it; and
+    # how free it is: not at all where it cannot give and take
+    for row in range(area.size):
+        share = min(max((lie[row] - 0.1) / 0.15, 0.0), 1.0)
+        x = normal[row, 0] * (1.0 - share)
+        y = normal[row, 1] * (1.0 - share) + share
+        z = normal[row, 2] * (1.0 - share)
+        length = max(np.sqrt(x * x + y * y + z * z), 1e-9)
+        way[row, 0] = x / length
+        way[row, 1] = y / length
+        way[row, 2] = z / length
+        seen = way[row, 0] * normal[row, 0] + way[row, 1] * normal[row, 1] + way[row, 2] * normal[row, 2]
+        area[row] *= max(seen, 0.05)
+        mobile[row] = 0.0
+        loose[row] = 0.0
+        if area[row] > 0.0 and max(normal[row, 1], lie[row] - 0.1) > OVERHANG:
+            mobile[row] = 1.0 / area[row]
+            loose[row] = free[row]
 
 
+@kernel("void(float64[:,::1], float64[:,::1], float64[:,::1], float64[::1], float64)")
 def _give_back(out: Vector, before: Vector, way: Vector, area: Vector, missing: float) -> None:
     # steps on walls leave a small error of volume; it is laid where material moved
-    moved = np.abs(np.einsum("ij,ij->i", out - before, way))
-    total = float((moved * area).sum())
-    if abs(missing) < 0.2 * total:
-        out += way * (moved * (missing / total))[:, None]
+    total = 0.0
+    for row in range(area.size):
+        step = 0.0
+        for axis in range(3):
+            step += (out[row, axis] - before[row, axis]) * way[row, axis]
+        total += abs(step) * area[row]
+    if total <= 0.0 or abs(missing) >= 0.2 * total:
+        return
+    for row in range(area.size):
+        step = 0.0
+        for axis in range(3):
+            step += (out[row, axis] - before[row, axis]) * way[row, axis]
+        for axis in range(3):
+            out[row, axis] += way[row, axis] * abs(step) * missing / total

@@ -26,7 +26,7 @@ def apply(dab: Dab) -> NDArray[np.float32]:
     normal = np.take(dab.body.vertices["normal"], dab.rows, axis=0)
     free = np.minimum(dab.amount, np.float32(1.0))
     moved, _ = slide(
-        position, normal, triangles, free, number(dab.values, "angle"), SWEEPS, lie_of(normal, triangles, 1)
+        position, normal, triangles, free, number(dab.values, "angle"), SWEEPS, lie_of(normal, triangles, 0)
     )
     return moved.astype(np.float32)
 
