@@ -16,6 +16,7 @@ from hulmo.core.commands import (
     Command,
     Fill,
     LayRelief,
+    MergeLayer,
     SetLight,
     SetName,
     SetViewpoint,
@@ -178,11 +179,18 @@ class Skerry:
             )  # fmt: skip
 
     def relief(self) -> None:
-        """Well-shaped triangles first; then layers: terraces on the slopes, two passes of noise, cracks and pits by stamp."""
+        """Well-shaped triangles first; then a broad noise for the form, and
+        layers: beds, a fine noise, cracks and pits by stamp."""
         for level in np.arange(2.0, 29.0, 2.5):
             self.stroke("even_out", self.arc(0, 6.4, float(level), 0.0, 0.06), radius=4.0, strength=100, spacing=25)
         self.even(2.2, 30)
         self.commands += [
+            LayRelief(
+                self.body, "noise", {"kind": "billow", "size": 4.5, "height": 0.5, "octaves": 3, "warp": 40.0, "seed": 7,
+                 "slope_low": 35.0, "soft": 60.0},
+                "Broad noise",
+            ),
+            MergeLayer(self.body, "Broad noise"),
             LayRelief(
                 self.body, "terraces",
                 {"step": 1.7, "sharpness": 55.0, "irregularity": 120.0, "seed": 4, "slope_low": 25.0, "slope_high": 70.0,
@@ -190,11 +198,6 @@ class Skerry:
                 "Beds",
             ),
             ChangeLayer(self.body, "Beds", strength=0.5),
-            LayRelief(
-                self.body, "noise", {"kind": "billow", "size": 4.5, "height": 0.5, "octaves": 3, "warp": 40.0, "seed": 7,
-                 "slope_low": 35.0, "soft": 60.0},
-                "Broad noise",
-            ),
             LayRelief(
                 self.body, "noise", {"kind": "ridged", "size": 1.6, "height": 0.13, "octaves": 3, "warp": 20.0, "seed": 9,
                  "slope_low": 20.0, "soft": 50.0},

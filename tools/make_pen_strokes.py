@@ -1,4 +1,4 @@
-"""Makes the shipped pen recordings: python tools/make_pen_strokes.py. Drawn by formulas, with a hand's unevenness added."""
+"""Makes the shipped pen strokes: python tools/make_pen_strokes.py. Drawn by formulas, with a hand's unevenness added."""
 
 import json
 import math

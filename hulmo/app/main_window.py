@@ -21,7 +21,7 @@ from hulmo.app.cards.look_card import LookCard
 from hulmo.app.cards.relief_card import ReliefCard
 from hulmo.app.heading import Heading
 from hulmo.app.notice import Notice
-from hulmo.app.pen import PracticePen, recordings
+from hulmo.app.pen import PracticePen, pen_strokes
 from hulmo.app.reading import Reading
 from hulmo.app.route import Route
 from hulmo.app.session import WAIT, Session
@@ -194,7 +194,7 @@ class MainWindow(QMainWindow):
 
     def _practise(self, name: str) -> None:
         self.canvas.setFocus()
-        self.pen.play(next(entry for entry in recordings() if entry.name == name))
+        self.pen.play(next(entry for entry in pen_strokes() if entry.name == name))
 
     def _keep_keys(self) -> None:
         # a button that goes off while work is under way would hand the keys to the next text field

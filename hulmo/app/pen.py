@@ -22,7 +22,7 @@ def touch_of(event: QTabletEvent) -> Touch:
 
 
 @dataclass(frozen=True)
-class Recording:
+class PenStroke:
     """A recorded pen stroke.
 
     Attributes
@@ -37,10 +37,10 @@ class Recording:
     samples: tuple[tuple[float, ...], ...]
 
 
-def recordings() -> list[Recording]:
-    """The shipped recordings."""
+def pen_strokes() -> list[PenStroke]:
+    """The shipped strokes."""
     data = json.loads((ASSETS / "pen_strokes.json").read_text(encoding="utf-8"))
-    return [Recording(e["name"], e["label"], tuple(tuple(sample) for sample in e["samples"])) for e in data]
+    return [PenStroke(e["name"], e["label"], tuple(tuple(sample) for sample in e["samples"])) for e in data]
 
 
 def practice_device() -> QPointingDevice:
@@ -60,7 +60,7 @@ def practice_device() -> QPointingDevice:
 
 
 class PracticePen(QObject):
-    """Plays a recording on a widget as tablet events, as fast as it was drawn."""
+    """Plays a stroke on a widget as tablet events, as fast as it was drawn."""
 
     def __init__(self, target: QWidget, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -78,11 +78,11 @@ class PracticePen(QObject):
         """Whether a stroke is under way."""
         return self._done < len(self._samples)
 
-    def play(self, recording: Recording, middle: QPointF | None = None) -> None:
-        """Play a recording around a place on the widget, its middle when left out."""
+    def play(self, stroke: PenStroke, middle: QPointF | None = None) -> None:
+        """Play a stroke around a place on the widget, its middle when left out."""
         if self.playing:
             return
-        self._samples = list(recording.samples)
+        self._samples = list(stroke.samples)
         self._done = 0
         self._middle = middle or QPointF(self._target.width() / 2, self._target.height() / 2)
         self._next()

@@ -12,7 +12,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QMenu, QPushButton, QToolButton, QWidget
 
 from hulmo.app.cards.layer_row import LayerRow
-from hulmo.app.pen import recordings
+from hulmo.app.pen import pen_strokes
 from hulmo.core.commands import GuardFrom, LayRelief, Stroke
 from hulmo.core.presets import read_presets, write_presets
 from hulmo.core.setting import number
@@ -333,16 +333,16 @@ class PenTest(SculptTest):
         self.wait(lambda: not self.window.pen.playing)
         command = self.session.history.last_command
         assert isinstance(command, Stroke)
-        recording = next(entry for entry in recordings() if entry.name == "press")
-        self.assertEqual(len(command.samples), len(recording.samples) - 1)
+        stroke = next(entry for entry in pen_strokes() if entry.name == "press")
+        self.assertEqual(len(command.samples), len(stroke.samples) - 1)
         pressures = [sample[6] for sample in command.samples]
-        np.testing.assert_allclose(pressures, [sample[3] for sample in recording.samples[:-1]], atol=0.01)
+        np.testing.assert_allclose(pressures, [sample[3] for sample in stroke.samples[:-1]], atol=0.01)
         moved = np.linalg.norm(self.position - before, axis=1)
         screen = self.canvas.camera.to_screen(before.astype(float), self.canvas.width(), self.canvas.height())
         left = moved[(screen[:, 0] < 300) & (moved > 0)]
         right = moved[(screen[:, 0] > 480) & (moved > 0)]
         self.assertGreater(float(right.max()), 2 * float(left.max()), "firmer to the right")
-        self.window.pen.play(recordings()[4], QPointF(*CENTRE))
+        self.window.pen.play(pen_strokes()[4], QPointF(*CENTRE))
         self.wait(lambda: not self.window.pen.playing)
         leans = [sample[7] for sample in self.session.history.last_command.samples]  # type: ignore[union-attr]
         self.assertGreater(max(leans), 50)

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QInputDialog, QLineEdit, QMenu, QPushButton, QToolBu
 from hulmo.app.cards.card import Card
 from hulmo.app.fields.settings_stack import SettingsStack
 from hulmo.app.files import ask_json, ask_save
-from hulmo.app.pen import recordings
+from hulmo.app.pen import pen_strokes
 from hulmo.app.preset_shelf import PresetShelf
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
@@ -26,7 +26,7 @@ class BrushCard(Card):
     Signals
     -------
     practised : str
-        A recording of the practice pen is to be played.
+        A stroke of the practice pen is to be played.
     """
 
     practised = pyqtSignal(str)
@@ -70,7 +70,7 @@ class BrushCard(Card):
             "Plays a recorded pen stroke with pressure on the canvas, to try the brush without a tablet"
         )
         pens = QMenu(self)
-        for entry in recordings():
+        for entry in pen_strokes():
             self._entry(pens, entry.label).triggered.connect(lambda _, name=entry.name: self.practised.emit(name))
         self.practise.setMenu(pens)
         self.body.addWidget(self.practise)
