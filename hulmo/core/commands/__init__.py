@@ -1,6 +1,15 @@
 """Every change to a project, as a small serialisable command. To add one: write its file, add one line to `COMMANDS`."""
 
 from hulmo.core.commands.add_body import AddBody
+from hulmo.core.commands.bodies import (
+    ChangeBody,
+    DuplicateBody,
+    JoinBodies,
+    MirrorBody,
+    PlaceBody,
+    SplitBody,
+)
+from hulmo.core.commands.combine import Bore, Combine
 from hulmo.core.commands.command import Command
 from hulmo.core.commands.fill import Fill
 from hulmo.core.commands.grounds import AddGround, ChangeGround, RemoveGround
@@ -17,6 +26,7 @@ from hulmo.core.commands.layers import (
 )
 from hulmo.core.commands.lock_border import LockBorder
 from hulmo.core.commands.relief import LayRelief, RelayRelief
+from hulmo.core.commands.remesh import EvenOut, FillBorders, FlipFaces, Reduce, Weld
 from hulmo.core.commands.remove_body import RemoveBody
 from hulmo.core.commands.reset_coat import ResetCoat
 from hulmo.core.commands.scene import SetBlend, SetLight, SetName, SetViewpoint
@@ -26,6 +36,12 @@ from hulmo.core.commands.subdivide import Subdivide
 COMMANDS: tuple[type[Command], ...] = (
     AddBody,
     RemoveBody,
+    ChangeBody,
+    PlaceBody,
+    DuplicateBody,
+    MirrorBody,
+    JoinBodies,
+    SplitBody,
     LockBorder,
     Stroke,
     ResetCoat,
@@ -46,6 +62,13 @@ COMMANDS: tuple[type[Command], ...] = (
     ChangeGround,
     RemoveGround,
     Subdivide,
+    Reduce,
+    EvenOut,
+    Weld,
+    FillBorders,
+    FlipFaces,
+    Combine,
+    Bore,
     SetBlend,
     SetLight,
     SetViewpoint,

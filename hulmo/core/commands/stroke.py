@@ -74,6 +74,8 @@ class LiveStroke:
         self._start = start
         self._brush = brush_named(start.brush, "stroke")
         self._body = project.body_named(start.body, where)
+        if self._body.locked:
+            raise InvalidInput(f"{where}: the body {start.body!r} is locked; unlock it first")
         values = complete(self._brush.all_settings, start.settings, where)
         ground = -1
         if self._brush.needs_ground:

@@ -7,13 +7,15 @@ from hulmo.core.errors import InvalidInput
 from hulmo.core.memory import shortage
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
+from hulmo.core.topology.loop import subdivide_loop
 from hulmo.core.topology.subdivide import subdivide
 
 
 class Subdivide(Command, frozen=True, tag="subdivide"):
-    """Split every triangle of a body in four; the shape stays as it is."""
+    """Split every triangle of a body in four; the shape stays as it is, or is drawn smooth after Loop."""
 
     body: str
+    smooth: bool = False
 
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
@@ -27,6 +29,6 @@ class Subdivide(Command, frozen=True, tag="subdivide"):
         if short:
             raise InvalidInput(f"subdivide: {body.name!r} would get {after:,} vertices: {short}")
         progress.step(0.1, "splitting triangles")
-        tables = subdivide(body.vertices, body.corners)
+        tables = (subdivide_loop if self.smooth else subdivide)(body.vertices, body.corners)
         before = (body.vertices, body.corners)
         return Edit(f"Subdivide {body.name}", (TablesDelta(body.ident, before, tables),))

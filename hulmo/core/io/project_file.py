@@ -48,6 +48,8 @@ class _BodyRecord(msgspec.Struct):
     coat_owner: str = ""
     border_lock: bool = False
     layers: list[Layer] = []
+    shown: bool = True
+    locked: bool = False
 
 
 class _Record(msgspec.Struct):
@@ -102,6 +104,8 @@ def save_project(project: Project, path: pathlib.Path, progress: Progress | None
                 body.coat_owner,
                 body.border_lock,
                 list(body.layers),
+                body.shown,
+                body.locked,
             )
         )
     record = _Record(
@@ -241,6 +245,7 @@ def _read_body(archive: zipfile.ZipFile, path: pathlib.Path, record: _BodyRecord
     body.coat_owner = record.coat_owner
     body.border_lock = record.border_lock
     body.layers = tuple(record.layers)
+    body.shown, body.locked = record.shown, record.locked
     return body
 
 

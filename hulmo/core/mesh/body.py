@@ -55,7 +55,8 @@ class Bounds:
 class Body:
     """A vertex table, a corner table, and the index and scratch tables that keep work on them local.
 
-    `coat_owner` says whose lasting coat the body carries; `border_lock` keeps shaping brushes off an open body's edge.
+    `coat_owner` says whose lasting coat the body carries; `border_lock` keeps shaping brushes off an open body's edge. `shown`
+    and `locked` are its eye and its lock.
     The column `normal` and the spatial index are derived: whoever writes positions calls `moved` with the rows.
 
     `layers` are its relief layers, lowest first. While there are any, `position` is derived too: `rest` plus the offsets
@@ -70,6 +71,8 @@ class Body:
         self.corners = corners
         self.coat_owner = ""
         self.border_lock = False
+        self.shown = True
+        self.locked = False
         self.layers: tuple[Layer, ...] = ()
         self._below: tuple[int, Points] | None = None
         self._places = np.zeros(0, np.int32)
@@ -251,6 +254,8 @@ class Body:
         self._below = None
         self._grower = RegionGrower()
         self.compose(slice(None))
+        if "normal" not in self.vertices:
+            self.vertices.add_column("normal", 3)
         self._all_normals()
 
     def _compose(self, rows: Rows | slice) -> None:

@@ -1,5 +1,7 @@
 """Where a ray meets a body, and which point of it is nearest."""
 
+import os
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
@@ -7,6 +9,11 @@ from numpy.typing import NDArray
 
 from hulmo.core.mesh import tree_query, tree_update
 from hulmo.core.mesh.tree_build import build_tree
+
+WORKERS = max(1, min(8, os.cpu_count() or 1))
+
+PIECE = 20_000
+"""Points that one thread looks for at a time."""
 
 Corners = NDArray[np.int32]
 Points = NDArray[np.float32]
@@ -114,6 +121,21 @@ class SpatialIndex:
         if triangle < 0:
             return None
         return self._point(vertex, position, triangle, float(np.sqrt(self._out[0])))
+
+    def nearest_many(self, vertex: Corners, position: Points, points: Points) -> tuple[Corners, Points]:
+        """Nearest triangle of each of (K, 3) points, and the (K, 3) weights of its corners at the nearest point."""
+        triangle, weight = np.empty(points.shape[0], np.int32), np.empty((points.shape[0], 3), np.float32)
+
+        def find(part: slice) -> None:
+            tree_query.nearest_many(
+                *self._tree.search, vertex, position, np.ascontiguousarray(points[part], np.float32), triangle[part],
+                weight[part],
+            )  # fmt: skip
+
+        pieces = [slice(start, start + PIECE) for start in range(0, points.shape[0], PIECE)]
+        with ThreadPoolExecutor(WORKERS) as pool:  # kernels let go of the GIL; every point is answered by one thread
+            list(pool.map(find, pieces))
+        return triangle, weight
 
     def ring(
         self,

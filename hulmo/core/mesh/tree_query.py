@@ -373,3 +373,29 @@ def within(
             out[found] = leaf_items[leaf, i]
             found += 1
     return found
+
+
+@kernel(
+    "void(float32[:,::1], int32[::1], int32[:,::1], int32[::1], int32[::1], float32[:,::1], float32[:,::1], int32[::1], "
+    "float32[:,::1])"
+)
+def nearest_many(
+    box: Points,
+    first: Corners,
+    leaf_items: NDArray[np.int32],
+    leaf_count: Corners,
+    vertex: Corners,
+    position: Points,
+    points: Points,
+    triangle: Corners,
+    weight: Points,
+) -> None:
+    """Nearest triangle of every point, and the weights of its corners."""
+    out = np.empty(3, np.float64)
+    for i in range(points.shape[0]):
+        triangle[i] = _nearest(
+            box, first, leaf_items, leaf_count, vertex, position, points[i, 0], points[i, 1], points[i, 2], np.inf, out
+        )
+        weight[i, 0] = 1.0 - out[1] - out[2]
+        weight[i, 1] = out[1]
+        weight[i, 2] = out[2]

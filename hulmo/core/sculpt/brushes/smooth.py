@@ -4,6 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
+from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.one_ring import next_corner, previous_corner
 from hulmo.core.sculpt.brush import Brush, Dab
 from hulmo.core.setting import Choice, Number, number
@@ -87,19 +88,20 @@ def umbrella(dab: Dab, amount: NDArray[np.float32], along: bool = False) -> Poin
 
     `along` leaves out the part of the way along the row's normal, and keeps borders where they are.
     """
-    corners = dab.body.corners
-    out = np.empty((dab.rows.size, 3), np.float32)
-    _smooth(
-        dab.surface,
-        corners.vertex,
-        corners.opposite,
-        corners.first_corner,
-        dab.rows,
-        amount,
-        dab.body.vertices["normal"],
-        along,
-        out,
-    )
+    return ring_means(dab.surface, dab.body.corners, dab.rows, amount, dab.body.vertices["normal"], along)
+
+
+def ring_means(
+    position: Points,
+    corners: CornerTable,
+    rows: Corners,
+    amount: NDArray[np.float32],
+    normal: Points,
+    along: bool,
+) -> Points:
+    """(K, 3) positions a share of the way from some rows to the mean of their one-rings; see `umbrella`."""
+    out = np.empty((rows.size, 3), np.float32)
+    _smooth(position, corners.vertex, corners.opposite, corners.first_corner, rows, amount, normal, along, out)
     return out
 
 

@@ -1,0 +1,136 @@
+"""Bodies added, cut and intersected; passages bored through them."""
+
+import numpy as np
+
+from hulmo.core.commands.command import Command
+from hulmo.core.edit import Delta, Edit, FieldDelta, TablesDelta
+from hulmo.core.errors import InvalidInput
+from hulmo.core.ground.weights import WEIGHT, filled, weights_of
+from hulmo.core.mesh.body import Body
+from hulmo.core.progress import Progress
+from hulmo.core.project import Project
+from hulmo.core.topology.solid import HOWS, Solid, combine, like, solid_of
+from hulmo.core.topology.tube import tube
+
+
+class Combine(Command, frozen=True, tag="combine"):
+    """Add another body to a body, cut it away, or keep what both share.
+
+    Attributes
+    ----------
+    body, other : str
+        Both closed.
+    how : str
+        add, cut or common.
+    keep : bool
+        Whether the other body stays in the project.
+    """
+
+    body: str
+    other: str
+    how: str = "add"
+    keep: bool = False
+
+    def edit(self, project: Project, progress: Progress) -> Edit:
+        """See `Command.edit`."""
+        where = f"combine, {self.how}"
+        body, other = project.body_named(self.body, where), project.body_named(self.other, where)
+        if self.how not in HOWS:
+            raise InvalidInput(f"combine: how is {self.how!r}; it must be one of {', '.join(HOWS)}")
+        if body is other:
+            raise InvalidInput(f"{where}: a body cannot be combined with itself; name another one")
+        _weighted(project, body, other)
+        progress.step(0.1, "reading the bodies")
+        first, second = solid_of(body, where), solid_of(other, where)
+        given = {name: other.vertices[name] for name in (WEIGHT, "guard") if name in other.vertices}
+        progress.step(0.3, "combining")
+        tables = combine(first, _as(first, second, given), self.how, where)
+        label = {"add": "Add", "cut": "Cut", "common": "Keep common"}[self.how]
+        deltas: list[Delta] = [TablesDelta(body.ident, (body.vertices, body.corners), tables)]
+        if not self.keep:
+            rest = tuple(entry for entry in project.bodies if entry is not other)
+            deltas.append(FieldDelta("bodies", project.bodies, rest))
+        return Edit(f"{label} {other.name}", tuple(deltas))
+
+
+class Bore(Command, frozen=True, tag="bore"):
+    """Cut a passage along a path; an end outside the body is open, an end inside is blind.
+
+    Attributes
+    ----------
+    body : str
+        A closed body.
+    path : list of [x, y, z]
+        At least two points, metres; a smooth line is laid through them.
+    radius : float
+        Metres.
+    irregularity : float
+        0 to 1: how much the radius varies.
+    edge : float or None
+        Wanted length of the walls' edges, metres; None: that of the body.
+    ground : str
+        Ground of the walls; empty: what lies where the passage begins.
+    seed : int
+    """
+
+    body: str
+    path: tuple[tuple[float, float, float], ...]
+    radius: float = 2.0
+    irregularity: float = 0.2
+    edge: float | None = None
+    ground: str = ""
+    seed: int = 1
+
+    def edit(self, project: Project, progress: Progress) -> Edit:
+        """See `Command.edit`."""
+        body = project.body_named(self.body, "bore")
+        path = np.array(self.path, np.float64).reshape(-1, 3)
+        self._check(path)
+        _weighted(project, body)
+        edge = _mean_edge(body) if self.edge is None else self.edge
+        count = 2 * np.pi * self.radius * np.linalg.norm(np.diff(path, axis=0), axis=1).sum() / edge**2
+        if count > 5e6:
+            raise InvalidInput(f"bore: edge {edge:g} m would make about {count:,.0f} vertices; choose a longer edge")
+        progress.step(0.1, "laying the passage")
+        position, triangles = tube(path, self.radius, edge, self.irregularity, self.seed)
+        if self.ground:
+            column = project.ground_named(self.ground, "bore")
+            weight = filled(position.shape[0], len(project.grounds), column)
+        else:
+            near = body.nearest(path[0])
+            assert near is not None
+            rows = body.corners.vertex[3 * near.triangle : 3 * near.triangle + 3]
+            weight = np.tile(body.vertices[WEIGHT][rows[:1]], (position.shape[0], 1))
+        solid = solid_of(body, "bore")
+        progress.step(0.3, "cutting")
+        tables = combine(solid, like(solid.columns, position, triangles, {WEIGHT: weight}), "cut", "bore")
+        return Edit("Bore", (TablesDelta(body.ident, (body.vertices, body.corners), tables),))
+
+    def _check(self, path: np.ndarray) -> None:
+        if path.shape[0] < 2 or not np.isfinite(path).all():
+            raise InvalidInput("bore: a path needs at least two points of finite numbers")
+        if float(np.linalg.norm(np.diff(path, axis=0), axis=1).sum()) < 1e-6:
+            raise InvalidInput("bore: all points of the path are in the same place; draw a longer one")
+        for name, low, high in (("radius", 1e-3, 1e4), ("irregularity", 0.0, 1.0)):
+            value = getattr(self, name)
+            if not low <= value <= high:
+                raise InvalidInput(f"bore: {name} is {value:g}; it must lie between {low:g} and {high:g}")
+        if self.edge is not None and not 1e-3 <= self.edge <= 1e4:
+            raise InvalidInput(f"bore: edge is {self.edge:g} m; it must lie between 0.001 and 10000 m")
+
+
+def _weighted(project: Project, *bodies: Body) -> None:
+    for body in bodies:
+        weights_of(body, len(project.grounds))
+
+
+def _as(first: Solid, second: Solid, given: dict[str, np.ndarray]) -> Solid:
+    # the other body as its shape is seen: its layers and coat end here, grounds and guard come along
+    return like(first.columns, np.ascontiguousarray(second.values[:, :3]), second.triangles, given)
+
+
+def _mean_edge(body: Body) -> float:
+    triangles = body.corners.live_triangles()
+    triangles = triangles[:: max(1, triangles.shape[0] // 20_000)]
+    position = body.vertices["position"]
+    return float(np.linalg.norm(position[triangles[:, (1, 2, 0)]] - position[triangles], axis=2).mean())

@@ -1,0 +1,50 @@
+"""Closing border loops."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.vertex_table import VertexTable
+
+
+def border_loops(corners: CornerTable) -> list[NDArray[np.int32]]:
+    """Rows along every border, in the direction that new triangles on the open side would run."""
+    border = corners.border_corners()
+    vertex = corners.vertex
+    base = border - border % 3
+    # the border edge runs from next to previous corner; a triangle on the other side runs it backward
+    start, end = vertex[base + (border + 2) % 3], vertex[base + (border + 1) % 3]
+    after = dict(zip(start.tolist(), end.tolist(), strict=True))
+    loops = []
+    while after:
+        first, row = after.popitem()
+        loop = [first]
+        while row != first:
+            loop.append(row)
+            row = after.pop(row)
+        loops.append(np.array(loop, np.int32))
+    return loops
+
+
+def fill_borders(vertices: VertexTable, corners: CornerTable) -> tuple[VertexTable, CornerTable, int]:
+    """Tables with every border loop closed by a fan around its middle, and how many loops there were.
+
+    The new vertex gets the mean of its loop in every column.
+    """
+    loops = border_loops(corners)
+    table = vertices.copy()
+    new = table.allocate(len(loops))
+    fans = []
+    for row, loop in zip(new.tolist(), loops, strict=True):
+        for name in table.names:
+            table[name][row] = table[name][loop].mean(axis=0)
+        fans.append(np.stack((loop, np.roll(loop, -1), np.full(loop.size, row)), axis=1))
+    old = corners.live_triangles()
+    triangles = np.concatenate((old, *fans)).astype(np.int32)
+    uv = None
+    if corners.uv is not None:
+        uv = np.zeros((triangles.shape[0], 3, 2), np.float32)
+        uv[: old.shape[0]] = corners.uv[corners.triangles[:, 0] >= 0]
+    result = CornerTable.from_triangles(triangles, table.count, uv)
+    result.region[: old.shape[0]] = corners.region[corners.triangles[:, 0] >= 0]
+    return table, result, len(loops)

@@ -1,0 +1,166 @@
+"""Making an orientable manifold out of any heap of triangles, with an account of what was done."""
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import breadth_first_order, connected_components
+from scipy.spatial import cKDTree
+
+Rows = NDArray[np.int64]
+
+
+@dataclass(frozen=True)
+class Mended:
+    """A manifold made of a heap of triangles.
+
+    Attributes
+    ----------
+    source : (N,) int64
+        Vertex of the heap that each vertex came from.
+    triangles : (M, 3) int32
+    faces : (M,) int64
+        Triangle of the heap that each triangle came from.
+    turned : (M,) bool
+        Which triangles were turned over.
+    account : list of str
+        What was done, in words.
+    """
+
+    source: Rows
+    triangles: NDArray[np.int32]
+    faces: Rows
+    turned: NDArray[np.bool_]
+    account: list[str] = field(default_factory=list)
+
+
+def mend(position: NDArray[np.floating], triangles: NDArray[np.integer], tolerance: float = 0.0) -> Mended:
+    """Weld, clean, orient and untangle.
+
+    Parameters
+    ----------
+    position : (N, 3) float
+        Metres; may hold numbers that are not finite.
+    triangles : (M, 3) int
+        May name vertices that are not there.
+    tolerance : float
+        Metres within which vertices are one.
+
+    Returns
+    -------
+    Mended
+        Triangles whose corners are finite, there, and apart; none twice; one winding in each part, outward where a part is
+        closed. Where more than two triangles share an edge, or fans meet in one vertex only, the surface is opened.
+    """
+    account: list[str] = []
+    count = position.shape[0]
+    faces = np.arange(triangles.shape[0])
+    tri = triangles.astype(np.int64)
+
+    def drop(keep: NDArray[np.bool_], words: str) -> None:
+        nonlocal tri, faces
+        gone = int((~keep).sum())
+        if gone:
+            account.append(f"{gone:,} triangles left out: {words}")
+            tri, faces = tri[keep], faces[keep]
+
+    drop(((tri >= 0) & (tri < count)).all(axis=1), "they name vertices that are not there")
+    finite = np.isfinite(position).all(axis=1)
+    drop(finite[tri].all(axis=1), "their positions are not finite")
+    one = _welded(position, finite, tolerance)
+    welded = int((one != np.arange(count)).sum())
+    if welded and tolerance > 0:
+        account.append(f"{welded:,} double vertices welded")
+    tri = one[tri]
+    drop((tri[:, 0] != tri[:, 1]) & (tri[:, 1] != tri[:, 2]) & (tri[:, 2] != tri[:, 0]), "two corners are the same")
+    _, first = np.unique(np.sort(tri, axis=1), axis=0, return_index=True)
+    keep = np.zeros(tri.shape[0], np.bool_)
+    keep[first] = True
+    drop(keep, "they were there twice")
+    turned = _oriented(position, tri, account)
+    tri = np.where(turned[:, None], tri[:, (0, 2, 1)], tri)
+    source, tri = _untangled(tri, account)
+    return Mended(source, tri.astype(np.int32), faces, turned, account)
+
+
+def _welded(position: NDArray[np.floating], finite: NDArray[np.bool_], tolerance: float) -> Rows:
+    # the lowest of all vertices that lie together stands for them
+    count = position.shape[0]
+    if tolerance <= 0:
+        return np.arange(count)
+    rows = np.flatnonzero(finite)
+    pairs = cKDTree(position[rows]).query_pairs(tolerance, output_type="ndarray")
+    graph = coo_array((np.ones(len(pairs), np.int8), (rows[pairs[:, 0]], rows[pairs[:, 1]])), (count, count))
+    _, label = connected_components(graph, directed=False)
+    lowest = np.full(label.max(initial=0) + 1, count)
+    np.minimum.at(lowest, label, np.arange(count))
+    return np.asarray(lowest[label])
+
+
+def _edges(tri: Rows) -> tuple[Rows, NDArray[np.bool_], Rows]:
+    # number of the undirected edge across each corner, whether it runs from low to high, and how many use each
+    tail, tip = tri[:, (1, 2, 0)].reshape(-1), tri[:, (2, 0, 1)].reshape(-1)
+    key = np.minimum(tail, tip) * (tri.max(initial=0) + 1) + np.maximum(tail, tip)
+    _, edge, uses = np.unique(key, return_inverse=True, return_counts=True)
+    return edge, tail < tip, uses
+
+
+def _pairs(edge: Rows, uses: Rows) -> tuple[Rows, Rows]:
+    # the two corners across every edge that exactly two triangles use
+    order = np.argsort(edge, kind="stable")
+    order = order[uses[edge[order]] == 2]
+    return order[::2], order[1::2]
+
+
+def _oriented(position: NDArray[np.floating], tri: Rows, account: list[str]) -> NDArray[np.bool_]:
+    count = tri.shape[0]
+    turned = np.zeros(count, np.bool_)
+    if not count:
+        return turned
+    edge, rising, uses = _edges(tri)
+    one, other = _pairs(edge, uses)
+    clash = rising[one] == rising[other]
+    graph = coo_array((np.ones(one.size, np.int8), (one // 3, other // 3)), (count, count)).tocsr()
+    parts, label = connected_components(graph, directed=False)
+    if clash.any():
+        apart = coo_array((np.where(clash, 2, 1), (one // 3, other // 3)), (count, count)).tocsr()
+        apart = apart.maximum(apart.T).tocsr()
+        seen = np.zeros(count, np.bool_)
+        for start in np.unique(label, return_index=True)[1].tolist():
+            order, before = breadth_first_order(apart, start, directed=False)
+            for face in order[1:].tolist():
+                turned[face] = turned[before[face]] ^ (apart[face, before[face]] == 2)
+            seen[order] = True
+        account.append(f"{int(turned.sum()):,} triangles turned over: their winding clashed with their neighbours'")
+    a, b, c = (position[tri[:, i]].astype(np.float64) for i in range(3))
+    volume = np.einsum("ij,ij->i", a, np.cross(b, c)) * np.where(turned, -1, 1)
+    closed = np.bincount(label[np.arange(edge.size) // 3], uses[edge] != 2, parts) == 0
+    inside_out = closed & (np.bincount(label, volume, parts) < 0)
+    if inside_out.any():
+        turned ^= inside_out[label]
+        account.append(f"{int(inside_out.sum()):,} closed parts turned inside out")
+    return turned
+
+
+def _untangled(tri: Rows, account: list[str]) -> tuple[Rows, Rows]:
+    # every corner is a vertex of its own until an edge that two triangles share joins it with the one across
+    if not tri.size:
+        return np.empty(0, np.int64), tri
+    edge, rising, uses = _edges(tri)
+    one, other = _pairs(edge, uses)
+    good = rising[one] != rising[other]
+    one, other = one[good], other[good]
+    after, before = lambda c: c - c % 3 + (c + 1) % 3, lambda c: c - c % 3 + (c + 2) % 3
+    joined = np.concatenate((after(one), before(one))), np.concatenate((before(other), after(other)))
+    graph = coo_array((np.ones(joined[0].size, np.int8), joined), (tri.size, tri.size))
+    groups, label = connected_components(graph, directed=False)
+    source = np.zeros(groups, np.int64)
+    source[label] = tri.reshape(-1)
+    crowded = int((uses > 2).sum())
+    if crowded:
+        account.append(f"{crowded:,} edges opened: more than two triangles shared them")
+    split = groups - np.unique(tri).size
+    if split and not crowded:
+        account.append(f"{split:,} vertices doubled where the surface only touched itself")
+    return source, label.reshape(-1, 3)
