@@ -125,7 +125,7 @@ class Renderer:
         if change.fields & {"grounds", "textures"} and self._grounds is not None:
             self._grounds.release()
             self._grounds = None
-        if change.bodies or change.fields & {"bodies", "light"} or any(c == "position" for _, c, _ in change.rows):
+        if change.bodies or change.fields & {"bodies", "light", "body shown"} or any(c == "position" for _, c, _ in change.rows):
             self._bounds = None
             self._shadow_stale = True
 
@@ -198,7 +198,7 @@ class Renderer:
         for body in self._project.bodies:
             if body.ident not in self._bodies:
                 self._bodies[body.ident] = GpuBody(self.context, body)
-        return [self._bodies[body.ident] for body in self._project.bodies]
+        return [self._bodies[body.ident] for body in self._project.bodies if body.shown]
 
     def _textures(self) -> GroundTextures:
         if self._grounds is None:

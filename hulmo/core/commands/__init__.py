@@ -14,6 +14,7 @@ from hulmo.core.commands.command import Command
 from hulmo.core.commands.fill import Fill
 from hulmo.core.commands.grounds import AddGround, ChangeGround, RemoveGround
 from hulmo.core.commands.guard import ChangeGuard, GuardFrom
+from hulmo.core.commands.import_body import ImportBody
 from hulmo.core.commands.layers import (
     AddLayer,
     ChangeLayer,
@@ -35,6 +36,7 @@ from hulmo.core.commands.subdivide import Subdivide
 
 COMMANDS: tuple[type[Command], ...] = (
     AddBody,
+    ImportBody,
     RemoveBody,
     ChangeBody,
     PlaceBody,

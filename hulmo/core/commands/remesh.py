@@ -59,7 +59,7 @@ class Weld(Command, frozen=True, tag="weld"):
             raise InvalidInput(f"weld: tolerance is {self.tolerance:g} m; it must lie between 0 and 1000 m")
         progress.step(0.1, "looking for double vertices")
         triangles = body.corners.live_triangles()
-        result = mend(body.vertices["position"], triangles, self.tolerance)
+        result = mend(body.vertices["position"], triangles, self.tolerance, outward=False)
         if not result.triangles.size:
             raise InvalidInput(f"weld: nothing of {body.name!r} would be left; choose a smaller tolerance than {self.tolerance:g} m")
         if result.triangles.shape == triangles.shape and result.source.size == np.unique(triangles).size:

@@ -8,6 +8,9 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import breadth_first_order, connected_components
 from scipy.spatial import cKDTree
 
+from hulmo.core.errors import InvalidInput
+from hulmo.core.mesh.connectivity import build_opposites
+
 Rows = NDArray[np.int64]
 
 
@@ -35,7 +38,9 @@ class Mended:
     account: list[str] = field(default_factory=list)
 
 
-def mend(position: NDArray[np.floating], triangles: NDArray[np.integer], tolerance: float = 0.0) -> Mended:
+def mend(
+    position: NDArray[np.floating], triangles: NDArray[np.integer], tolerance: float = 0.0, outward: bool = True
+) -> Mended:
     """Weld, clean, orient and untangle.
 
     Parameters
@@ -46,6 +51,8 @@ def mend(position: NDArray[np.floating], triangles: NDArray[np.integer], toleran
         May name vertices that are not there.
     tolerance : float
         Metres within which vertices are one.
+    outward : bool
+        Whether closed parts that are inside out are turned.
 
     Returns
     -------
@@ -53,6 +60,10 @@ def mend(position: NDArray[np.floating], triangles: NDArray[np.integer], toleran
         Triangles whose corners are finite, there, and apart; none twice; one winding in each part, outward where a part is
         closed. Where more than two triangles share an edge, or fans meet in one vertex only, the surface is opened.
     """
+    if tolerance <= 0 and _sound(position, triangles, outward):
+        used, number = np.unique(triangles, return_inverse=True)
+        count = triangles.shape[0]
+        return Mended(used, number.reshape(-1, 3).astype(np.int32), np.arange(count), np.zeros(count, np.bool_))
     account: list[str] = []
     count = position.shape[0]
     faces = np.arange(triangles.shape[0])
@@ -74,14 +85,41 @@ def mend(position: NDArray[np.floating], triangles: NDArray[np.integer], toleran
         account.append(f"{welded:,} double vertices welded")
     tri = one[tri]
     drop((tri[:, 0] != tri[:, 1]) & (tri[:, 1] != tri[:, 2]) & (tri[:, 2] != tri[:, 0]), "two corners are the same")
-    _, first = np.unique(np.sort(tri, axis=1), axis=0, return_index=True)
-    keep = np.zeros(tri.shape[0], np.bool_)
-    keep[first] = True
-    drop(keep, "they were there twice")
-    turned = _oriented(position, tri, account)
+    drop(same_rows(np.sort(tri, axis=1)) == np.arange(tri.shape[0]), "they were there twice")
+    turned = _oriented(position, tri, outward, account)
     tri = np.where(turned[:, None], tri[:, (0, 2, 1)], tri)
     source, tri = _untangled(tri, account)
     return Mended(source, tri.astype(np.int32), faces, turned, account)
+
+
+def same_rows(rows: NDArray[np.integer]) -> Rows:
+    """(K,) for each row of (K, 3) whole numbers the first row that is the same."""
+    # rows are sorted by a 64-bit mixture of their numbers; should two different ones ever fall together, by themselves
+    mixed = rows.astype(np.uint64) * np.array([0x9E3779B97F4A7C15, 0xC2B2AE3D27D4EB4F, 0x165667B19E3779F9], np.uint64)
+    key = mixed[:, 0] ^ (mixed[:, 1] << np.uint64(21)) ^ (mixed[:, 1] >> np.uint64(43)) ^ mixed[:, 2]
+    _, first, inverse = np.unique(key, return_index=True, return_inverse=True)
+    out = first[inverse]
+    if (rows[out] != rows).any():
+        _, first, inverse = np.unique(rows, axis=0, return_index=True, return_inverse=True)
+        out = first[inverse.reshape(-1)]
+    return np.asarray(out, np.int64)
+
+
+def _sound(position: NDArray[np.floating], triangles: NDArray[np.integer], outward: bool) -> bool:
+    # most meshes need nothing; telling so costs a tenth of looking for what to mend
+    if not triangles.size or triangles.min() < 0 or triangles.max() >= position.shape[0]:
+        return False
+    a, b, c = triangles.T
+    if ((a == b) | (b == c) | (c == a)).any() or not np.isfinite(position).all():
+        return False
+    try:
+        opposite, _ = build_opposites(np.ascontiguousarray(triangles, np.int32).reshape(-1), position.shape[0])
+    except InvalidInput:
+        return False
+    if not outward or (opposite < 0).any():
+        return True
+    p, q, r = (position[corner].astype(np.float64) for corner in (a, b, c))
+    return float(np.einsum("ij,ij->", p, np.cross(q, r))) > 0
 
 
 def _welded(position: NDArray[np.floating], finite: NDArray[np.bool_], tolerance: float) -> Rows:
@@ -113,7 +151,7 @@ def _pairs(edge: Rows, uses: Rows) -> tuple[Rows, Rows]:
     return order[::2], order[1::2]
 
 
-def _oriented(position: NDArray[np.floating], tri: Rows, account: list[str]) -> NDArray[np.bool_]:
+def _oriented(position: NDArray[np.floating], tri: Rows, outward: bool, account: list[str]) -> NDArray[np.bool_]:
     count = tri.shape[0]
     turned = np.zeros(count, np.bool_)
     if not count:
@@ -132,14 +170,18 @@ def _oriented(position: NDArray[np.floating], tri: Rows, account: list[str]) -> 
             for face in order[1:].tolist():
                 turned[face] = turned[before[face]] ^ (apart[face, before[face]] == 2)
             seen[order] = True
-        account.append(f"{int(turned.sum()):,} triangles turned over: their winding clashed with their neighbours'")
+    if not outward:
+        if turned.any():
+            account.append(f"{int(turned.sum()):,} triangles turned over: their winding clashed with their neighbours'")
+        return turned
     a, b, c = (position[tri[:, i]].astype(np.float64) for i in range(3))
     volume = np.einsum("ij,ij->i", a, np.cross(b, c)) * np.where(turned, -1, 1)
     closed = np.bincount(label[np.arange(edge.size) // 3], uses[edge] != 2, parts) == 0
     inside_out = closed & (np.bincount(label, volume, parts) < 0)
-    if inside_out.any():
-        turned ^= inside_out[label]
-        account.append(f"{int(inside_out.sum()):,} closed parts turned inside out")
+    turned ^= inside_out[label]
+    if turned.any():
+        why = "their winding clashed with their neighbours'" if clash.any() else "they faced inward"
+        account.append(f"{int(turned.sum()):,} triangles turned over: {why}")
     return turned
 
 
