@@ -29,6 +29,13 @@ def ask_image(parent: QWidget, then: Callable[[pathlib.Path], None]) -> QFileDia
     return _show(dialog, then)
 
 
+def ask_mesh(parent: QWidget, start: pathlib.Path, then: Callable[[pathlib.Path], None]) -> QFileDialog:
+    """Ask for a mesh to import."""
+    dialog = _dialog(parent, "Import a mesh", start, "Meshes (*.obj *.ply *.stl *.glb *.gltf)")
+    dialog.setFileMode(QFileDialog.FileMode.ExistingFile)
+    return _show(dialog, then)
+
+
 def ask_json(parent: QWidget, title: str, then: Callable[[pathlib.Path], None]) -> QFileDialog:
     """Ask for a JSON file to read."""
     dialog = _dialog(parent, title, pathlib.Path.home(), "*.json")

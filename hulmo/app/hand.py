@@ -185,7 +185,7 @@ class Hand(QObject):
     def point(self) -> None:
         """Find what is under the pointer, and tell."""
         body = self._session.body
-        if body is None or self._pointer is None or self._session.busy:
+        if body is None or not body.shown or self._pointer is None or self._session.busy:
             self._hit = None
         else:
             self._hit = body.ray(*self._ray(self._pointer))
@@ -196,7 +196,13 @@ class Hand(QObject):
         """Show the ring where it belongs."""
         marks, brush, body = self._overlay.marks, self.brush, self._session.body
         marks.ring, marks.loose, marks.twins = None, None, []
-        if brush is not None and body is not None and self._pointer is not None and not self._navigation.active:
+        if (
+            brush is not None
+            and body is not None
+            and body.shown
+            and self._pointer is not None
+            and not self._navigation.active
+        ):
             if self._hit is None:
                 marks.loose = self._pointer
             else:

@@ -18,6 +18,7 @@ from hulmo.app.cards.guard_card import GuardCard
 from hulmo.app.cards.layer_card import LayerCard
 from hulmo.app.cards.light_card import LightCard
 from hulmo.app.cards.look_card import LookCard
+from hulmo.app.cards.operation_card import OperationCard
 from hulmo.app.cards.relief_card import ReliefCard
 from hulmo.app.heading import Heading
 from hulmo.app.notice import Notice
@@ -26,7 +27,7 @@ from hulmo.app.reading import Reading
 from hulmo.app.route import Route
 from hulmo.app.session import WAIT, Session
 from hulmo.app.stages import STAGES, Tool, tool_named
-from hulmo.core.commands import AddGround, Fill
+from hulmo.core.commands import AddGround, Fill, ImportBody
 from hulmo.core.journal import Leftover
 from hulmo.core.kernel import load_next
 from hulmo.render.looks import LOOKS
@@ -51,18 +52,19 @@ class MainWindow(QMainWindow):
         self.reading = Reading(session)
         self.brush_card = BrushCard(session, self.theme)
         self.form_card = FormCard(session, self.theme)
-        self.body_card = BodyCard(session)
+        self.body_card = BodyCard(session, self.theme)
         self.ground_card = GroundCard(session, self.theme)
         self.light_card = LightCard(session, self.theme)
         self.layer_card = LayerCard(session, self.theme)
         self.relief_card = ReliefCard(session, self.theme)
         self.guard_card = GuardCard(session, self.theme)
         self.look_card = LookCard(self.theme)
+        self.operation_card = OperationCard(session, self.theme)
         self.export_card = ExportCard(session, self.theme)
         self._themed = (
             self.heading, self.route, self.canvas, self.brush_card, self.form_card, self.ground_card, self.light_card,
             self.export_card, self.layer_card, self.relief_card, self.guard_card,
-            self.look_card,
+            self.look_card, self.operation_card, self.body_card,
         )  # fmt: skip
         self.setCentralWidget(self._lay_out())
         self.notice = Notice(self.canvas)
@@ -110,7 +112,8 @@ class MainWindow(QMainWindow):
         column.setContentsMargins(9, 9, 9, 9)
         column.setSpacing(8)
         for card in (
-            self.form_card, self.body_card, self.brush_card, self.relief_card, self.guard_card, self.layer_card,
+            self.form_card, self.operation_card, self.body_card, self.brush_card, self.relief_card, self.guard_card,
+            self.layer_card,
             self.ground_card, self.light_card, self.export_card, self.look_card,
         ):  # fmt: skip
             column.addWidget(card)
@@ -241,11 +244,26 @@ class MainWindow(QMainWindow):
 
     def _act(self, tool: Tool) -> None:
         body = self.session.body
+        if tool is tool_named("action", "import"):
+            if self.session.busy:
+                self.session.noticed.emit(WAIT)
+            else:
+                files.ask_mesh(self, self._folder(), self._import)
         if tool is tool_named("action", "fill"):
             if body is None:
                 self.session.noticed.emit("There is no body to fill yet. Build a base form first.")
             else:
                 self.session.do(Fill(body.name, self.session.project.grounds[self.session.ground].name))
+
+    def _import(self, path: pathlib.Path) -> None:
+        def told() -> None:
+            session = self.session
+            session.choose_body(session.project.bodies[-1].ident)
+            label = session.history.undo_label
+            if "(" in label:
+                session.noticed.emit(f"{label}.")
+
+        self.session.do_long(ImportBody(str(path)), told)
 
     def _folder(self) -> pathlib.Path:
         if self.session.path is not None:

@@ -8,6 +8,9 @@ from hulmo.app.session import Session
 from hulmo.app.stages import STAGES, Stage, Tool
 from hulmo.app.theme import Theme
 
+CAPTIONS = {"relief": "Over the whole body", "operation": "Change the body"}
+"""Words above a kind of tool."""
+
 
 class Route(QWidget):
     """Left side of the window. Pressing a stage or a tool tells the session; the session tells the route what is open.
@@ -46,8 +49,8 @@ class Route(QWidget):
             rows.setContentsMargins(12, 0, 8, 8)
             rows.setSpacing(0)
             for before, tool in zip((None, *stage.tools), stage.tools, strict=False):
-                if tool.kind == "relief" and before is not None and before.kind != "relief":
-                    caption = QLabel("Over the whole body")
+                if before is not None and before.kind != tool.kind and tool.kind in CAPTIONS:
+                    caption = QLabel(CAPTIONS[tool.kind])
                     caption.setObjectName("quiet")
                     caption.setContentsMargins(6, 4, 0, 0)
                     rows.addWidget(caption)

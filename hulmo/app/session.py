@@ -203,6 +203,9 @@ class Session(QObject):
         """Prepare a command in a thread and apply it when it is ready."""
 
         def finish(edit: Any) -> None:
+            if not edit.deltas:
+                self.noticed.emit(f"{edit.label}: there was nothing to change.")
+                return
             self.history.commit(command, edit)
             if then is not None:
                 then()

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from hulmo.app.operations import OPERATIONS
 from hulmo.core.brushes import BRUSHES
 from hulmo.core.io.exporters import EXPORTERS
 from hulmo.core.mesh.forms import FORMS
@@ -15,7 +16,7 @@ class Tool:
     Attributes
     ----------
     kind : str
-        "form", "brush", "relief", "action", "light" or "export".
+        "form", "operation", "brush", "relief", "action", "light" or "export".
     name, label, help, key, icon : str
         `name` is the entry's name in its registry.
     """
@@ -51,6 +52,12 @@ def _forms() -> tuple[Tool, ...]:
     )
 
 
+def _operations() -> tuple[Tool, ...]:
+    return tuple(
+        Tool("operation", entry.name, entry.label, entry.help, "", entry.name) for entry in OPERATIONS.values()
+    )
+
+
 def _brushes(stage: str) -> tuple[Tool, ...]:
     return tuple(
         Tool("brush", brush.name, brush.label, brush.help, brush.key, brush.name)
@@ -72,11 +79,14 @@ def _exports() -> tuple[Tool, ...]:
     )
 
 
+_IMPORT = Tool(
+    "action", "import", "Import", "Takes an OBJ, PLY, STL, GLB or glTF file in as a body.", "Ctrl+I", "import"
+)
 _FILL = Tool("action", "fill", "Fill", "Lays the ground in hand over the whole body.", "F", "fill")
 _SUN = Tool("light", "sun", "Sun and sky", "Where the sun stands and how strong light is.", "U", "sun")
 
 STAGES: tuple[Stage, ...] = (
-    Stage("block", "Block out", "Start from a base form.", "F1", _forms()),
+    Stage("block", "Block out", "Start from a base form.", "F1", (*_forms(), _IMPORT, *_operations())),
     Stage("sculpt", "Sculpt", "Shape the surface.", "F2", (*_brushes("sculpt"), *_reliefs())),
     Stage("ground", "Ground", "Paint what the land is made of.", "F3", (*_brushes("ground"), _FILL)),
     Stage("light", "Light", "Set sun and sky.", "F4", (_SUN,)),

@@ -16,6 +16,7 @@ KERNEL_MODULES = (
     "hulmo.core.mesh.connectivity",
     "hulmo.core.mesh.normals",
     "hulmo.core.mesh.curvature",
+    "hulmo.core.mesh.ring_means",
     "hulmo.core.mesh.region",
     "hulmo.core.mesh.row_ranges",
     "hulmo.core.mesh.tree_build",
@@ -23,7 +24,6 @@ KERNEL_MODULES = (
     "hulmo.core.mesh.tree_update",
     "hulmo.core.sculpt.amount",
     "hulmo.core.sculpt.slide",
-    "hulmo.core.sculpt.brushes.smooth",
     "hulmo.core.ground.shift",
     "hulmo.core.ground.quantise",
 )

@@ -125,7 +125,11 @@ class Renderer:
         if change.fields & {"grounds", "textures"} and self._grounds is not None:
             self._grounds.release()
             self._grounds = None
-        if change.bodies or change.fields & {"bodies", "light", "body shown"} or any(c == "position" for _, c, _ in change.rows):
+        if (
+            change.bodies
+            or change.fields & {"bodies", "light", "body shown"}
+            or any(c == "position" for _, c, _ in change.rows)
+        ):
             self._bounds = None
             self._shadow_stale = True
 

@@ -19,9 +19,9 @@ from hulmo.core.commands import (
 )
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.forms import Shape
+from hulmo.core.noise import fbm
 from hulmo.core.relief import RELIEFS
 from hulmo.core.sculpt.falloff import FALLOFFS, falloff
-from hulmo.core.sculpt.noise import fbm
 from hulmo.core.sculpt.ring import draped_ring
 from hulmo.core.sculpt.sampler import Sample, Sampler
 from tests.bodies import dab_of, form_body, project_with, random_surface, snapshot, stroke

@@ -19,8 +19,8 @@ from hulmo.core.io.project_file import open_project
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.curvature import curvature
 from hulmo.core.mesh.measure import measure
+from hulmo.core.noise import KINDS, coherent
 from hulmo.core.project import Project
-from hulmo.core.sculpt.noise import KINDS, coherent
 from tests.bodies import form_body, project_with, random_surface, stroke
 
 

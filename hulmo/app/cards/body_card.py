@@ -1,46 +1,59 @@
-"""The card of the project's bodies: which one brushes act on, subdivide, remove."""
+"""The card of the project's bodies: which one brushes act on, eye and lock, name, duplicate, remove."""
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QListWidget, QListWidgetItem, QPushButton, QWidget
+from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QPushButton, QWidget
 
 from hulmo.app.cards.card import Card
+from hulmo.app.cards.layer_row import LayerRow
 from hulmo.app.session import Session
-from hulmo.core.commands import LockBorder, RemoveBody, Subdivide
+from hulmo.app.theme import Theme
+from hulmo.core.commands import ChangeBody, DuplicateBody, LockBorder, RemoveBody
 
 ROW = 26
+MOST_ROWS = 5
 
 
 class BodyCard(Card):
     """List of bodies; the chosen one is the active one."""
 
-    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+    def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__("Bodies", "Brushes act on the chosen one only.", parent)
         self._session = session
+        self._theme = theme
         self.list = QListWidget()
         self.list.setAccessibleName("Bodies")
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.currentItemChanged.connect(self._chosen)
-        self.subdivide = QPushButton("Subdivide")
-        self.subdivide.setToolTip("Split every triangle of the chosen body in four; the shape stays")
-        self.subdivide.clicked.connect(self._subdivide)
-        self.remove = QPushButton("Remove")
-        self.remove.setToolTip("Remove the chosen body; undo brings it back")
-        self.remove.clicked.connect(self._remove)
+        self.name = QLineEdit()
+        self.name.setAccessibleName("Name of the chosen body")
+        self.name.setToolTip("Name of the chosen body")
+        self.name.editingFinished.connect(self._renamed)
         self.lock = QCheckBox("Lock border")
         self.lock.setToolTip(
             "No shaping brush moves the outer edge of this open body, so that it still fits its neighbour"
         )
         self.lock.clicked.connect(self._lock)
+        self.duplicate = QPushButton("Duplicate")
+        self.duplicate.setToolTip("Put a copy of the chosen body beside it")
+        self.duplicate.clicked.connect(self._duplicate)
+        self.remove = QPushButton("Remove")
+        self.remove.setToolTip("Remove the chosen body; undo brings it back")
+        self.remove.clicked.connect(self._remove)
         row = QHBoxLayout()
-        row.addWidget(self.subdivide)
+        row.addWidget(self.duplicate)
         row.addWidget(self.remove)
-        self.body.addWidget(self.list)
-        self.body.addWidget(self.lock)
+        for part in (self.list, self.name, self.lock):
+            self.body.addWidget(part)
         self.body.addLayout(row)
         session.replaced.connect(self.refresh)
         session.changed.connect(lambda change: self.refresh() if change.fields or change.bodies else None)
         session.settings_changed.connect(self._mark)
         session.tool_changed.connect(self.refresh)
+        self.refresh()
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in other colours."""
+        self._theme = theme
         self.refresh()
 
     def refresh(self) -> None:
@@ -50,10 +63,16 @@ class BodyCard(Card):
         self.list.blockSignals(True)
         self.list.clear()
         for body in bodies:
-            item = QListWidgetItem(f"{body.name}   {body.corners.live_count:,} triangles")
+            item = QListWidgetItem()
+            item.setSizeHint(QSize(0, ROW))
             item.setData(Qt.ItemDataRole.UserRole, body.ident)
+            item.setData(Qt.ItemDataRole.AccessibleTextRole, body.name)
+            row = LayerRow(body.name, f"{body.corners.live_count:,} triangles", body.shown, body.locked, self._theme)
+            row.eye_pressed.connect(lambda body=body: self._session.do(ChangeBody(body.name, shown=not body.shown)))
+            row.lock_pressed.connect(lambda body=body: self._session.do(ChangeBody(body.name, locked=not body.locked)))
             self.list.addItem(item)
-        self.list.setFixedHeight(ROW * max(1, min(4, len(bodies))) + 6)
+            self.list.setItemWidget(item, row)
+        self.list.setFixedHeight(ROW * max(1, min(MOST_ROWS, len(bodies))) + 4)
         self.list.blockSignals(False)
         self._mark()
 
@@ -61,6 +80,8 @@ class BodyCard(Card):
         active = self._session.body
         self.lock.setVisible(active is not None and active.corners.border_corners().size > 0)
         self.lock.setChecked(active is not None and active.border_lock)
+        if active is not None and not self.name.hasFocus():
+            self.name.setText(active.name)
         for row in range(self.list.count()):
             item = self.list.item(row)
             if item is not None and active is not None and item.data(Qt.ItemDataRole.UserRole) == active.ident:
@@ -72,9 +93,20 @@ class BodyCard(Card):
         if item is not None:
             self._session.choose_body(int(item.data(Qt.ItemDataRole.UserRole)))
 
-    def _subdivide(self) -> None:
-        if self._session.body is not None:
-            self._session.do_long(Subdivide(self._session.body.name))
+    def _renamed(self) -> None:
+        body, text = self._session.body, self.name.text().strip()
+        if body is not None and text and text != body.name:
+            self._session.do(ChangeBody(body.name, name=text))
+        if body is not None:
+            self.name.setText(body.name)
+
+    def _duplicate(self) -> None:
+        body = self._session.body
+        if body is not None:
+            bounds = body.bounds()
+            aside = 1.1 * float(bounds.high[0] - bounds.low[0])
+            if self._session.do(DuplicateBody(body.name, move=(aside, 0.0, 0.0))):
+                self._session.choose_body(self._session.project.bodies[-1].ident)
 
     def _lock(self, on: bool) -> None:
         if self._session.body is not None:

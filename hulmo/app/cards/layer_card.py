@@ -116,7 +116,11 @@ class LayerCard(Card):
         self.list.blockSignals(True)
         self.list.clear()
         for layer in (*reversed(body.layers), None):
-            row = LayerRow(layer, self._theme)
+            row = (
+                LayerRow("Form", "", None, False, self._theme)
+                if layer is None
+                else LayerRow(layer.name, f"{100 * layer.strength:.0f} %", layer.shown, layer.locked, self._theme)
+            )
             item = QListWidgetItem()
             item.setSizeHint(QSize(0, ROW))
             item.setData(Qt.ItemDataRole.UserRole, FORM if layer is None else layer.name)

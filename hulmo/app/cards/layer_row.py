@@ -1,15 +1,14 @@
-"""One relief layer in the list of layers: eye, name, strength, lock."""
+"""One entry of a list that can be hidden and locked: eye, name, a word about it, lock."""
 
 from PyQt6.QtCore import QSize, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QToolButton, QWidget
 
 from hulmo.app.icons import icon
 from hulmo.app.theme import Theme
-from hulmo.core.mesh.layer import Layer
 
 
 class LayerRow(QWidget):
-    """Shows a layer, or the form for None.
+    """Shows a relief layer or a body; without a `shown` it has neither eye nor lock.
 
     Signals
     -------
@@ -19,31 +18,28 @@ class LayerRow(QWidget):
     eye_pressed = pyqtSignal()
     lock_pressed = pyqtSignal()
 
-    def __init__(self, layer: Layer | None, theme: Theme, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, name: str, detail: str, shown: bool | None, locked: bool, theme: Theme, parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
-        name = QLabel("Form" if layer is None else layer.name)
+        title = QLabel(name)
         line = QHBoxLayout(self)
         line.setContentsMargins(2, 0, 6, 0)
         line.setSpacing(4)
-        if layer is None:
-            name.setToolTip("What lies under all relief layers")
+        if shown is None:
             line.addSpacing(27)
-            line.addWidget(name, 1)
+            line.addWidget(title, 1)
             return
-        eye = self._button(
-            "eye" if layer.shown else "eye_off", f"{'Hide' if layer.shown else 'Show'} {layer.name}", theme
-        )
-        lock = self._button(
-            "lock" if layer.locked else "lock_off", f"{'Unlock' if layer.locked else 'Lock'} {layer.name}", theme
-        )
+        eye = self._button("eye" if shown else "eye_off", f"{'Hide' if shown else 'Show'} {name}", theme)
+        lock = self._button("lock" if locked else "lock_off", f"{'Unlock' if locked else 'Lock'} {name}", theme)
         eye.clicked.connect(self.eye_pressed)
         lock.clicked.connect(self.lock_pressed)
-        strength = QLabel(f"{100 * layer.strength:.0f} %")
-        strength.setObjectName("quiet")
-        name.setEnabled(layer.shown)
+        word = QLabel(detail)
+        word.setObjectName("quiet")
+        title.setEnabled(shown)
         line.addWidget(eye)
-        line.addWidget(name, 1)
-        line.addWidget(strength)
+        line.addWidget(title, 1)
+        line.addWidget(word)
         line.addWidget(lock)
 
     def _button(self, name: str, text: str, theme: Theme) -> QToolButton:

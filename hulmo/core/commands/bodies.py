@@ -71,7 +71,9 @@ class PlaceBody(Command, frozen=True, tag="place_body"):
         if not np.isfinite([self.move, self.turn, self.scale]).all():
             raise InvalidInput("place_body: move, turn and scale must be finite numbers")
         if min(self.scale) < 1e-4 or max(self.scale) > 1e4:
-            raise InvalidInput("place_body: scale must lie between 0.0001 and 10000 in every direction; use mirror to turn over")
+            raise InvalidInput(
+                "place_body: scale must lie between 0.0001 and 10000 in every direction; use mirror to turn over"
+            )
         matrix = np.diag(self.scale)
         for axis, degrees in enumerate(self.turn):
             matrix = _turn(axis, degrees) @ matrix
@@ -155,7 +157,9 @@ class SplitBody(Command, frozen=True, tag="split_body"):
         if count < 2:
             raise InvalidInput(f"split_body: {body.name!r} is one connected part")
         if count > MOST_PARTS:
-            raise InvalidInput(f"split_body: {body.name!r} has {count:,} parts; at most {MOST_PARTS} bodies can come of it")
+            raise InvalidInput(
+                f"split_body: {body.name!r} has {count:,} parts; at most {MOST_PARTS} bodies can come of it"
+            )
         pieces = [picked(body.vertices, body.corners, part == i) for i in range(count)]
         bodies = list(project.bodies)
         taken = [entry.name for entry in bodies]
@@ -190,7 +194,9 @@ def _turn(axis: int, degrees: float) -> Matrix:
     return out
 
 
-def _moved(vertices: VertexTable, matrix: Matrix, middle: NDArray[np.float64], move: NDArray[np.float64]) -> VertexTable:
+def _moved(
+    vertices: VertexTable, matrix: Matrix, middle: NDArray[np.float64], move: NDArray[np.float64]
+) -> VertexTable:
     # places go the whole way; offsets of layers only turn and stretch
     table = vertices.copy()
     for name in table.names:

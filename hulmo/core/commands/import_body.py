@@ -42,7 +42,9 @@ class ImportBody(Command, frozen=True, tag="import_body"):
         found = read_mesh(pathlib.Path(self.file), progress)
         position = found.shape.position
         if position.shape[0] > MOST_VERTICES:
-            raise InvalidInput(f"import_body: {self.file}: {position.shape[0]:,} vertices; at most {MOST_VERTICES:,} are possible")
+            raise InvalidInput(
+                f"import_body: {self.file}: {position.shape[0]:,} vertices; at most {MOST_VERTICES:,} are possible"
+            )
         short = shortage(position.shape[0])
         if short:
             raise InvalidInput(f"import_body: {self.file}: {position.shape[0]:,} vertices: {short}")

@@ -61,7 +61,9 @@ class Weld(Command, frozen=True, tag="weld"):
         triangles = body.corners.live_triangles()
         result = mend(body.vertices["position"], triangles, self.tolerance, outward=False)
         if not result.triangles.size:
-            raise InvalidInput(f"weld: nothing of {body.name!r} would be left; choose a smaller tolerance than {self.tolerance:g} m")
+            raise InvalidInput(
+                f"weld: nothing of {body.name!r} would be left; choose a smaller tolerance than {self.tolerance:g} m"
+            )
         if result.triangles.shape == triangles.shape and result.source.size == np.unique(triangles).size:
             return Edit("Weld", ())
         table = VertexTable(result.source.size)

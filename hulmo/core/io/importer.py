@@ -98,13 +98,14 @@ def _load(path: pathlib.Path, ending: str) -> tuple[NDArray[np.float32], NDArray
 
     try:
         with path.open("rb") as file:
-            scene: Any = trimesh.load(file, file_type=ending, process=False, force="scene", resolver=_Nowhere())
+            scene: Any = trimesh.load(file, file_type=ending, process=False, force="scene", resolver=_Nowhere())  # type: ignore[arg-type]
         meshes = [mesh for mesh in scene.dump() if isinstance(mesh, trimesh.Trimesh)]
     except MemoryError:
         raise
     except Exception as error:  # the readers raise all kinds for damaged files
         raise FileProblem(f"{path}: damaged, or no mesh that can be read ({type(error).__name__}: {error})") from error
-    positions, triangles, uvs, count = [], [], [], 0
+    positions, triangles, count = [], [], 0
+    uvs: list[NDArray[np.float32] | None] = []
     for mesh in meshes:
         vertices = np.asarray(mesh.vertices, np.float32).reshape(-1, 3)
         faces = np.asarray(mesh.faces, np.int64).reshape(-1, 3)
@@ -112,13 +113,21 @@ def _load(path: pathlib.Path, ending: str) -> tuple[NDArray[np.float32], NDArray
         triangles.append(faces + count)
         count += vertices.shape[0]
         uv = getattr(mesh.visual, "uv", None)
-        if uv is not None and len(uv) == vertices.shape[0] and faces.size and faces.max() < vertices.shape[0] and faces.min() >= 0:
+        if (
+            uv is not None
+            and len(uv) == vertices.shape[0]
+            and faces.size
+            and faces.max() < vertices.shape[0]
+            and faces.min() >= 0
+        ):
             uvs.append(np.asarray(uv, np.float32)[faces])
         else:
             uvs.append(None)
     if not positions:
         return np.empty((0, 3), np.float32), np.empty((0, 3), np.int64), None
-    whole = np.concatenate([part for part in uvs if part is not None]) if all(part is not None for part in uvs) else None
+    whole = (
+        np.concatenate([part for part in uvs if part is not None]) if all(part is not None for part in uvs) else None
+    )
     return np.concatenate(positions), np.concatenate(triangles), whole
 
 

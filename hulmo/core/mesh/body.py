@@ -55,8 +55,8 @@ class Bounds:
 class Body:
     """A vertex table, a corner table, and the index and scratch tables that keep work on them local.
 
-    `coat_owner` says whose lasting coat the body carries; `border_lock` keeps shaping brushes off an open body's edge. `shown`
-    and `locked` are its eye and its lock.
+    `coat_owner` says whose lasting coat the body carries; `border_lock` keeps shaping brushes off an open body's edge.
+    `shown` and `locked` are its eye and its lock.
     The column `normal` and the spatial index are derived: whoever writes positions calls `moved` with the rows.
 
     `layers` are its relief layers, lowest first. While there are any, `position` is derived too: `rest` plus the offsets

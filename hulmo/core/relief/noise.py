@@ -3,8 +3,8 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from hulmo.core.noise import KINDS, coherent
 from hulmo.core.relief.relief import ALONG, SEED, Relief, Task
-from hulmo.core.sculpt.noise import KINDS, coherent
 from hulmo.core.setting import Choice, Number, number
 
 PIECE = 100_000

@@ -3,8 +3,8 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from hulmo.core.noise import fbm
 from hulmo.core.relief.relief import SEED, Relief, Task
-from hulmo.core.sculpt.noise import fbm
 from hulmo.core.setting import Number, number
 
 

@@ -5,8 +5,8 @@ from numpy.typing import NDArray
 
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.normals import update_normals
+from hulmo.core.mesh.ring_means import ring_means
 from hulmo.core.progress import Progress
-from hulmo.core.sculpt.brushes.smooth import ring_means
 
 SHARE = 0.6
 """Part of the way to the middle of its neighbours that a vertex goes in one pass."""

@@ -33,7 +33,9 @@ def reduce_to(body: Body, count: int, progress: Progress) -> tuple[VertexTable, 
 
     have = body.corners.live_count
     if not FEWEST <= count < have:
-        raise InvalidInput(f"reduce: {count:,} triangles asked for; {body.name!r} has {have:,}, at least {FEWEST} must stay")
+        raise InvalidInput(
+            f"reduce: {count:,} triangles asked for; {body.name!r} has {have:,}, at least {FEWEST} must stay"
+        )
     used, number = np.unique(body.corners.live_triangles(), return_inverse=True)
     points = np.ascontiguousarray(body.vertices["position"][used])
     faces = np.ascontiguousarray(number.reshape(-1, 3), np.int32)
@@ -42,9 +44,9 @@ def reduce_to(body: Body, count: int, progress: Progress) -> tuple[VertexTable, 
     progress.step(0.6, "carrying grounds and layers")
     position = np.ascontiguousarray(new_points, np.float32)
     triangles = np.ascontiguousarray(new_faces, np.int32)
-    keep, triangles = np.unique(triangles, return_inverse=True)
+    keep, place = np.unique(triangles, return_inverse=True)
     table = carry(body, position[keep])
-    faces = triangles.reshape(-1, 3).astype(np.int32)
+    faces = place.reshape(-1, 3).astype(np.int32)
     uv, region = carry_faces(body, table["position"], faces)
     try:
         corners = CornerTable.from_triangles(faces, table.count, uv)
@@ -79,7 +81,9 @@ def reduce_within(body: Body, error: float, progress: Progress) -> tuple[VertexT
         else:
             low = count
     if best is None:
-        raise InvalidInput(f"reduce: {body.name!r} cannot lose triangles and stay within {error:g} m; allow a larger error")
+        raise InvalidInput(
+            f"reduce: {body.name!r} cannot lose triangles and stay within {error:g} m; allow a larger error"
+        )
     return best
 
 

@@ -55,7 +55,9 @@ def solid_of(body: Body, where: str) -> Solid:
     return Solid(columns, np.ascontiguousarray(values), body.corners.triangles[live], body.corners.region[live])
 
 
-def like(columns: tuple[tuple[str, int], ...], position: Points, triangles: Triangles, given: dict[str, Points]) -> Solid:
+def like(
+    columns: tuple[tuple[str, int], ...], position: Points, triangles: Triangles, given: dict[str, Points]
+) -> Solid:
     """A solid with the columns of another one: what is given, the position for the form, and zeros for the rest."""
     parts = [position]
     for name, width in columns:

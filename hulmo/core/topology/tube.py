@@ -4,7 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import make_interp_spline
 
-from hulmo.core.sculpt.noise import fbm
+from hulmo.core.noise import fbm
 
 Points = NDArray[np.float32]
 Triangles = NDArray[np.int32]

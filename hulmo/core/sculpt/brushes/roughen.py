@@ -3,9 +3,9 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from hulmo.core.noise import fbm
 from hulmo.core.sculpt.brush import Brush, Dab
 from hulmo.core.sculpt.direction import direction_settings, pushed
-from hulmo.core.sculpt.noise import fbm
 from hulmo.core.setting import Number, number
 
 

@@ -1,0 +1,179 @@
+"""What the Block out stage can do to a whole body. To add one: write its entry here and draw its icon."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from hulmo.core.commands import (
+    Combine,
+    Command,
+    EvenOut,
+    FillBorders,
+    FlipFaces,
+    JoinBodies,
+    MirrorBody,
+    PlaceBody,
+    Reduce,
+    SplitBody,
+    Subdivide,
+    Weld,
+)
+from hulmo.core.mesh.body import Body
+from hulmo.core.setting import Choice, Number, Setting, Switch, Values, number
+
+
+@dataclass(frozen=True)
+class Operation:
+    """One operation on the active body.
+
+    Attributes
+    ----------
+    name, label, help : str
+    settings : tuple
+    command : callable(Body, dict, str) -> Command
+        From the body, the settings and the name of the other body.
+    result : callable(Body, dict) -> str
+        What will come of it, before anything is done; empty when that is not known.
+    needs_other : bool
+        Whether it works with a second body.
+    """
+
+    name: str
+    label: str
+    help: str
+    settings: tuple[Setting, ...]
+    command: Callable[[Body, Values, str], Command]
+    result: Callable[[Body, Values], str] = lambda body, values: ""
+    needs_other: bool = False
+
+
+def _xyz(
+    name: str, label: str, unit: str, low: float, high: float, default: float, text: str, span: float
+) -> tuple[Number, ...]:
+    return tuple(
+        Number(
+            f"{name}_{axis}",
+            f"{label} {axis.upper()}",
+            unit,
+            low,
+            high,
+            default,
+            text,
+            comfort=(default - span, default + span),
+        )
+        for axis in "xyz"
+    )
+
+
+def _place(body: Body, values: Values, other: str) -> Command:
+    move, turn, scale = (
+        tuple(number(values, f"{name}_{axis}") for axis in "xyz") for name in ("move", "turn", "scale")
+    )
+    return PlaceBody(body.name, move, turn, tuple(part / 100 for part in scale))  # type: ignore[arg-type]
+
+
+def _reduce(body: Body, values: Values, other: str) -> Command:
+    by = values["by"]
+    if by == "count":
+        return Reduce(body.name, count=int(number(values, "count")))
+    if by == "error":
+        return Reduce(body.name, error=number(values, "error"))
+    return Reduce(body.name, share=number(values, "share") / 100)
+
+
+def _reduced(body: Body, values: Values) -> str:
+    have = body.corners.live_count
+    if values["by"] == "error":
+        return f"{have:,} triangles become as few as the error allows"
+    after = number(values, "count") if values["by"] == "count" else have * number(values, "share") / 100
+    return f"{have:,} triangles become {int(after):,}"
+
+
+def _subdivided(body: Body, values: Values) -> str:
+    have = body.corners.live_count
+    return f"{have:,} triangles become {4 * have:,}"
+
+
+OPERATIONS: dict[str, Operation] = {
+    entry.name: entry
+    for entry in (
+        Operation(
+            "place", "Place", "Moves, turns and scales the body about its own middle.",
+            (
+                *_xyz("move", "Move", "m", -1e5, 1e5, 0.0, "Metres along this axis.", 50.0),
+                *_xyz("turn", "Turn", "°", -360.0, 360.0, 0.0, "Degrees about this axis.", 180.0),
+                *_xyz("scale", "Scale", "%", 0.01, 1e6, 100.0, "Size along this axis.", 90.0),
+            ),
+            _place,
+        ),
+        Operation(
+            "mirror", "Mirror", "Turns the body over along one axis, about its own middle.",
+            (Choice("axis", "Along", (("x", "X", "East and west."), ("y", "Y", "Up and down."), ("z", "Z", "North, south.")),
+                    "x", "Axis along which it is turned over."),),
+            lambda body, values, other: MirrorBody(body.name, str(values["axis"])),
+        ),
+        Operation(
+            "combine", "Combine", "Adds another body, cuts it away, or keeps what both share. Both must be closed.",
+            (
+                Choice(
+                    "how", "How",
+                    (("add", "Add", "Both become one."), ("cut", "Cut", "The other is taken away."),
+                     ("common", "Keep common", "Only what both share stays.")),
+                    "add", "What becomes of the two.",
+                ),
+                Switch("keep", "Keep the other body", False, "Otherwise it leaves the project."),
+            ),
+            lambda body, values, other: Combine(body.name, other, str(values["how"]), bool(values["keep"])),
+            needs_other=True,
+        ),
+        Operation(
+            "join", "Join", "Puts another body's triangles into this one, as they are.", (),
+            lambda body, values, other: JoinBodies(body.name, other),
+            needs_other=True,
+        ),
+        Operation(
+            "split", "Split", "Makes every connected part a body of its own.", (),
+            lambda body, values, other: SplitBody(body.name),
+        ),
+        Operation(
+            "subdivide", "Subdivide", "Splits every triangle in four.",
+            (Switch("smooth", "Draw it smooth", False, "Toward the smooth surface after Loop; otherwise the shape stays."),),
+            lambda body, values, other: Subdivide(body.name, bool(values["smooth"])),
+            _subdivided,
+        ),
+        Operation(
+            "reduce", "Reduce", "Fewer triangles; shape, borders, grounds and layers are kept.",
+            (
+                Choice(
+                    "by", "To",
+                    (("share", "A share", "Of the triangles there are."), ("count", "A count", "Of triangles."),
+                     ("error", "An error", "As few as stay within so many metres.")),
+                    "share", "What it is reduced to.",
+                ),
+                Number("share", "Share", "%", 0.1, 99.0, 50.0, "Of the triangles there are.", only=(("by", "share"),)),
+                Number("count", "Triangles", "", 4, 50_000_000, 50_000, "To keep.", comfort=(1000, 1_000_000), curve=3.0,
+                       whole=True, only=(("by", "count"),)),
+                Number("error", "Error", "m", 0.0001, 1000.0, 0.05, "Furthest that any point may come off the surface.",
+                       comfort=(0.005, 2.0), curve=3.0, only=(("by", "error"),)),
+            ),
+            _reduce,
+            _reduced,
+        ),
+        Operation(
+            "even", "Even triangles", "Slides vertices along the surface until triangles are well shaped.",
+            (Number("passes", "Passes", "", 1, 200, 10, "More passes, more even.", comfort=(1, 50), whole=True),),
+            lambda body, values, other: EvenOut(body.name, int(number(values, "passes"))),
+        ),
+        Operation(
+            "weld", "Weld", "Makes double vertices one.",
+            (Number("tolerance", "Within", "m", 0.00001, 1000.0, 0.001, "Vertices that lie this near become one.",
+                    comfort=(0.0001, 0.5), curve=3.0),),
+            lambda body, values, other: Weld(body.name, number(values, "tolerance")),
+        ),
+        Operation(
+            "close", "Fill borders", "Closes every border loop.", (), lambda body, values, other: FillBorders(body.name)
+        ),
+        Operation(
+            "flip", "Flip faces", "Turns the inside out.", (), lambda body, values, other: FlipFaces(body.name)
+        ),
+    )
+}  # fmt: skip

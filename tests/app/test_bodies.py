@@ -1,0 +1,106 @@
+"""Bodies in the window: operations, import, eye and lock, by mouse."""
+
+import unittest
+
+import numpy as np
+import trimesh
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QToolButton
+
+from hulmo.app.operations import OPERATIONS
+from hulmo.core.commands import AddBody
+from hulmo.core.mesh.measure import measure
+from tests.app.window import HOME, WindowTest
+
+CENTRE = (390, 360)
+
+
+class BodyTest(WindowTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.session.do(AddBody("icosphere", {"radius": 8.0, "edge": 0.6}, "Islet"))
+        self.session.do(
+            AddBody("block", {"size": 6.0, "height": 6.0, "depth": 6.0, "edge": 0.6}, "Rock", (7.0, 3.0, 0.0))
+        )
+        self.session.choose_body(self.session.project.bodies[0].ident)
+        self.click(self.window.route.stage_buttons["block"])
+        self.settle()
+
+    def test_every_operation_works_by_mouse_and_is_undone(self) -> None:
+        card = self.window.operation_card
+        for name, operation in OPERATIONS.items():
+            self.click(self.window.route.tool_buttons[f"operation {name}"])
+            first = [(body.name, body.vertices["position"].tobytes()) for body in self.session.project.bodies]
+            steps = len(self.session.history.commands)
+            if name == "reduce":
+                self.assertEqual(card.result.text(), "4,500 triangles become 2,250")
+            self.click(card.do)
+            self.settle()
+            if name in ("split", "close"):  # one part, and closed: said in words
+                self.assertRegex(self.window.notice.text.text(), "one connected part|closed already")
+                self.assertEqual(len(self.session.history.commands), steps)
+                continue
+            self.assertEqual(len(self.session.history.commands), steps + (name != "weld"), operation.label)
+            if name == "combine":
+                self.assertEqual(len(self.session.project.bodies), 1)
+                self.assertTrue(measure(self.session.project.bodies[0]).closed)
+            while len(self.session.history.commands) > steps:
+                self.session.undo()
+            now = [(body.name, body.vertices["position"].tobytes()) for body in self.session.project.bodies]
+            self.assertEqual(now, first, name)
+
+    def test_eye_lock_name_and_duplicate(self) -> None:
+        card = self.window.body_card
+        both = self.pixels()
+        row = card.list.itemWidget(card.list.item(1))
+        assert row is not None
+        eye, _ = row.findChildren(QToolButton)
+        self.click(eye)
+        self.assertFalse(self.session.project.bodies[1].shown)
+        self.assertGreater(np.abs(self.pixels() - both).mean(), 1.0)
+        row = card.list.itemWidget(card.list.item(0))
+        assert row is not None
+        self.click(row.findChildren(QToolButton)[1])
+        self.stage("sculpt", "brush raise")
+        before = self.session.project.bodies[0].vertices["position"].copy()
+        self.drag([(340, 380), (400, 400)])
+        self.assertRegex(self.window.notice.text.text(), "is locked; unlock it first")
+        np.testing.assert_array_equal(self.session.project.bodies[0].vertices["position"], before)
+        self.click(self.window.route.stage_buttons["block"])
+        card.name.setFocus()
+        card.name.selectAll()
+        QTest.keyClicks(card.name, "Holm")
+        QTest.keyClick(card.name, Qt.Key.Key_Return)
+        self.assertEqual(self.session.project.bodies[0].name, "Holm")
+        self.click(card.duplicate)
+        self.assertEqual([body.name for body in self.session.project.bodies], ["Holm", "Rock", "Holm 2"])
+        self.assertEqual(self.session.body, self.session.project.bodies[2])
+
+    def test_a_mesh_is_imported_sculpted_and_exported_again(self) -> None:
+        torus = trimesh.creation.torus(5.0, 2.0)
+        faces = np.vstack((torus.faces, torus.faces[:3]))
+        trimesh.Trimesh(torus.vertices, faces, process=False).export(HOME / "ring.obj")
+        self.session.new()
+        self.settle()
+        self.click(self.window.route.tool_buttons["action import"])
+        self.pick(self.dialog(), "ring.obj")
+        self.wait(lambda: bool(self.session.project.bodies))
+        self.settle()
+        self.assertRegex(self.window.notice.text.text(), "Import ring .*3 triangles left out: they were there twice")
+        self.click(self.window.notice.close_button)
+        before = self.position.copy()
+        self.stage("sculpt", "brush raise")
+        screen = self.canvas.camera.to_screen(before.astype(float), self.canvas.width(), self.canvas.height())
+        top = screen[np.argmin(screen[:, 2]), :2]
+        self.drag([(int(top[0]), int(top[1])), (int(top[0]) + 15, int(top[1]) + 5)])
+        self.assertGreater(float(np.abs(self.position - before).max()), 0.1)
+        self.click(self.window.route.stage_buttons["deliver"])
+        self.window.export_card.write(HOME / "ring.glb")
+        self.settle()
+        again = trimesh.load(HOME / "ring.glb", force="mesh")
+        self.assertEqual(len(again.faces), len(torus.faces))
+
+
+if __name__ == "__main__":
+    unittest.main()

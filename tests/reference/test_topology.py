@@ -1,0 +1,150 @@
+"""Whole-body operations against published formulas and general-purpose libraries."""
+
+import math
+import unittest
+
+import numpy as np
+import trimesh
+
+from hulmo.core.commands import AddBody, Bore, Combine, Reduce, Subdivide
+from hulmo.core.history import History
+from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.measure import measure
+from hulmo.core.topology.loop import loop_matrix
+from hulmo.core.topology.reduce import deviation
+from tests.bodies import form_body, project_with, random_surface
+
+
+def volume(body: Body) -> float:
+    found = measure(body).volume
+    assert found is not None
+    return found
+
+
+class LoopTest(unittest.TestCase):
+    """Loop, "Smooth subdivision surfaces based on triangles" (1987)."""
+
+    def test_weights(self) -> None:
+        body = form_body("icosphere", radius=1.0, edge=0.4)
+        matrix = loop_matrix(body.corners, body.vertices.count).toarray()
+        np.testing.assert_allclose(matrix.sum(axis=1), 1, atol=1e-12)
+        for row in range(body.vertices.count):
+            around = body.corners.neighbours(row)
+            n = around.size
+            beta = (5 / 8 - (3 / 8 + math.cos(2 * math.pi / n) / 4) ** 2) / n
+            np.testing.assert_allclose(matrix[row, around], beta, atol=1e-12)
+            self.assertAlmostEqual(matrix[row, row], 1 - n * beta, places=12)
+        edges = matrix[body.vertices.count :]
+        self.assertTrue(((edges > 0).sum(axis=1) == 4).all())
+        np.testing.assert_allclose(
+            np.sort(edges, axis=1)[:, -4:], [[1 / 8, 1 / 8, 3 / 8, 3 / 8]] * len(edges), atol=1e-12
+        )
+
+    def test_against_a_mesh_library_with_borders(self) -> None:
+        # trimesh's subdivide_loop uses the same rules; vertices are compared as sets of points. Where an inner edge joins
+        # two border vertices (beside two corners of the sheet) the library takes that edge for a border one as well
+        for body, apart in ((random_surface(5, cells=9), 4), (form_body("icosphere", radius=2.0, edge=0.7), 0)):
+            points, _ = trimesh.remesh.subdivide_loop(
+                body.vertices["position"].astype(float), body.corners.live_triangles(), 1
+            )
+            history = project_with()
+            history.project.bodies = (body,)
+            body.name = "Body"
+            history.do(Subdivide("Body", True))
+            ours = body.vertices["position"].astype(float)
+            self.assertEqual(len(points), len(ours))
+            nearest = np.linalg.norm(points[:, None] - ours[None], axis=2).min(axis=1)
+            self.assertEqual(int((nearest > 1e-5).sum()), apart)
+
+    def test_limit_of_a_regular_vertex(self) -> None:
+        # at valence 6 the limit point is half the vertex plus half the mean of its neighbours (value from memory)
+        history = project_with("sheet", size=8.0, depth=8.0, edge=1.0)
+        body = history.project.bodies[0]
+        rng = np.random.default_rng(2)
+        body.vertices["position"][:] += rng.normal(0, 0.3, body.vertices["position"].shape).astype(np.float32)
+        body.replaced()
+
+        def regular(r: int) -> bool:
+            return not body.corners.is_border(r) and body.corners.ring(r).size == 6
+
+        row = next(
+            r
+            for r in range(body.vertices.count)
+            if regular(r) and all(regular(int(k)) for k in body.corners.neighbours(r))
+        )
+        position = body.vertices["position"].astype(float)
+        limit = position[row] / 2 + position[body.corners.neighbours(row)].mean(axis=0) / 2
+        for _ in range(5):
+            history.do(Subdivide("Body", True))
+        np.testing.assert_allclose(body.vertices["position"][row], limit, atol=2e-3)
+
+    def test_counts(self) -> None:
+        for name in ("sheet", "icosphere"):
+            history = project_with(name)
+            before = measure(history.project.bodies[0])
+            history.do(Subdivide("Body", True))
+            after = measure(history.project.bodies[0])
+            self.assertEqual(after.vertices, before.vertices + before.edges)
+            self.assertEqual(after.triangles, 4 * before.triangles)
+
+
+class BoreTest(unittest.TestCase):
+    def ball(self, radius: float = 10.0, edge: float = 0.35) -> History:
+        return project_with("icosphere", radius=radius, edge=edge)
+
+    def test_genus(self) -> None:
+        # a sphere with one tunnel is a torus; two tunnels that cross make a surface of genus 3
+        history = self.ball()
+        body = history.project.bodies[0]
+        history.do(Bore("Body", ((-15.0, 0, 0), (15.0, 0, 0)), radius=2.0))
+        self.assertEqual((measure(body).genus, measure(body).closed), (1, True))
+        history.do(Bore("Body", ((0, -15.0, 0), (0, 15.0, 0)), radius=2.0, seed=2))
+        self.assertEqual((measure(body).genus, measure(body).closed), (3, True))
+        history.do(Bore("Body", ((0, 0, 15.0), (0, 0, 6.0)), radius=1.0))
+        self.assertEqual(measure(body).genus, 3, "a blind passage adds no handle")
+
+    def test_the_napkin_ring(self) -> None:
+        # a ball with a straight hole through its middle, left with the height h, has the volume pi h³ / 6 (a classic of
+        # calculus; the ball's radius drops out)
+        for hole in (3.0, 6.0):
+            history = self.ball(edge=0.25)
+            history.do(Bore("Body", ((-14.0, 0, 0), (14.0, 0, 0)), radius=hole, irregularity=0.0, edge=0.25))
+            height = 2 * math.sqrt(100 - hole**2)
+            self.assertAlmostEqual(volume(history.project.bodies[0]) / (math.pi * height**3 / 6), 1.0, delta=0.01)
+
+
+class CombineTest(unittest.TestCase):
+    def test_inclusion_and_exclusion(self) -> None:
+        volumes = {}
+        for how in ("add", "cut", "common"):
+            history = project_with("icosphere", radius=5.0, edge=0.4)
+            history.do(
+                AddBody("block", {"size": 6.0, "height": 6.0, "depth": 6.0, "edge": 0.5}, "Other", (3.0, 1.0, 0.5))
+            )
+            one, other = (volume(body) for body in history.project.bodies)
+            history.do(Combine("Body", "Other", how))
+            volumes[how] = volume(history.project.bodies[0])
+            self.assertTrue(measure(history.project.bodies[0]).closed)
+        self.assertAlmostEqual(volumes["add"] + volumes["common"], one + other, delta=1e-2)
+        self.assertAlmostEqual(volumes["cut"] + volumes["common"], one, delta=1e-2)
+
+
+class ReduceTest(unittest.TestCase):
+    def test_half_is_half_and_stays_near(self) -> None:
+        # common practice, no source: a reduction to 0.5 halves the triangles
+        history = project_with("icosphere", radius=5.0, edge=0.2)
+        body = history.project.bodies[0]
+        points, count = body.vertices["position"].copy(), body.corners.live_count
+        history.do(Reduce("Body", share=0.5))
+        self.assertAlmostEqual(body.corners.live_count / count, 0.5, delta=0.005)
+        ours = deviation(points, (body.vertices, body.corners))
+        coarse = form_body("icosphere", radius=5.0, edge=0.2 * math.sqrt(2))
+        floor = deviation(points, (coarse.vertices, coarse.corners))  # an even mesh of as many triangles
+        self.assertLess(ours, 3 * floor)
+        history.do(Reduce("Body", error=0.05))
+        self.assertLessEqual(deviation(points, (body.vertices, body.corners)), 0.05 + ours)
+        self.assertLess(body.corners.live_count, count / 6)
+
+
+if __name__ == "__main__":
+    unittest.main()
