@@ -12,8 +12,10 @@ from hulmo.core.commands import (
     AddBody,
     AddGround,
     AddLayer,
+    Bore,
     ChangeLayer,
     Command,
+    EvenOut,
     Fill,
     LayRelief,
     MergeLayer,
@@ -178,6 +180,16 @@ class Skerry:
                 radius=size, height=size * self.between(0.15, 0.4), strength=100, direction="up",
             )  # fmt: skip
 
+    def passages(self) -> None:
+        """A through-arch at the foot, and a blind sea cave."""
+        arch = ((46.0, 3.6, 20.0), (25.0, 5.6, 1.0), (11.0, 5.9, -11.0), (-9.0, 5.2, -30.0), (-18.0, 4.0, -42.0))
+        cave = ((22.0, 3.6, 34.0), (10.0, 5.4, 18.0), (3.0, 8.0, 9.0), (-3.0, 10.0, 3.0))
+        self.commands += [
+            Bore(self.body, arch, radius=4.8, irregularity=0.35, ground="Dark basalt", seed=5),
+            Bore(self.body, cave, radius=3.4, irregularity=0.5, ground="Dark basalt", seed=8),
+            EvenOut(self.body, 6),
+        ]
+
     def relief(self) -> None:
         """Well-shaped triangles first; then a broad noise for the form, and
         layers: beds, a fine noise, cracks and pits by stamp."""
@@ -263,12 +275,13 @@ class Skerry:
         """The whole recipe."""
         self.commands = [
             SetName("Tern Skerry"),
-            AddBody("column", {"radius": 23.0, "height": 30.0, "edge": 0.3}, self.body),
+            AddBody("column", {"radius": 23.0, "height": 30.0, "edge": 0.32}, self.body),
             AddGround("wet_weed"),
             AddGround("scree"),
             SetLight(bearing=215.0, altitude=36.0, sun=3.4, sky=1.0, exposure=0.0),
             SetViewpoint("From the boat", (60.0, 21.0, 56.0), (0.0, 15.5, 0.0), 36.0),
             SetViewpoint("From the air", (58.0, 62.0, 50.0), (0.0, 12.0, 0.0), 36.0),
+            SetViewpoint("Through the arch", (67.0, 8.0, 38.0), (3.0, 13.5, -8.0), 44.0),
             SetViewpoint("Under the ledges", (44.0, 8.0, 24.0), (0.0, 16.0, -2.0), 46.0),
         ]
         self.form()
@@ -277,6 +290,7 @@ class Skerry:
         self.even(3.0, 35)
         self.rim()
         self.blocks()
+        self.passages()
         self.relief()
         self.commands.append(Fill(self.body, "Dark basalt"))
         self.paint()

@@ -9,8 +9,12 @@ from hulmo.core.ground.weights import WEIGHT, filled, weights_of
 from hulmo.core.mesh.body import Body
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
+from hulmo.core.topology.parts import Tables, part_of_triangles, picked
 from hulmo.core.topology.solid import HOWS, Solid, combine, like, solid_of
 from hulmo.core.topology.tube import tube
+
+CRUMB = 0.02
+"""Share of the triangles under which a loose piece is a crumb."""
 
 
 class Combine(Command, frozen=True, tag="combine"):
@@ -71,6 +75,8 @@ class Bore(Command, frozen=True, tag="bore"):
     ground : str
         Ground of the walls; empty: what lies where the passage begins.
     seed : int
+    crumbs : bool
+        Whether loose pieces that the cut leaves stay; otherwise those under 2 % of the triangles are dropped.
     """
 
     body: str
@@ -80,6 +86,7 @@ class Bore(Command, frozen=True, tag="bore"):
     edge: float | None = None
     ground: str = ""
     seed: int = 1
+    crumbs: bool = False
 
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
@@ -104,6 +111,8 @@ class Bore(Command, frozen=True, tag="bore"):
         solid = solid_of(body, "bore")
         progress.step(0.3, "cutting")
         tables = combine(solid, like(solid.columns, position, triangles, {WEIGHT: weight}), "cut", "bore")
+        if not self.crumbs:
+            tables = _without_crumbs(tables)
         return Edit("Bore", (TablesDelta(body.ident, (body.vertices, body.corners), tables),))
 
     def _check(self, path: np.ndarray) -> None:
@@ -117,6 +126,13 @@ class Bore(Command, frozen=True, tag="bore"):
                 raise InvalidInput(f"bore: {name} is {value:g}; it must lie between {low:g} and {high:g}")
         if self.edge is not None and not 1e-3 <= self.edge <= 1e4:
             raise InvalidInput(f"bore: edge is {self.edge:g} m; it must lie between 0.001 and 10000 m")
+
+
+def _without_crumbs(tables: Tables) -> Tables:
+    count, part = part_of_triangles(tables[1])
+    sizes = np.bincount(part, minlength=count)
+    keep = sizes >= CRUMB * part.size
+    return tables if keep.all() else picked(*tables, keep[part])
 
 
 def _weighted(project: Project, *bodies: Body) -> None:
