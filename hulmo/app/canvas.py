@@ -6,6 +6,7 @@ from PyQt6.QtGui import QCursor, QFocusEvent, QKeyEvent, QMouseEvent, QResizeEve
 from PyQt6.QtOpenGLWidgets import QOpenGLWidget
 from PyQt6.QtWidgets import QWidget
 
+from hulmo.app.cards.inside_card import inside_of
 from hulmo.app.hand import Hand
 from hulmo.app.overlay import Overlay
 from hulmo.app.pen import touch_of
@@ -16,7 +17,7 @@ from hulmo.core.edit import Change
 from hulmo.core.setting import Value
 from hulmo.render.camera import Camera
 from hulmo.render.looks import LOOKS, first_values, legend
-from hulmo.render.renderer import NOTHING, Paper, scene_bounds
+from hulmo.render.renderer import NOTHING, Inside, Paper, scene_bounds
 
 REST = 160
 """Milliseconds without movement after which the full picture is drawn."""
@@ -48,6 +49,7 @@ class Canvas(QOpenGLWidget):
         )
         self.look = "lit"
         self.look_values = first_values()
+        self.inside = Inside()
         self.camera = Camera.framing(NOTHING)
         self.picture: Picture | None = None
         self.overlay = Overlay(self)
@@ -88,6 +90,14 @@ class Canvas(QOpenGLWidget):
         self.look_values[look][name] = value
         self.redraw()
 
+    def set_inside(self, values: dict[str, object]) -> None:
+        """See inside bodies by section plane and lamp; nothing of the kind for an empty dictionary."""
+        centre = scene_bounds(self._session.project).centre
+        self.inside = inside_of(values, centre) if values else Inside()
+        if self.picture is not None:
+            self.picture.renderer.inside = self.inside
+        self.redraw()
+
     def redraw(self) -> None:
         """Draw soon: at once what can be, in full when the hand rests."""
         self._stale = True
@@ -121,6 +131,7 @@ class Canvas(QOpenGLWidget):
             return
         self.picture.renderer.paper = self._paper
         self.picture.renderer.look_values = self.look_values
+        self.picture.renderer.inside = self.inside
 
     def paintGL(self) -> None:
         """Called by Qt: a fresh picture when something changed, the last one otherwise."""

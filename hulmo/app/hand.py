@@ -17,13 +17,18 @@ from hulmo.app.session import WAIT, Session
 from hulmo.core.brushes import BRUSHES
 from hulmo.core.commands import Stroke
 from hulmo.core.errors import HulmoError
+from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.layer import FORM
 from hulmo.core.mesh.spatial_index import SurfacePoint
 from hulmo.core.sculpt.brush import Brush
 from hulmo.core.setting import Number, Values, number
 from hulmo.render.camera import Camera
+from hulmo.render.renderer import Inside
 
 Vector = NDArray[np.float64]
+
+BEYOND = 1e7
+"""Metres at which there is nothing any more."""
 
 FLOW = 50
 """Milliseconds between two dabs of a brush that flows at rest."""
@@ -48,6 +53,7 @@ class View(Protocol):
     """What the hand needs of the canvas."""
 
     camera: Camera
+    inside: Inside
 
     def width(self) -> int:
         """Pixels."""
@@ -90,6 +96,7 @@ class Hand(QObject):
         self._hit: SurfacePoint | None = None
         session.tool_changed.connect(self.refresh)
         session.settings_changed.connect(self.refresh)
+        session.bore.changed.connect(self.refresh)
 
     @property
     def brush(self) -> Brush | None:
@@ -106,7 +113,10 @@ class Hand(QObject):
         if self._session.history.stroking or self._navigation.active:
             return
         left = button == Qt.MouseButton.LeftButton
-        if button == Qt.MouseButton.RightButton or (left and (Qt.Key.Key_Space in self._held or self.brush is None)):
+        boring = left and self._session.tool.kind == "bore" and Qt.Key.Key_Space not in self._held
+        if boring and self._session.body is not None and not self._session.busy:
+            self._session.bore.press(self._session.body, *self._ray(at))
+        elif button == Qt.MouseButton.RightButton or (left and (Qt.Key.Key_Space in self._held or self.brush is None)):
             self._navigation.begin(Gesture.TURN, at, self._pivot(at))
         elif button == Qt.MouseButton.MiddleButton:
             self._navigation.begin(Gesture.MOVE, at, self._pivot(at))
@@ -188,7 +198,7 @@ class Hand(QObject):
         if body is None or not body.shown or self._pointer is None or self._session.busy:
             self._hit = None
         else:
-            self._hit = body.ray(*self._ray(self._pointer))
+            self._hit = self._seen(body, self._pointer)
         self.pointed.emit(self._hit)
         self.refresh()
 
@@ -196,6 +206,7 @@ class Hand(QObject):
         """Show the ring where it belongs."""
         marks, brush, body = self._overlay.marks, self.brush, self._session.body
         marks.ring, marks.loose, marks.twins = None, None, []
+        marks.path = np.array(self._session.bore.points).reshape(-1, 3)
         if (
             brush is not None
             and body is not None
@@ -240,9 +251,22 @@ class Hand(QObject):
     def _ray(self, at: QPointF) -> tuple[Vector, Vector]:
         return self._view.camera.ray(at.x(), at.y(), self._view.width(), self._view.height())
 
+    def _seen(self, body: Body, at: QPointF) -> SurfacePoint | None:
+        origin, direction = self._ray(at)
+        hit = body.ray(origin, direction)
+        while hit is not None and not self._view.inside.shows(hit.position):
+            # cut away by the section plane: look on behind it
+            origin = hit.position + direction * (1e-4 * hit.distance / float(np.linalg.norm(direction)))
+            hit = body.ray(origin, direction)
+        if hit is not None and self._view.inside.section is not None:
+            a, b, c = body.vertices["position"][body.corners.triangles[hit.triangle]].astype(np.float64)
+            if np.cross(b - a, c - a) @ direction > 0:
+                return None  # the inside of the solid: a cap is drawn there
+        return hit
+
     def _pivot(self, at: QPointF) -> Vector:
         body = self._session.body
-        hit = None if body is None or self._session.busy else body.ray(*self._ray(at))
+        hit = None if body is None or self._session.busy else self._seen(body, at)
         return self._view.camera.target if hit is None else hit.position
 
     def _set(self, name: str, change: Callable[[float], float]) -> None:
@@ -283,6 +307,12 @@ class Hand(QObject):
 
     def _sample(self, at: QPointF) -> None:
         origin, direction = self._ray(at)
+        body = self._session.body
+        if self._view.inside.section is not None and body is not None:
+            hit = self._seen(body, at)
+            unit = direction / float(np.linalg.norm(direction))
+            # the stroke is laid on what is seen, whatever was cut away before it; from a cap it goes past everything
+            origin = origin + unit * BEYOND if hit is None else hit.position - unit * 1e-3
         numbers = (*origin.tolist(), *direction.tolist())
         if self._pen is not FULL:
             numbers = (*numbers, self._pen.pressure, self._pen.lean)

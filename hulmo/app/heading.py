@@ -24,6 +24,8 @@ class Heading(QWidget):
     look_chosen : str
     asked : str
         "new", "open", "save", "save_as", "frame" or "night".
+    inside_turned : bool
+        Section plane and lamp are wanted, or not.
     recent_chosen : str
         Path of a file opened before.
     """
@@ -31,6 +33,7 @@ class Heading(QWidget):
     look_chosen = pyqtSignal(str)
     asked = pyqtSignal(str)
     recent_chosen = pyqtSignal(str)
+    inside_turned = pyqtSignal(bool)
 
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -80,6 +83,7 @@ class Heading(QWidget):
         self.measures = self._measures_button()
         group.addButton(self.measures)
         row.addWidget(self.measures)
+        row.addWidget(self._inside_button())
         row.addStretch(1)
         row.addWidget(self._button("frame", "Frame", "Show all of it", "Home"))
         rule = QFrame()
@@ -143,6 +147,15 @@ class Heading(QWidget):
         measured = bool(LOOKS[name].measure)
         (self.measures if measured else self.looks[name]).setChecked(True)
         self.measures.setText(LOOKS[name].label if measured else "Measure")
+
+    def _inside_button(self) -> QToolButton:
+        self.inside = QToolButton()
+        self.inside.setText("Inside")
+        self.inside.setCheckable(True)
+        self.inside.setAccessibleName("See inside")
+        self.inside.setToolTip("Section plane and lamp at the eye, to see inside bodies (9)")
+        self.inside.toggled.connect(self.inside_turned)
+        return self.inside
 
     def _measures_button(self) -> QToolButton:
         button = QToolButton()

@@ -10,11 +10,13 @@ from PyQt6.QtWidgets import QAbstractButton, QApplication, QHBoxLayout, QMainWin
 from hulmo.app import files, theme
 from hulmo.app.canvas import Canvas
 from hulmo.app.cards.body_card import BodyCard
+from hulmo.app.cards.bore_card import BoreCard
 from hulmo.app.cards.brush_card import BrushCard
 from hulmo.app.cards.export_card import ExportCard
 from hulmo.app.cards.form_card import FormCard
 from hulmo.app.cards.ground_card import GroundCard
 from hulmo.app.cards.guard_card import GuardCard
+from hulmo.app.cards.inside_card import InsideCard
 from hulmo.app.cards.layer_card import LayerCard
 from hulmo.app.cards.light_card import LightCard
 from hulmo.app.cards.look_card import LookCard
@@ -59,12 +61,15 @@ class MainWindow(QMainWindow):
         self.relief_card = ReliefCard(session, self.theme)
         self.guard_card = GuardCard(session, self.theme)
         self.look_card = LookCard(self.theme)
+        self.inside_card = InsideCard(self.theme)
+        self.bore_card = BoreCard(session, self.theme)
         self.operation_card = OperationCard(session, self.theme)
         self.export_card = ExportCard(session, self.theme)
         self._themed = (
             self.heading, self.route, self.canvas, self.brush_card, self.form_card, self.ground_card, self.light_card,
             self.export_card, self.layer_card, self.relief_card, self.guard_card,
-            self.look_card, self.operation_card, self.body_card,
+            self.look_card, self.operation_card, self.body_card, self.bore_card,
+            self.inside_card,
         )  # fmt: skip
         self.setCentralWidget(self._lay_out())
         self.notice = Notice(self.canvas)
@@ -112,9 +117,10 @@ class MainWindow(QMainWindow):
         column.setContentsMargins(9, 9, 9, 9)
         column.setSpacing(8)
         for card in (
-            self.form_card, self.operation_card, self.body_card, self.brush_card, self.relief_card, self.guard_card,
+            self.form_card, self.operation_card, self.bore_card, self.body_card, self.brush_card,
+            self.relief_card, self.guard_card,
             self.layer_card,
-            self.ground_card, self.light_card, self.export_card, self.look_card,
+            self.ground_card, self.light_card, self.export_card, self.look_card, self.inside_card,
         ):  # fmt: skip
             column.addWidget(card)
         column.addStretch(1)
@@ -144,6 +150,8 @@ class MainWindow(QMainWindow):
     def _wire(self) -> None:
         self.canvas.hand.pointed.connect(self.reading.point)
         self.heading.look_chosen.connect(self.show_look)
+        self.heading.inside_turned.connect(self.inside_card.turn)
+        self.inside_card.changed.connect(self.canvas.set_inside)
         self.look_card.changed.connect(self.canvas.set_look_value)
         self.layer_card.change_asked.connect(self.relief_card.change)
         self.brush_card.practised.connect(self._practise)
@@ -173,6 +181,7 @@ class MainWindow(QMainWindow):
             ("F9", "night"),
         ):  # fmt: skip
             key(text, lambda name=name: self._asked(name))  # type: ignore[misc]
+        key("9", self.heading.inside.toggle)
         key("Ctrl+Z", self.session.undo)
         key("Ctrl+Shift+Z", self.session.redo)
         key("Ctrl+Y", self.session.redo)

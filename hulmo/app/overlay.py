@@ -49,6 +49,7 @@ class Marks:
     camera: Camera | None = None
     ring: Ring | None = None
     twins: list[Points] = field(default_factory=list)
+    path: Points = field(default_factory=lambda: np.empty((0, 3)))
     loose: QPointF | None = None
     hint: str = ""
     depth: float = 1.0
@@ -79,6 +80,7 @@ class Overlay(QWidget):
                     outline = self._polygon(camera, rim)
                     if outline is not None:
                         painter.drawPolygon(outline)
+            self._path(painter, camera, self.marks.path)
             self._ink = PALE if self.marks.dark else INK
             self._scale(painter, camera)
             self._rose(painter, camera)
@@ -123,6 +125,17 @@ class Overlay(QWidget):
         if (seen[:, 2] <= camera.near * 0.5).any():
             return None
         return QPolygonF([QPointF(float(x), float(y)) for x, y, _ in seen])
+
+    def _path(self, painter: QPainter, camera: Camera, path: Points) -> None:
+        if not path.size:
+            return
+        seen = camera.to_screen(path, self.width(), self.height())
+        spots = [QPointF(float(x), float(y)) for x, y, z in seen if z > camera.near]
+        for colour, width in ((QColor(22, 32, 33, 160), 4.0), (PALE, 1.8)):
+            painter.setPen(QPen(colour, width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+            painter.drawPolyline(QPolygonF(spots))
+            for spot in spots:
+                painter.drawRect(QRectF(spot.x() - 3, spot.y() - 3, 6, 6))
 
     def _text(self, painter: QPainter, at: QPointF, text: str) -> None:
         painter.setFont(QFont(TEXT_FONT, 10, QFont.Weight.DemiBold))

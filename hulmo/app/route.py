@@ -8,7 +8,7 @@ from hulmo.app.session import Session
 from hulmo.app.stages import STAGES, Stage, Tool
 from hulmo.app.theme import Theme
 
-CAPTIONS = {"relief": "Over the whole body", "operation": "Change the body"}
+CAPTIONS = {"relief": "Over the whole body", "bore": "Change the body"}
 """Words above a kind of tool."""
 
 

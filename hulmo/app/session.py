@@ -7,6 +7,7 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, QSettings, QStandardPaths, QTimer, pyqtSignal
 
+from hulmo.app.bore_path import BorePath
 from hulmo.app.image_watch import ImageWatch
 from hulmo.app.job import Job
 from hulmo.app.preset_shelf import PresetShelf
@@ -76,6 +77,7 @@ class Session(QObject):
         self.body_ident = 0
         self.layer = FORM
         self.presets = PresetShelf(self)
+        self.bore = BorePath(self)
         self.images = ImageWatch(self)
         self.preview = Preview(self)
         self.job: Job | None = None

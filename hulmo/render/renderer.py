@@ -44,6 +44,26 @@ class Paper:
     low: tuple[float, float, float] = (0.70, 0.72, 0.71)
 
 
+@dataclass(frozen=True)
+class Inside:
+    """How to see inside bodies.
+
+    Attributes
+    ----------
+    section : (4,) tuple or None
+        Unit normal of a plane and its distance from the origin along it, metres: what lies beyond is left out.
+    lamp : float
+        Strength of a lamp at the eye; 0 for none.
+    """
+
+    section: tuple[float, float, float, float] | None = None
+    lamp: float = 0.0
+
+    def shows(self, point: np.ndarray) -> bool:
+        """Whether a point is on the side of the section that is seen."""
+        return self.section is None or float(np.dot(self.section[:3], point)) <= self.section[3]
+
+
 class Renderer:
     """Draws one project.
 
@@ -74,6 +94,8 @@ class Renderer:
         self.paper = Paper()
         self.look_values = first_values()
         """Settings of every look."""
+        self.inside = Inside()
+        """Section plane and lamp."""
         self.hatch = waiting
         """Whether guarded surface is hatched."""
 
@@ -177,7 +199,8 @@ class Renderer:
             self._bind(kind)
             for body in bodies:
                 # turned-away triangles of closed bodies are not worth their set-up while the hand moves
-                hidden = moderngl.CULL_FACE if quick and body.closed else moderngl.NOTHING
+                sectioned = self.inside.section is not None
+                hidden = moderngl.CULL_FACE if quick and body.closed and not sectioned else moderngl.NOTHING
                 self.context.enable_only(moderngl.DEPTH_TEST | hidden)
                 array = body.array(scene)
                 set_uniforms(scene, grain=body.grain)
@@ -238,6 +261,10 @@ class Renderer:
             toward_sun=self._toward_light(look, camera),
             shadows=int(self.look_values[look.name].get("light", "sun") == "sun"),
             hatch=int(self.hatch),
+            sectioned=int(self.inside.section is not None),
+            section=self.inside.section or (0.0, 0.0, 0.0, 0.0),
+            lamp=self.inside.lamp,
+            lamp_reach=max(self.bounds().radius * 0.5, 1e-3),
             **self._measures(look),
             sun_light=tuple(light.sun * part for part in (1.0, 0.94, 0.84)),
             sky_light=(light.sky,) * 3,
@@ -287,7 +314,7 @@ class Renderer:
             textures.detail.use(2)
 
     def _resolve(self, targets: Targets, camera: Camera, look: Look, quick: bool) -> None:
-        contact = not quick and look.shaded
+        contact = not quick and look.shaded and self.inside.section is None  # a cap is a plain page
         resolve, array = self._screen_pass("resolve contact" if contact else "resolve", "resolve.frag", CONTACT=contact)
         width, height = targets.size
         light = self._project.light

@@ -1,15 +1,16 @@
 """Bodies in the window: operations, import, eye and lock, by mouse."""
 
+import dataclasses
 import unittest
 
 import numpy as np
 import trimesh
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QToolButton
 
 from hulmo.app.operations import OPERATIONS
-from hulmo.core.commands import AddBody
+from hulmo.core.commands import AddBody, Bore, RemoveBody
 from hulmo.core.mesh.measure import measure
 from tests.app.window import HOME, WindowTest
 
@@ -49,6 +50,63 @@ class BodyTest(WindowTest):
                 self.session.undo()
             now = [(body.name, body.vertices["position"].tobytes()) for body in self.session.project.bodies]
             self.assertEqual(now, first, name)
+
+    def test_passages_are_bored_by_a_press_and_along_a_path(self) -> None:
+        body = self.session.project.bodies[0]
+        self.key(Qt.Key.Key_O)
+        card = self.window.bore_card
+        before = self.pixels()
+        self.mouse("move", self.canvas, QPoint(330, 400))
+        self.click(self.canvas, QPoint(330, 400))
+        self.settle()
+        self.assertEqual((measure(body).genus, measure(body).closed), (1, True))
+        self.assertGreater(np.abs(self.pixels() - before)[380:420, 310:350].mean(), 5)
+        self.session.undo()
+        how = card.panel.fields["how"]
+        how.box.setCurrentIndex(1)
+        how.box.activated.emit(1)
+        for x, depth in ((300, 0.0), (330, 5.0), (360, 5.0)):
+            card.panel.fields["depth"]._choose(depth)
+            self.click(self.canvas, QPoint(x, 400))
+        self.assertEqual(len(self.session.bore.points), 3)
+        self.click(card.back)
+        self.assertEqual(self.canvas.overlay.marks.path.shape, (2, 3))
+        count = body.corners.live_count
+        self.click(card.cut)
+        self.settle()
+        self.assertGreater(body.corners.live_count, count)
+        self.assertEqual(measure(body).genus, 0, "one end is blind")
+
+    def test_a_section_cuts_the_view_and_not_the_body(self) -> None:
+        self.session.do(RemoveBody("Rock"))
+        self.session.do(Bore("Islet", ((-12.0, 0, 0), (12.0, 0, 0)), radius=3.0, irregularity=0.0))
+        self.stage("sculpt", "brush raise")
+        self.canvas.frame_all()
+        self.canvas.hand.look(dataclasses.replace(self.canvas.camera, bearing=np.pi, altitude=0.0))
+        whole, body = self.pixels(), self.session.project.bodies[0]
+        before = body.vertices["position"].copy()
+        self.key(Qt.Key.Key_9)
+        card = self.window.inside_card
+        self.assertTrue(card.isVisible())
+        ahead = np.degrees(np.arctan2(self.canvas.camera.back[0], -self.canvas.camera.back[2])) % 360
+        card.panel.fields["bearing"]._choose(float(round(ahead)))
+        cut = self.pixels()
+        self.assertGreater(np.abs(cut - whole)[250:480, 280:500].mean(), 10)
+        middle = (self.canvas.width() // 2, self.canvas.height() // 2)
+        self.drag([(middle[0] - 10, middle[1]), (middle[0] + 10, middle[1])])
+        moved = np.linalg.norm(body.vertices["position"] - before, axis=1) > 0.01
+        self.assertTrue(moved.any())
+        toward = before[moved] @ self.canvas.camera.back
+        self.assertLess(float(toward.max()), 1.0, "the far wall of the passage, not the side that was cut away")
+        self.assertLess(float(np.linalg.norm(before[moved], axis=1).min()), 7.9)
+        steps = len(self.session.history.commands)
+        self.drag([(middle[0], middle[1] - 140), (middle[0] + 10, middle[1] - 140)])
+        self.assertEqual(len(self.session.history.commands), steps, "a cap takes no brush")
+        card.panel.fields["lamp"]._choose(400.0)
+        self.assertGreater(float((self.pixels() - cut)[middle[1] - 20 : middle[1] + 20, 370:410].mean()), 3)
+        self.key(Qt.Key.Key_9)
+        self.assertFalse(card.isVisible())
+        self.assertLess(np.abs(self.pixels() - whole)[100:200, 100:200].mean(), 0.5)
 
     def test_eye_lock_name_and_duplicate(self) -> None:
         card = self.window.body_card

@@ -1,6 +1,7 @@
 #version 330 core
 #include light.glsl
 #include hatch.glsl
+#include section.glsl
 #if LOOK_MESH
 in vec3 g_position;
 in vec3 g_normal;
@@ -22,6 +23,11 @@ uniform float grain;
 out vec4 colour;
 
 void main() {
+    if (cut_away(position)) discard;
+    if (sectioned == 1 && !gl_FrontFacing) {
+        colour = vec4(cap_colour(), 1.0);
+        return;
+    }
     vec3 n = normalize(normal);
     if (!gl_FrontFacing) n = -n;
     vec3 clay = gl_FrontFacing ? vec3(0.35, 0.335, 0.31) : vec3(0.15, 0.19, 0.26);

@@ -2,6 +2,7 @@
 #include blend.glsl
 #include light.glsl
 #include hatch.glsl
+#include section.glsl
 uniform sampler2DArray colour_height;
 uniform sampler2DArray normal_rough;
 uniform float tile[MOST_GROUNDS];
@@ -22,6 +23,11 @@ vec2 plane(vec3 p, int axis) {
 }
 
 void main() {
+    if (cut_away(position)) discard;
+    if (sectioned == 1 && !gl_FrontFacing) {
+        colour = vec4(cap_colour(), 1.0);
+        return;
+    }
     vec3 n = normalize(normal);
     if (!gl_FrontFacing) n = -n;
     vec3 dx = dFdx(position);

@@ -6,6 +6,8 @@ uniform mat4 shadow_matrix;
 uniform sampler2DShadow shadow_map;
 uniform vec2 shadow_step;
 uniform int shadows;
+uniform float lamp;
+uniform float lamp_reach;
 
 float sunlit(vec3 p, vec3 n) {
     if (shadows == 0) return 1.0;
@@ -49,6 +51,11 @@ vec3 lit(vec3 p, vec3 flat_normal, vec3 n, vec3 albedo, float rough) {
         float seen = 0.5 / (nl * sqrt(nv * nv * (1.0 - a2) + a2) + nv * sqrt(nl * nl * (1.0 - a2) + a2));
         float fresnel = 0.04 + 0.96 * pow(1.0 - max(dot(v, h), 0.0), 5.0);
         colour += sun_light * nl * shade * (albedo * 0.31830989 * (1.0 - fresnel) + vec3(lobe * seen * fresnel));
+    }
+    if (lamp > 0.0) {
+        // a lamp at the eye: light falls off over the distance it reaches
+        float away = distance(eye, p) / lamp_reach;
+        colour += albedo * lamp * max(dot(n, v), 0.0) / (1.0 + away * away);
     }
     return colour;
 }

@@ -1,5 +1,6 @@
 #version 330 core
 #include hatch.glsl
+#include section.glsl
 #if LOOK_STRETCH
 in vec3 g_position;
 in vec3 g_normal;
@@ -37,6 +38,11 @@ float line_at(float at, float width) {
 }
 
 void main() {
+    if (cut_away(position)) discard;
+    if (sectioned == 1 && !gl_FrontFacing) {
+        colour = vec4(cap_colour(), 1.0);
+        return;
+    }
     vec3 n = normalize(normal);
     vec3 shade = vec3(0.0);
     if (measure == 1) {

@@ -1,0 +1,83 @@
+"""The path of a passage that is being drawn on the canvas."""
+
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from hulmo.core.mesh.body import Body
+from hulmo.core.setting import Choice, Number, Setting, Values, complete, number
+
+Vector = NDArray[np.float64]
+
+SETTINGS: tuple[Setting, ...] = (
+    Choice(
+        "how",
+        "How",
+        (
+            ("through", "Straight through", "One press bores the way you look, through to the other side."),
+            ("path", "Along a path", "Presses set points, each as deep behind the surface as chosen below; then press Bore."),
+        ),
+        "through",
+        "How the passage is drawn.",
+    ),
+    Number("radius", "Radius", "m", 0.01, 1000.0, 2.0, "Of the passage.", comfort=(0.2, 20.0), curve=3.0),
+    Number("irregularity", "Irregularity", "%", 0.0, 100.0, 25.0, "How much the radius varies."),
+    Number("depth", "Depth of next point", "m", 0.0, 1000.0, 0.0, "How far behind the surface the next point lies, the way "
+           "you look.", comfort=(0.0, 60.0), curve=2.0, only=(("how", "path"),)),
+    Number("seed", "Seed", "", 0, 9999, 1, "Another number gives another passage.", whole=True),
+)  # fmt: skip
+
+MOST_WALLS = 64
+"""Times that a straight passage goes in and out at the most."""
+
+
+class BorePath(QObject):
+    """Points of a passage, from presses on a body.
+
+    Signals
+    -------
+    changed
+        Another point, or none any more.
+    completed
+        A straight passage is drawn and can be cut.
+    """
+
+    changed = pyqtSignal()
+    completed = pyqtSignal()
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.points: list[Vector] = []
+        self.values: Values = complete(SETTINGS, {}, "bore")
+
+    def press(self, body: Body, origin: Vector, direction: Vector) -> None:
+        """Take a press on the canvas up; beside the body it does nothing."""
+        hit = body.ray(origin, direction)
+        if hit is None:
+            return
+        way = direction / np.linalg.norm(direction)
+        if self.values["how"] == "through":
+            margin = 2 * number(self.values, "radius")
+            last = hit.position
+            for _ in range(MOST_WALLS):
+                further = body.ray(last + way * 1e-3, way)
+                if further is None:
+                    break
+                last = further.position
+            self.points = [hit.position - way * margin, last + way * margin]
+            self.changed.emit()
+            self.completed.emit()
+            return
+        self.points.append(hit.position + way * number(self.values, "depth"))
+        self.changed.emit()
+
+    def drop_last(self) -> None:
+        """Take the last point back."""
+        if self.points:
+            self.points.pop()
+            self.changed.emit()
+
+    def clear(self) -> None:
+        """Begin anew."""
+        self.points = []
+        self.changed.emit()
