@@ -27,7 +27,7 @@ from hulmo.core.commands.layers import (
 )
 from hulmo.core.commands.lock_border import LockBorder
 from hulmo.core.commands.relief import LayRelief, RelayRelief
-from hulmo.core.commands.remesh import EvenOut, FillBorders, FlipFaces, Reduce, Weld
+from hulmo.core.commands.remesh import EvenOut, FillBorders, FlipFaces, Recast, Reduce, Weld
 from hulmo.core.commands.remove_body import RemoveBody
 from hulmo.core.commands.reset_coat import ResetCoat
 from hulmo.core.commands.scene import SetBlend, SetLight, SetName, SetViewpoint
@@ -65,6 +65,7 @@ COMMANDS: tuple[type[Command], ...] = (
     RemoveGround,
     Subdivide,
     Reduce,
+    Recast,
     EvenOut,
     Weld,
     FillBorders,

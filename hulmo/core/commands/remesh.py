@@ -2,9 +2,11 @@
 
 import numpy as np
 
+from hulmo.core.commands.add_body import MOST_VERTICES
 from hulmo.core.commands.command import Command
 from hulmo.core.edit import Edit, RowsDelta, TablesDelta
 from hulmo.core.errors import InvalidInput
+from hulmo.core.memory import shortage
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.layer import REST
@@ -15,6 +17,7 @@ from hulmo.core.topology.ease import ease
 from hulmo.core.topology.fill import fill_borders
 from hulmo.core.topology.mend import mend
 from hulmo.core.topology.parts import turned_over
+from hulmo.core.topology.recast import recast_surface
 from hulmo.core.topology.reduce import reduce_to, reduce_within
 
 Tables = tuple[VertexTable, CornerTable]
@@ -44,6 +47,42 @@ class Reduce(Command, frozen=True, tag="reduce"):
             assert wanted is not None
             tables = reduce_to(body, wanted, progress)
         return _edit(f"Reduce {body.name}", body, tables)
+
+
+class Recast(Command, frozen=True, tag="recast"):
+    """Rebuild a body with even triangles at a wanted edge length, along its surface.
+
+    Attributes
+    ----------
+    body : str
+    edge : float
+        Metres.
+    passes : int
+        1 to 20.
+    sharp : float
+        Degrees: edges that bend more are creases and stay; 180 keeps none.
+    """
+
+    body: str
+    edge: float
+    passes: int = 5
+    sharp: float = 60.0
+
+    def edit(self, project: Project, progress: Progress) -> Edit:
+        """See `Command.edit`."""
+        body = project.body_named(self.body, "recast")
+        for name, low, high in (("edge", 1e-4, 1e5), ("passes", 1, 20), ("sharp", 1.0, 180.0)):
+            value = getattr(self, name)
+            if not low <= value <= high:
+                raise InvalidInput(f"recast: {name} is {value:g}; it must lie between {low:g} and {high:g}")
+        wanted = recast_count(body, self.edge)
+        short = shortage(wanted // 2)
+        if wanted > 2 * MOST_VERTICES or short:
+            raise InvalidInput(
+                f"recast: edge {self.edge:g} m would make about {wanted:,} triangles of {body.name!r}"
+                f"{': ' + short if short else ''}; choose a longer edge"
+            )
+        return _edit(f"Recast {body.name}", body, recast_surface(body, self.edge, self.passes, self.sharp, progress))
 
 
 class Weld(Command, frozen=True, tag="weld"):
@@ -121,6 +160,14 @@ class EvenOut(Command, frozen=True, tag="even_out"):
         step = ease(body, self.passes, progress) - body.vertices["position"]
         rows = np.flatnonzero(step.any(axis=1)).astype(np.int32)
         return Edit("Even out", (RowsDelta(body.ident, column, rows, before[rows], before[rows] + step[rows]),))
+
+
+def recast_count(body: Body, edge: float) -> int:
+    """About how many triangles an edge length makes of a body: its area over that of an even triangle."""
+    position = body.vertices["position"].astype(np.float64)
+    a, b, c = (position[body.corners.live_triangles()[:, i]] for i in range(3))
+    area = float(np.linalg.norm(np.cross(b - a, c - a), axis=1).sum() / 2)
+    return max(4, int(area / (0.433 * edge * edge)))
 
 
 def _edit(label: str, body: Body, tables: Tables) -> Edit:

@@ -1,0 +1,288 @@
+"""Even triangles at a wanted edge length, along the surface."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.errors import InvalidInput
+from hulmo.core.kernel import kernel
+from hulmo.core.mesh.body import GUARD, Body
+from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.normals import update_normals
+from hulmo.core.mesh.one_ring import next_corner, previous_corner
+from hulmo.core.mesh.ring_means import ring_means
+from hulmo.core.mesh.vertex_table import VertexTable
+from hulmo.core.progress import Progress
+from hulmo.core.topology.carry import carry, carry_faces
+from hulmo.core.topology.edge_ops import (
+    MOST_RING,
+    can_collapse,
+    collapse_edge,
+    facing,
+    flip_edge,
+    joined,
+    ring_of,
+    split_edge,
+    squared,
+)
+
+Corners = NDArray[np.int32]
+Places = NDArray[np.float64]
+
+LONG, SHORT = 4.0 / 3.0, 4.0 / 5.0
+"""Shares of the wanted length from which edges are split, and under which they are collapsed."""
+
+EASE = 0.5
+"""Part of the way to the middle of its neighbours that a vertex goes in one pass."""
+
+
+@kernel("int64(float64[:,::1], int32[::1], int32[::1], int32[::1], int64[::1], float64)")
+def _split_long(
+    position: Places, vertex: Corners, opposite: Corners, first: Corners, used: NDArray[np.int64], length: float
+) -> int:
+    # `used` holds the rows and triangles in use; splits go on until nothing is too long or there is no more room
+    limit = length * length
+    done = 0
+    c = 0
+    while c < 3 * used[1]:
+        o = opposite[c]
+        if vertex[c] >= 0 and o > c:
+            a = vertex[next_corner(c)]
+            b = vertex[previous_corner(c)]
+            if squared(position, a, b) > limit:
+                if used[0] >= position.shape[0] or 3 * used[1] + 6 > vertex.size:
+                    return -1
+                m = used[0]
+                for axis in range(3):
+                    position[m, axis] = 0.5 * (position[a, axis] + position[b, axis])
+                split_edge(c, vertex, opposite, first, m, used[1], used[1] + 1)
+                used[0] += 1
+                used[1] += 2
+                done += 1
+                continue  # the nearer half is looked at again
+        c += 1
+    return done
+
+
+@kernel(
+    "int64(float64[:,::1], int32[::1], int32[::1], int32[::1], boolean[::1], int64[::1], float64, float64)"
+)
+def _collapse_short(
+    position: Places,
+    vertex: Corners,
+    opposite: Corners,
+    first: Corners,
+    fixed: NDArray[np.bool_],
+    used: NDArray[np.int64],
+    short: float,
+    length: float,
+) -> int:
+    ring = np.empty(MOST_RING, np.int64)
+    other = np.empty(MOST_RING, np.int64)
+    before = np.empty(3, np.float64)
+    after = np.empty(3, np.float64)
+    spare = position.shape[0] - 1  # the last row is scratch: where the vertex would go
+    done = 0
+    for c in range(3 * used[1]):
+        if vertex[c] < 0 or opposite[c] < c:
+            continue
+        a = vertex[next_corner(c)]
+        b = vertex[previous_corner(c)]
+        if fixed[a] or fixed[b] or squared(position, a, b) >= short * short:
+            continue
+        if can_collapse(c, vertex, opposite, first, ring, other) == 0:
+            continue
+        for axis in range(3):
+            position[spare, axis] = 0.5 * (position[a, axis] + position[b, axis])
+        good = True
+        for side in range(2):
+            count = ring_of(next_corner(c) if side == 0 else previous_corner(c), opposite, ring)
+            for i in range(count):
+                j = vertex[next_corner(ring[i])]
+                k = vertex[previous_corner(ring[i])]
+                if squared(position, spare, j) > length * length:
+                    good = False
+                    break
+                if j == a or j == b or k == a or k == b:
+                    continue  # one of the two that go
+                facing(position, vertex[ring[i]], j, k, before)
+                facing(position, spare, j, k, after)
+                along = before[0] * after[0] + before[1] * after[1] + before[2] * after[2]
+                size = np.sqrt(
+                    (before[0] ** 2 + before[1] ** 2 + before[2] ** 2) * (after[0] ** 2 + after[1] ** 2 + after[2] ** 2)
+                )
+                if along <= 0.5 * size:
+                    good = False
+                    break
+            if not good:
+                break
+        if good:
+            collapse_edge(c, vertex, opposite, first, other)
+            for axis in range(3):
+                position[a, axis] = position[spare, axis]
+            done += 1
+    return done
+
+
+@kernel("int64(float64[:,::1], int32[::1], int32[::1], int32[::1], int32[::1], boolean[::1], int64[::1])")
+def _flip_for_valence(
+    position: Places,
+    vertex: Corners,
+    opposite: Corners,
+    first: Corners,
+    valence: Corners,
+    fixed: NDArray[np.bool_],
+    used: NDArray[np.int64],
+) -> int:
+    ring = np.empty(MOST_RING, np.int64)
+    one = np.empty(3, np.float64)
+    two = np.empty(3, np.float64)
+    old = np.empty(3, np.float64)
+    done = 0
+    for c in range(3 * used[1]):
+        o = opposite[c]
+        if vertex[c] < 0 or o < c:
+            continue
+        p = vertex[c]
+        a = vertex[next_corner(c)]
+        b = vertex[previous_corner(c)]
+        q = vertex[o]
+        if fixed[a] and fixed[b]:
+            continue  # an edge of a crease
+        now = abs(valence[a] - 6) + abs(valence[b] - 6) + abs(valence[p] - 6) + abs(valence[q] - 6)
+        then = abs(valence[a] - 7) + abs(valence[b] - 7) + abs(valence[p] - 5) + abs(valence[q] - 5)
+        if then >= now or valence[a] <= 3 or valence[b] <= 3:
+            continue
+        if joined(p, q, vertex, opposite, first, ring):
+            continue
+        facing(position, p, a, q, one)
+        facing(position, q, b, p, two)
+        facing(position, p, a, b, old)
+        across = one[0] * two[0] + one[1] * two[1] + one[2] * two[2]
+        long_one = np.sqrt(one[0] ** 2 + one[1] ** 2 + one[2] ** 2)
+        long_two = np.sqrt(two[0] ** 2 + two[1] ** 2 + two[2] ** 2)
+        kept = old[0] * one[0] + old[1] * one[1] + old[2] * one[2]
+        if across < 0.7 * long_one * long_two or kept <= 0.0:
+            continue
+        flip_edge(c, vertex, opposite, first)
+        valence[a] -= 1
+        valence[b] -= 1
+        valence[p] += 1
+        valence[q] += 1
+        done += 1
+    return done
+
+
+def recast_surface(
+    body: Body, length: float, passes: int, sharp: float, progress: Progress
+) -> tuple[VertexTable, CornerTable]:
+    """Tables with edges of about one length, on the surface of a body.
+
+    Parameters
+    ----------
+    body : Body
+    length : float
+        Wanted edge length, metres.
+    passes : int
+        Rounds of splitting, collapsing, flipping and easing; 5 is usual.
+    sharp : float
+        Degrees between the normals of two triangles from which their edge is a crease whose vertices stay.
+
+    Returns
+    -------
+    tuple
+        Borders, creases and what is guarded keep their vertices; all columns, UV and regions are carried.
+
+    Notes
+    -----
+    Botsch and Kobbelt, "A remeshing approach to multiresolution modeling" (2004).
+    """
+    used_rows, number = np.unique(body.corners.live_triangles(), return_inverse=True)
+    position = body.vertices["position"][used_rows].astype(np.float64)
+    triangles = number.reshape(-1, 3).astype(np.int32)
+    kept = _kept(body, sharp)[used_rows]
+    corners = CornerTable.from_triangles(triangles, position.shape[0])
+    for done in range(passes):
+        progress.step(done / passes, "splitting, collapsing and flipping edges")
+        position, triangles, kept = _round(position, corners, kept, length)
+        corners = CornerTable.from_triangles(triangles, position.shape[0])
+        progress.step((done + 0.5) / passes, "easing vertices")
+        position = _eased(body, position, corners, kept)
+    progress.step(0.95, "carrying grounds and layers")
+    table = carry(body, position.astype(np.float32))
+    uv, region = carry_faces(body, table["position"], triangles)
+    result = CornerTable.from_triangles(triangles, table.count, uv)
+    result.region[:] = region
+    return table, result
+
+
+def _kept(body: Body, sharp: float) -> NDArray[np.bool_]:
+    # borders, creases and what is guarded
+    corners = body.corners
+    kept = np.zeros(body.vertices.count, np.bool_)
+    live = np.flatnonzero(corners.vertex >= 0)
+    base = live - live % 3
+    start, end = corners.vertex[base + (live + 1) % 3], corners.vertex[base + (live + 2) % 3]
+    across = corners.opposite[live]
+    crease = across < 0
+    if sharp < 180:
+        position = body.vertices["position"].astype(np.float64)
+        a, b, c = (position[corners.triangles[:, i]] for i in range(3))
+        normal = np.cross(b - a, c - a)
+        normal /= np.maximum(np.linalg.norm(normal, axis=1), 1e-30)[:, None]
+        inner = across >= 0
+        bend = np.einsum("ij,ij->i", normal[live[inner] // 3], normal[across[inner] // 3])
+        crease[np.flatnonzero(inner)[bend < np.cos(np.radians(sharp))]] = True
+    kept[start[crease]] = kept[end[crease]] = True
+    if GUARD in body.vertices:
+        kept |= body.vertices[GUARD][:, 0] > 0.5
+    return kept
+
+
+def _round(
+    position: Places, corners: CornerTable, kept: NDArray[np.bool_], length: float
+) -> tuple[Places, NDArray[np.int32], NDArray[np.bool_]]:
+    rows, faces = position.shape[0], corners.count
+    longest, splits = _splits(position, corners, length)
+    room = rows + 2 * splits
+    grown = np.zeros((room + 1, 3))
+    grown[:rows] = position
+    vertex, opposite = np.full(3 * (faces + 2 * room), -1, np.int32), np.full(3 * (faces + 2 * room), -1, np.int32)
+    vertex[: 3 * faces], opposite[: 3 * faces] = corners.vertex, corners.opposite
+    first = np.full(room + 1, -1, np.int32)
+    first[:rows] = corners.first_corner
+    used = np.array([rows, faces], np.int64)
+    limit = LONG * length
+    while longest > limit:  # the longest first, so that halves are well shaped
+        longest = max(longest / 1.4, limit)
+        if _split_long(grown[:room], vertex, opposite, first, used, longest) < 0:
+            raise InvalidInput("recast: this edge length makes more vertices than were planned for; choose a longer one")
+    fixed = np.zeros(room + 1, np.bool_)
+    fixed[:rows] = kept
+    _collapse_short(grown, vertex, opposite, first, fixed, used, SHORT * length, LONG * length)
+    live = vertex[: 3 * used[1]]
+    valence = np.bincount(live[live >= 0], minlength=room + 1).astype(np.int32)
+    _flip_for_valence(grown, vertex, opposite, first, valence, fixed, used)
+    triangles = vertex[: 3 * used[1]].reshape(-1, 3)
+    there, number = np.unique(triangles[triangles[:, 0] >= 0], return_inverse=True)
+    return grown[there], number.reshape(-1, 3).astype(np.int32), fixed[there]
+
+
+def _splits(position: Places, corners: CornerTable, length: float) -> tuple[float, int]:
+    # the longest edge, and the new vertices that splitting every long edge down to the wanted length takes at the most
+    triangles = corners.live_triangles()
+    edges = position[triangles[:, (1, 2, 0)]] - position[triangles]
+    lengths = np.linalg.norm(edges, axis=2)
+    parts = np.ceil(lengths / (0.5 * length))
+    return float(lengths.max(initial=0.0)), int((parts.max(axis=1) ** 2).sum() / 2) + 64
+
+
+def _eased(body: Body, position: Places, corners: CornerTable, kept: NDArray[np.bool_]) -> Places:
+    at = position.astype(np.float32)
+    rows = np.arange(at.shape[0], dtype=np.int32)
+    normal = np.zeros_like(at)
+    update_normals(at, corners.vertex, corners.opposite, corners.first_corner, rows, normal)
+    amount = np.where(kept, 0.0, EASE).astype(np.float32)
+    moved = ring_means(at, corners, rows, amount, normal, along=True)
+    triangle, weight = body.index.nearest_many(body.corners.vertex, body.vertices["position"], moved)
+    on = np.einsum("ki,kij->kj", weight, body.vertices["position"][body.corners.triangles[triangle]])
+    return np.where(kept[:, None], position, on.astype(np.float64))
