@@ -12,11 +12,13 @@ from hulmo.core.commands import (
     JoinBodies,
     MirrorBody,
     PlaceBody,
+    Recast,
     Reduce,
     SplitBody,
     Subdivide,
     Weld,
 )
+from hulmo.core.commands.remesh import recast_count
 from hulmo.core.mesh.body import Body
 from hulmo.core.setting import Choice, Number, Setting, Switch, Values, number
 
@@ -157,6 +159,20 @@ OPERATIONS: dict[str, Operation] = {
             ),
             _reduce,
             _reduced,
+        ),
+        Operation(
+            "recast", "Recast", "Rebuilds the body with even triangles at a wanted edge length.",
+            (
+                Number("edge", "Edge length", "m", 0.0001, 100_000.0, 0.5, "Wanted length of edges.", comfort=(0.05, 5.0),
+                       curve=3.0),
+                Number("sharp", "Keep creases from", "°", 1.0, 180.0, 60.0, "Edges that bend more stay; 180 keeps none."),
+                Number("passes", "Passes", "", 1, 20, 5, "More passes, more even.", whole=True),
+            ),
+            lambda body, values, other: Recast(
+                body.name, number(values, "edge"), int(number(values, "passes")), number(values, "sharp")
+            ),
+            lambda body, values: f"{body.corners.live_count:,} triangles become about "
+            f"{recast_count(body, number(values, 'edge')):,}",
         ),
         Operation(
             "even", "Even triangles", "Slides vertices along the surface until triangles are well shaped.",

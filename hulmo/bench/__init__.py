@@ -10,6 +10,7 @@ from hulmo.bench.memory import bench_memory
 from hulmo.bench.reliefs import bench_reliefs
 from hulmo.bench.startup import bench_startup
 from hulmo.bench.strokes import bench_brushes, bench_strokes
+from hulmo.bench.topology import bench_topology
 
 Report = Callable[[str], None] | None
 
@@ -37,6 +38,7 @@ def run_benchmarks(report: Report, largest: int = 4_000_000) -> dict[str, Any]:
         "strokes": bench_strokes(say, speed, largest),
         "brushes": bench_brushes(say, speed, largest),
         "reliefs": bench_reliefs(say, speed, min(1_000_000, largest)),
+        "topology": bench_topology(say, largest),
         "memory": bench_memory(say),
         "files": bench_files(say, speed),
         "startup": bench_startup(say),

@@ -22,6 +22,7 @@ from hulmo.core.commands import (
     LayRelief,
     MirrorBody,
     PlaceBody,
+    Recast,
     Reduce,
     SplitBody,
     Subdivide,
@@ -71,7 +72,8 @@ class OperationTest(unittest.TestCase):
                 way = rng.standard_normal(3)
                 way *= 8 / np.linalg.norm(way)
                 commands = [
-                    Reduce("Body", share=0.7), Subdivide("Body", bool(rng.integers(2))), EvenOut("Body", 3),
+                    Reduce("Body", share=0.7), Recast("Body", 0.7, 2), Subdivide("Body", bool(rng.integers(2))),
+                    EvenOut("Body", 3),
                     Weld("Body", 0.05), FlipFaces("Body"), MirrorBody("Body", "xyz"[int(rng.integers(3))]),
                     PlaceBody("Body", (0.1, 0, 0), tuple(rng.uniform(-40, 40, 3)), (1.0, 1.1, 0.9)),
                     Bore("Body", (tuple(way), (0.0, 0.0, 0.0), tuple(-way)), radius=0.7, seed=step, ground="Thrift turf"),
@@ -188,6 +190,8 @@ class OperationTest(unittest.TestCase):
             (Reduce("Body"), "exactly one"),
             (Weld("Body", 50.0), "nothing of 'Body' would be left"),
             (Weld("Body", 0.0), "between 0 and 1000"),
+            (Recast("Body", 0.00005), "edge is 5e-05"),
+            (Recast("Body", 0.0005), "choose a longer edge"),
             (SplitBody("Body"), "one connected part"),
             (PlaceBody("Body", scale=(0.0, 1.0, 1.0)), "scale must lie"),
             (ChangeBody("Body", name="Small"), "already is a body"),

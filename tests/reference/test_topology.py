@@ -6,7 +6,7 @@ import unittest
 import numpy as np
 import trimesh
 
-from hulmo.core.commands import AddBody, Bore, Combine, Reduce, Subdivide
+from hulmo.core.commands import AddBody, Bore, Combine, GuardFrom, LayRelief, Recast, Reduce, Subdivide
 from hulmo.core.history import History
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.measure import measure
@@ -127,6 +127,52 @@ class CombineTest(unittest.TestCase):
             self.assertTrue(measure(history.project.bodies[0]).closed)
         self.assertAlmostEqual(volumes["add"] + volumes["common"], one + other, delta=1e-2)
         self.assertAlmostEqual(volumes["cut"] + volumes["common"], one, delta=1e-2)
+
+
+class RecastTest(unittest.TestCase):
+    """Botsch and Kobbelt, "A remeshing approach to multiresolution modeling" (2004): edges of 4/5 to 4/3 of a target."""
+
+    def test_edges_come_within_the_bounds(self) -> None:
+        for start, wanted in ((0.9, 0.5), (0.3, 0.6)):
+            history = project_with("icosphere", radius=8.0, edge=start)
+            history.do(LayRelief("Body", "noise", {"height": 0.4, "size": 4.0}))
+            body = history.project.bodies[0]
+            before, points = volume(body), body.vertices["position"].copy()
+            history.do(Recast("Body", wanted))
+            position = body.vertices["position"].astype(float)
+            triangles = body.corners.live_triangles()
+            lengths = np.linalg.norm(position[triangles[:, (1, 2, 0)]] - position[triangles], axis=2)
+            self.assertGreater(float(((lengths > 0.8 * wanted) & (lengths < 4 / 3 * wanted)).mean()), 0.95)
+            self.assertEqual(measure(body).genus, 0)
+            self.assertEqual(measure(body).thin_share, 0.0)
+            self.assertAlmostEqual(volume(body) / before, 1.0, delta=0.01)
+            self.assertLess(deviation(points, (body.vertices, body.corners)), 0.5 * wanted)
+            np.testing.assert_allclose(
+                body.vertices["position"], body.vertices["rest"] + body.vertices["relief_1"], atol=1e-5
+            )
+            np.testing.assert_allclose(body.vertices["weight"].sum(axis=1), 1, atol=1e-5)
+
+    def test_creases_borders_and_guard_stay(self) -> None:
+        history = project_with("block", size=4.0, height=4.0, depth=4.0, edge=1.0)
+        history.do(Recast("Body", 0.4))
+        body = history.project.bodies[0]
+        self.assertAlmostEqual(volume(body), 64.0, delta=0.5)
+        corner = np.sort(np.linalg.norm(np.abs(body.vertices["position"]) - body.bounds().high, axis=1))
+        self.assertLess(float(corner[0]), 1e-6)
+        sheet = project_with("sheet", size=6.0, depth=6.0, edge=0.5)
+        before = {
+            tuple(p) for p in sheet.project.bodies[0].vertices["position"].tolist() if max(abs(p[0]), abs(p[2])) > 2.99
+        }
+        sheet.do(Recast("Body", 0.3))
+        after = {tuple(p) for p in sheet.project.bodies[0].vertices["position"].tolist()}
+        self.assertLessEqual(before, after)
+        self.assertEqual(measure(sheet.project.bodies[0]).border_loops, 1)
+        ball = project_with("icosphere", radius=4.0, edge=0.4)
+        ball.do(GuardFrom("Body", "height", 1.0, 9.0))
+        kept = {tuple(p) for p in ball.project.bodies[0].vertices["position"].tolist() if p[1] > 1.001}
+        ball.do(Recast("Body", 0.8))
+        self.assertLessEqual(kept, {tuple(p) for p in ball.project.bodies[0].vertices["position"].tolist()})
+        self.assertLess(ball.project.bodies[0].vertices.live_count, 1900)
 
 
 class ReduceTest(unittest.TestCase):

@@ -390,12 +390,41 @@ def nearest_many(
     triangle: Corners,
     weight: Points,
 ) -> None:
-    """Nearest triangle of every point, and the weights of its corners."""
+    """Nearest triangle of every point, and the weights of its corners.
+
+    The triangle found for one point bounds the search for the next, so points that follow each other closely are cheap.
+    """
     out = np.empty(3, np.float64)
+    last = -1
     for i in range(points.shape[0]):
-        triangle[i] = _nearest(
-            box, first, leaf_items, leaf_count, vertex, position, points[i, 0], points[i, 1], points[i, 2], np.inf, out
-        )
+        x = np.float64(points[i, 0])
+        y = np.float64(points[i, 1])
+        z = np.float64(points[i, 2])
+        reach = np.inf
+        if last >= 0:
+            p = vertex[3 * last]
+            q = vertex[3 * last + 1]
+            r = vertex[3 * last + 2]
+            ax = position[p, 0] - x
+            ay = position[p, 1] - y
+            az = position[p, 2] - z
+            bx = position[q, 0] - x
+            by = position[q, 1] - y
+            bz = position[q, 2] - z
+            cx = position[r, 0] - x
+            cy = position[r, 1] - y
+            cz = position[r, 2] - z
+            v, w = _closest(ax, ay, az, bx, by, bz, cx, cy, cz)
+            u = 1.0 - v - w
+            dx = u * ax + v * bx + w * cx
+            dy = u * ay + v * by + w * cy
+            dz = u * az + v * bz + w * cz
+            reach = np.sqrt(dx * dx + dy * dy + dz * dz) * 1.0001 + 1e-9
+        found = _nearest(box, first, leaf_items, leaf_count, vertex, position, x, y, z, reach, out)
+        if found < 0:  # cannot be but for rounding
+            found = _nearest(box, first, leaf_items, leaf_count, vertex, position, x, y, z, np.inf, out)
+        last = found
+        triangle[i] = found
         weight[i, 0] = 1.0 - out[1] - out[2]
         weight[i, 1] = out[1]
         weight[i, 2] = out[2]

@@ -58,6 +58,8 @@ def carry_faces(
         From the nearest triangle, looked up a little inside each corner so that seams stay seams; None without UV.
     region : (M,) uint16
     """
+    if source.corners.uv is None and not source.corners.region.any():
+        return None, np.zeros(triangles.shape[0], np.uint16)
     corner = position[triangles]
     middle = corner.mean(axis=1)
     index, vertex, old = source.index, source.corners.vertex, source.vertices["position"]

@@ -179,7 +179,7 @@ def joined(u, v, vertex, opposite, first, ring):  # type: ignore[no-untyped-def]
     count = ring_of(first[u], opposite, ring)
     if count < 0:
         return True
-    for i in range(count):
+    for i in range(count):  # noqa: SIM110 - kernels have no generators
         if vertex[next_corner(ring[i])] == v:
             return True
     return False
@@ -206,5 +206,3 @@ def squared(position, i, j):  # type: ignore[no-untyped-def]
     y = position[i, 1] - position[j, 1]
     z = position[i, 2] - position[j, 2]
     return x * x + y * y + z * z
-
-

@@ -63,9 +63,7 @@ def _split_long(
     return done
 
 
-@kernel(
-    "int64(float64[:,::1], int32[::1], int32[::1], int32[::1], boolean[::1], int64[::1], float64, float64)"
-)
+@kernel("int64(float64[:,::1], int32[::1], int32[::1], int32[::1], boolean[::1], int64[::1], float64, float64)")
 def _collapse_short(
     position: Places,
     vertex: Corners,
@@ -102,7 +100,7 @@ def _collapse_short(
                 if squared(position, spare, j) > length * length:
                     good = False
                     break
-                if j == a or j == b or k == a or k == b:
+                if j == a or j == b or k == a or k == b:  # noqa: SIM109 - kernels want one type in a tuple
                     continue  # one of the two that go
                 facing(position, vertex[ring[i]], j, k, before)
                 facing(position, spare, j, k, after)
@@ -244,18 +242,20 @@ def _round(
     rows, faces = position.shape[0], corners.count
     longest, splits = _splits(position, corners, length)
     room = rows + 2 * splits
-    grown = np.zeros((room + 1, 3))
+    grown = np.empty((room + 1, 3))
     grown[:rows] = position
-    vertex, opposite = np.full(3 * (faces + 2 * room), -1, np.int32), np.full(3 * (faces + 2 * room), -1, np.int32)
+    vertex, opposite = (np.empty(3 * (faces + 2 * room), np.int32) for _ in range(2))
     vertex[: 3 * faces], opposite[: 3 * faces] = corners.vertex, corners.opposite
-    first = np.full(room + 1, -1, np.int32)
+    first = np.empty(room + 1, np.int32)
     first[:rows] = corners.first_corner
     used = np.array([rows, faces], np.int64)
     limit = LONG * length
     while longest > limit:  # the longest first, so that halves are well shaped
         longest = max(longest / 1.4, limit)
         if _split_long(grown[:room], vertex, opposite, first, used, longest) < 0:
-            raise InvalidInput("recast: this edge length makes more vertices than were planned for; choose a longer one")
+            raise InvalidInput(
+                "recast: this edge length makes more vertices than were planned for; choose a longer one"
+            )
     fixed = np.zeros(room + 1, np.bool_)
     fixed[:rows] = kept
     _collapse_short(grown, vertex, opposite, first, fixed, used, SHORT * length, LONG * length)
