@@ -5,7 +5,7 @@ import numpy as np
 from hulmo.core.commands.command import Command
 from hulmo.core.edit import Delta, Edit, FieldDelta, TablesDelta
 from hulmo.core.errors import InvalidInput
-from hulmo.core.ground.weights import WEIGHT, filled, weights_of
+from hulmo.core.ground.weights import WEIGHT, filled, tidied, weights_of
 from hulmo.core.mesh.body import Body
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
@@ -48,7 +48,7 @@ class Combine(Command, frozen=True, tag="combine"):
         first, second = solid_of(body, where), solid_of(other, where)
         given = {name: other.vertices[name] for name in (WEIGHT, "guard") if name in other.vertices}
         progress.step(0.3, "combining")
-        tables = combine(first, _as(first, second, given), self.how, where)
+        tables = _tidied(combine(first, _as(first, second, given), self.how, where))
         label = {"add": "Add", "cut": "Cut", "common": "Keep common"}[self.how]
         deltas: list[Delta] = [TablesDelta(body.ident, (body.vertices, body.corners), tables)]
         if not self.keep:
@@ -110,7 +110,7 @@ class Bore(Command, frozen=True, tag="bore"):
             weight = np.tile(body.vertices[WEIGHT][rows[:1]], (position.shape[0], 1))
         solid = solid_of(body, "bore")
         progress.step(0.3, "cutting")
-        tables = combine(solid, like(solid.columns, position, triangles, {WEIGHT: weight}), "cut", "bore")
+        tables = _tidied(combine(solid, like(solid.columns, position, triangles, {WEIGHT: weight}), "cut", "bore"))
         if not self.crumbs:
             tables = _without_crumbs(tables)
         return Edit("Bore", (TablesDelta(body.ident, (body.vertices, body.corners), tables),))
@@ -126,6 +126,10 @@ class Bore(Command, frozen=True, tag="bore"):
                 raise InvalidInput(f"bore: {name} is {value:g}; it must lie between {low:g} and {high:g}")
         if self.edge is not None and not 1e-3 <= self.edge <= 1e4:
             raise InvalidInput(f"bore: edge is {self.edge:g} m; it must lie between 0.001 and 10000 m")
+
+
+def _tidied(tables: Tables) -> Tables:
+    return tidied(tables[0]), tables[1]
 
 
 def _without_crumbs(tables: Tables) -> Tables:

@@ -6,6 +6,7 @@ from hulmo.core.commands.add_body import MOST_VERTICES
 from hulmo.core.commands.command import Command
 from hulmo.core.edit import Edit, RowsDelta, TablesDelta
 from hulmo.core.errors import InvalidInput
+from hulmo.core.ground.weights import tidied
 from hulmo.core.memory import shortage
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import CornerTable
@@ -171,4 +172,4 @@ def recast_count(body: Body, edge: float) -> int:
 
 
 def _edit(label: str, body: Body, tables: Tables) -> Edit:
-    return Edit(label, (TablesDelta(body.ident, (body.vertices, body.corners), tables),))
+    return Edit(label, (TablesDelta(body.ident, (body.vertices, body.corners), (tidied(tables[0]), tables[1])),))

@@ -4,6 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.vertex_table import VertexTable
 
 WEIGHT = "weight"
 
@@ -22,6 +23,16 @@ def filled(count: int, grounds: int, ground: int) -> Weights:
     weights = np.zeros((count, grounds), np.float32)
     weights[:, ground] = 1.0
     return weights
+
+
+def tidied(table: VertexTable) -> VertexTable:
+    """The same table; interpolation's rounding is taken off its weights, so that none is negative and rows sum to 1."""
+    if WEIGHT in table:
+        weight = np.maximum(table[WEIGHT], 0.0)
+        total = weight.sum(axis=1, dtype=np.float64)
+        weight[total <= 0, 0] = 1.0
+        table[WEIGHT][:] = weight / np.where(total > 0, total, 1.0)[:, None]
+    return table
 
 
 def with_ground_added(weights: Weights) -> Weights:

@@ -10,8 +10,17 @@ from hulmo.core.mesh.forms.form import Shape
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.progress import Progress
 from hulmo.core.topology.carry import carry, carry_faces
+from hulmo.core.topology.fill import fill_borders
+from hulmo.core.topology.mend import Mended, mend
+from hulmo.core.topology.parts import part_of_triangles, picked
 
 FEWEST = 4
+
+CARE = (7, 5, 3)
+"""Aggressiveness of the library, tried in turn until the surface stays a manifold."""
+
+CRUMB = 8
+"""Triangles of a loose piece that may be dropped where a pinch was opened."""
 
 TRIES = 9
 """Counts that are tried to meet an error."""
@@ -29,8 +38,6 @@ def reduce_to(body: Body, count: int, progress: Progress) -> tuple[VertexTable, 
     -----
     Edge collapse by quadric error (Garland and Heckbert 1997), as the library fast-simplification does it.
     """
-    import fast_simplification
-
     have = body.corners.live_count
     if not FEWEST <= count < have:
         raise InvalidInput(
@@ -40,22 +47,51 @@ def reduce_to(body: Body, count: int, progress: Progress) -> tuple[VertexTable, 
     points = np.ascontiguousarray(body.vertices["position"][used])
     faces = np.ascontiguousarray(number.reshape(-1, 3), np.int32)
     progress.step(0.1, "collapsing edges")
-    new_points, new_faces = fast_simplification.simplify(points, faces, target_count=count)[:2]
+    position, triangles = _simplified(points, faces, count, body.corners.border_corners().size)
     progress.step(0.6, "carrying grounds and layers")
-    position = np.ascontiguousarray(new_points, np.float32)
-    triangles = np.ascontiguousarray(new_faces, np.int32)
-    keep, place = np.unique(triangles, return_inverse=True)
-    table = carry(body, position[keep])
-    faces = place.reshape(-1, 3).astype(np.int32)
-    uv, region = carry_faces(body, table["position"], faces)
-    try:
-        corners = CornerTable.from_triangles(faces, table.count, uv)
-    except InvalidInput as error:
-        raise InvalidInput(
-            f"reduce: {count:,} triangles are too few for {body.name!r}: the surface would touch itself; ask for more"
-        ) from error
+    table = carry(body, position)
+    uv, region = carry_faces(body, position, triangles)
+    corners = CornerTable.from_triangles(triangles, table.count, uv)
     corners.region[:] = region
     return table, corners
+
+
+def _simplified(
+    points: NDArray[np.float32], faces: NDArray[np.int32], count: int, border: int
+) -> tuple[NDArray[np.float32], NDArray[np.int32]]:
+    """Position and triangles of a manifold with as many borders as before.
+
+    The library collapses edges without asking whether the surface stays a manifold, so its result is looked at: where it
+    pinched, it is tried again more carefully, and at last opened there and closed without the crumbs.
+    """
+    import fast_simplification
+
+    best: Mended | None = None
+    made = points
+    for care in CARE:
+        new_points, new_faces = fast_simplification.simplify(points, faces, target_count=count, agg=care)[:2]
+        result = mend(new_points, new_faces, outward=False)
+        edges = CornerTable.from_triangles(result.triangles, result.source.size)
+        if best is None or not result.account:
+            best, made = result, new_points
+        if not result.account and (edges.border_corners().size == 0) == (border == 0):
+            break
+    assert best is not None
+    table = VertexTable(best.source.size)
+    table.set_column("position", np.ascontiguousarray(made[best.source], np.float32))
+    corners = CornerTable.from_triangles(best.triangles, table.count)
+    if border == 0 and corners.border_corners().size:
+        table, corners = _largest(table, corners)
+        table, corners, _ = fill_borders(table, corners)
+    return table["position"], corners.live_triangles()
+
+
+def _largest(table: VertexTable, corners: CornerTable) -> tuple[VertexTable, CornerTable]:
+    # opened pinches leave crumbs of a few triangles
+    parts, part = part_of_triangles(corners)
+    sizes = np.bincount(part, minlength=parts)
+    keep = sizes > CRUMB
+    return picked(table, corners, keep[part]) if keep.any() and not keep.all() else (table, corners)
 
 
 def reduce_within(body: Body, error: float, progress: Progress) -> tuple[VertexTable, CornerTable]:
