@@ -304,13 +304,12 @@ class BrushSettingTest(SculptTest):
         self.mouse("move", self.canvas, QPoint(*CENTRE))
         self.mouse("press", self.canvas, QPoint(*CENTRE))
         early = float(np.abs(self.position - before).max())
-        QTest.qWait(500)
-        late = float(np.abs(self.position - before).max())
+        self.assertGreater(early, 0)
+        self.wait(lambda: float(np.abs(self.position - before).max()) > 2 * early)
         self.mouse("release", self.canvas, QPoint(*CENTRE))
-        self.assertGreater(late, 2 * early)
         command = self.session.history.last_command
         assert isinstance(command, Stroke)
-        self.assertGreater(len(command.samples), 4)
+        self.assertGreater(len(command.samples), 2)
 
     def test_a_stamp_is_dragged_to_size(self) -> None:
         self.key(Qt.Key.Key_T)
