@@ -378,13 +378,13 @@ class Session(QObject):
 
     def _note(self, what: Command | str) -> None:
         self._journal.note(what)
-        if self._journal.stale:
+        if self._journal.stale or self._journal.due:
             self._snapshot.start()
 
     def _take_snapshot(self) -> None:
         if self.busy or self.history.stroking or self.history.previewed is not None:
             self._snapshot.start()
-        elif self._journal.stale:
+        elif self._journal.stale or self._journal.due:
             self._journal.snapshot(self.project)
 
     def _remember(self, path: pathlib.Path) -> None:

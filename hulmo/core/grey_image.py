@@ -34,6 +34,11 @@ def image_file(name: str) -> pathlib.Path:
     return shipped if "/" not in name and "." not in name and shipped.is_file() else pathlib.Path(name)
 
 
+def outside(name: str) -> bool:
+    """Whether an image is a file of the user's own; not so for no name at all."""
+    return bool(name) and image_file(name).parent != FOLDER
+
+
 def read_grey(name: str, channel: str = "grey", where: str = "image") -> Grey:
     """An image as heights.
 

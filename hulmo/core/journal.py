@@ -46,7 +46,8 @@ class Journal:
     """Writes every finished command to a file of its own: one header line, then one line a step.
 
     Steps are replayed on a base: the project file, or a snapshot beside the journal. An undo or redo of something that
-    was done before the base cannot be replayed; `stale` is then set until `snapshot` gives the journal a new base.
+    was done before the base cannot be replayed; `stale` is then set until `snapshot` gives the journal a new base. `due` says
+    that one would be good: a step read a file that may be gone by then.
 
     A journal that cannot be written is given up silently: it must never stand in the way of the work.
     """
@@ -57,7 +58,7 @@ class Journal:
         self._path: pathlib.Path | None = None
         self._done = 0
         self._undone = 0
-        self.stale = False
+        self.stale = self.due = False
         with contextlib.suppress(OSError):
             folder.mkdir(parents=True, exist_ok=True)
 
@@ -84,6 +85,7 @@ class Journal:
         else:
             self._done, self._undone = self._done + 1, 0
         self.stale = self.stale or min(self._done, self._undone) < 0
+        self.due = self.due or (not isinstance(what, str) and what.reads_files)
         if not self.stale:
             self._write(json.dumps(what) if isinstance(what, str) else command_to_json(what).decode())
 
@@ -97,6 +99,7 @@ class Journal:
 
     def _open(self, base: pathlib.Path | None, path: pathlib.Path | None) -> None:
         self._path, self._done, self._undone, self.stale = path, 0, 0, False
+        self.due = False
         stamp = base.stat().st_mtime_ns if base is not None and base.exists() else 0
         snapshot = base == _snapshot_of(self._file)
         header = {"hulmo-journal": 1, "base": _text(base), "stamp": stamp, "path": _text(path), "snapshot": snapshot}

@@ -22,3 +22,8 @@ class Command(msgspec.Struct, frozen=True, tag_field="do", forbid_unknown_fields
             A value that cannot be used, or a body or ground that is not there.
         """
         raise NotImplementedError
+
+    @property
+    def reads_files(self) -> bool:
+        """Whether it reads files outside the project, which may be gone when it is to be done again after a crash."""
+        return False

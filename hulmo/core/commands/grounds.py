@@ -39,6 +39,11 @@ class AddGround(Command, frozen=True, tag="add_ground"):
     tile: float | None = None
     tint: str = "#ffffff"
 
+    @property
+    def reads_files(self) -> bool:
+        """See `Command.reads_files`."""
+        return self.texture not in shipped()
+
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
         if len(project.grounds) >= MOST_GROUNDS:

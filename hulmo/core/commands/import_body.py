@@ -33,6 +33,11 @@ class ImportBody(Command, frozen=True, tag="import_body"):
     scale: float = 1.0
     up: str = "y"
 
+    @property
+    def reads_files(self) -> bool:
+        """See `Command.reads_files`."""
+        return True
+
     def edit(self, project: Project, progress: Progress) -> Edit:
         """Read and mend; what was done is in the label of the edit. See `Command.edit`."""
         if not 1e-6 <= self.scale <= 1e6:

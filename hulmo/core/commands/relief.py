@@ -10,6 +10,7 @@ from hulmo.core.commands.command import Command
 from hulmo.core.commands.layers import check_name, new_layer, with_layer
 from hulmo.core.edit import Edit, LayersDelta
 from hulmo.core.errors import InvalidInput
+from hulmo.core.grey_image import outside
 from hulmo.core.ground.weights import weights_of
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.layer import Laid
@@ -46,6 +47,11 @@ class LayRelief(Command, frozen=True, tag="lay_relief"):
     only_on: str = ""
     tile_as: str = ""
 
+    @property
+    def reads_files(self) -> bool:
+        """See `Command.reads_files`."""
+        return outside(str(self.settings.get("image", "")))
+
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
         where = f"lay_relief, {self.relief}"
@@ -74,6 +80,11 @@ class RelayRelief(Command, frozen=True, tag="relay_relief"):
     body: str
     layer: str
     settings: dict[str, Any] | None = None
+
+    @property
+    def reads_files(self) -> bool:
+        """See `Command.reads_files`."""
+        return True
 
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""

@@ -8,6 +8,7 @@ from hulmo.core.brushes import brush_named
 from hulmo.core.commands.command import Command
 from hulmo.core.edit import BodyDelta, Change, Delta, Edit, RowsDelta
 from hulmo.core.errors import InvalidInput
+from hulmo.core.grey_image import outside
 from hulmo.core.ground.weights import weights_of
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.layer import FORM, Layer
@@ -44,6 +45,11 @@ class Stroke(Command, frozen=True, tag="stroke"):
     ground: str = ""
     invert: bool = False
     layer: str = FORM
+
+    @property
+    def reads_files(self) -> bool:
+        """See `Command.reads_files`."""
+        return outside(str(self.settings.get("image", "")))
 
     def edit(self, project: Project, progress: Progress) -> Edit:
         """Run the stroke and take it back again; see `Command.edit`. Live callers use `LiveStroke`."""
