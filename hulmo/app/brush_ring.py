@@ -29,7 +29,8 @@ def brush_ring(
 
     `looking` is the direction of the pointer's ray.
     """
-    radius, core = number(values, "radius"), number(values, "core") / 100
+    radius = number(values, "radius")
+    core = number(values, "core") / 100 if "core" in values else 0.0
     normal = body.normal_at(hit)
     push = {
         "up": np.array([0.0, 1.0, 0.0]),
@@ -43,9 +44,9 @@ def brush_ring(
     return Ring(
         draped_ring(body, hit.position, lie, radius),
         draped_ring(body, hit.position, lie, radius * core, 32) if core > 0.02 else NOTHING,
-        stalk if brush.shapes else NOTHING,
-        f"{radius:.3g} m",
-        number(values, "strength") > 0 and (brush.column == GUARD or _guard_at(body, hit) < KEPT),
+        stalk if brush.shapes and not brush.remeshes else NOTHING,
+        f"{radius:.3g} m" if brush.grows(values) == "off" else f"{radius:.3g} m, edges {number(values, 'edge'):.2g} m",
+        values.get("strength") != 0.0 and (brush.column == GUARD or _guard_at(body, hit) < KEPT),
     )
 
 

@@ -48,6 +48,9 @@ FULL = Touch()
 SIZE_KEY = Qt.Key.Key_B
 """Held with a drag: across sets the radius, up and down the strength."""
 
+VIEW_SHARES = (("radius_by", "view_share", "radius"), ("edge_by", "edge_share", "edge"))
+"""Lengths that may be given as a share of the view: what says so, the share in percent, and the length in metres."""
+
 
 class View(Protocol):
     """What the hand needs of the canvas."""
@@ -122,7 +125,7 @@ class Hand(QObject):
             self._navigation.begin(Gesture.MOVE, at, self._pivot(at))
         elif left and SIZE_KEY in self._held:
             values = self._session.brush_values(self._session.tool.name)
-            self._sizing = (at, number(values, "radius"), number(values, "strength"))
+            self._sizing = (at, number(values, "radius"), number({"strength": 0.0, **values}, "strength"))
         elif left:
             self._begin_stroke(at)
         self.refresh()
@@ -240,12 +243,16 @@ class Hand(QObject):
         if brush.name != self._session.tool.name:
             chosen = self._session.brush_values(self._session.tool.name)
             values.update({name: chosen[name] for name in ("radius", "radius_by", "view_share")})
-        if values["radius_by"] == "view":
-            if self._hit is not None:
-                away = float((self._view.camera.eye - self._hit.position) @ self._view.camera.back)
-                metres = self._view.camera.metres_per_pixel(max(away, 1e-3), self._view.height()) * self._view.height()
-                values["radius"] = min(max(_tidy(metres * number(values, "view_share") / 100), 0.001), 10_000.0)
-            values["radius_by"] = "metres"
+        if self._hit is not None:
+            away = float((self._view.camera.eye - self._hit.position) @ self._view.camera.back)
+            metres = self._view.camera.metres_per_pixel(max(away, 1e-3), self._view.height()) * self._view.height()
+            for by, share, name in VIEW_SHARES:
+                if values.get(by) == "view":
+                    setting = next(entry for entry in brush.all_settings if entry.name == name)
+                    assert isinstance(setting, Number)
+                    wanted = _tidy(metres * number(values, share) / 100)
+                    values[name] = min(max(wanted, setting.low), setting.high)
+        values.update({by: "metres" for by, _, _ in VIEW_SHARES if by in values})
         return values
 
     def _ray(self, at: QPointF) -> tuple[Vector, Vector]:
@@ -273,8 +280,9 @@ class Hand(QObject):
         tool = self._session.tool
         if tool.kind != "brush":
             return
-        setting = next(entry for entry in BRUSHES[tool.name].all_settings if entry.name == name)
-        assert isinstance(setting, Number)
+        setting = next((entry for entry in BRUSHES[tool.name].all_settings if entry.name == name), None)
+        if not isinstance(setting, Number):
+            return  # this brush has no such thing
         value = change(number(self._session.brush_values(tool.name), name))
         self._session.set_brush_value(tool.name, name, float(min(max(value, setting.low), setting.high)))
 

@@ -7,7 +7,7 @@ import numpy as np
 
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.forms import FORMS
-from hulmo.core.sculpt.stroke import COAT
+from hulmo.core.sculpt.coat import COAT
 from hulmo.core.setting import complete
 
 LIMIT = 260

@@ -28,7 +28,7 @@ def bench_strokes(say: Callable[[str], None], bandwidth: float, largest: int) ->
     """
     results: list[dict[str, Any]] = []
     for size in (entry for entry in SIZES if entry <= largest):
-        history = _sphere(size)
+        history = sphere(size)
         body = history.project.bodies[0]
         triangles = body.corners.count
         rays = _rays(history)
@@ -39,9 +39,9 @@ def bench_strokes(say: Callable[[str], None], bandwidth: float, largest: int) ->
             entry = {
                 "triangles": triangles,
                 "touched": rows,
-                "ray_ms": _both(rays),
-                "dab_ms": _both(dab),
-                "undo_ms": _both(undo),
+                "ray_ms": both(rays),
+                "dab_ms": both(dab),
+                "undo_ms": both(undo),
                 "floor_ms": round(floor, 4),
                 "dab_over_floor": round(dab[0] / floor, 1),
                 "undo_over_dab": round(undo[0] / dab[0], 2),
@@ -62,10 +62,10 @@ def bench_brushes(say: Callable[[str], None], bandwidth: float, largest: int) ->
     """One dab of 10,000 vertices with every brush, on every size of body; for Haul, one move of what it holds."""
     results: list[dict[str, Any]] = []
     for size in (entry for entry in SIZES if entry <= largest):
-        history = _sphere(size)
+        history = sphere(size)
         body = history.project.bodies[0]
         say(f"every brush on {body.corners.count:,} triangles")
-        for brush in BRUSHES.values():
+        for brush in (entry for entry in BRUSHES.values() if not entry.remeshes):
             dab, undo, rows = _dabs(history, 10_000, brush)
             floor = 1000 * rows * 4 * 2 * body.vertices.width(brush.column) / bandwidth
             first = next((old for old in results if old["brush"] == brush.name), None)
@@ -73,8 +73,8 @@ def bench_brushes(say: Callable[[str], None], bandwidth: float, largest: int) ->
                 "brush": brush.name,
                 "triangles": body.corners.count,
                 "touched": rows,
-                "dab_ms": _both(dab),
-                "undo_ms": _both(undo),
+                "dab_ms": both(dab),
+                "undo_ms": both(undo),
                 "floor_ms": round(floor, 4),
                 "over_smallest_body": 1.0 if first is None else round(dab[0] / first["dab_ms"]["p50"], 2),
             }
@@ -86,7 +86,8 @@ def bench_brushes(say: Callable[[str], None], bandwidth: float, largest: int) ->
     return results
 
 
-def _sphere(triangles: int) -> History:
+def sphere(triangles: int) -> History:
+    """A project with one ball of about so many triangles."""
     frequency = round(math.sqrt(triangles / 20))
     history = History(Project())
     history.do(AddBody("icosphere", {"radius": RADIUS, "edge": RADIUS * 1.1071487 / frequency}, "Ball"))
@@ -96,11 +97,11 @@ def _sphere(triangles: int) -> History:
 def _rays(history: History) -> tuple[float, float]:
     body = history.project.bodies[0]
     times = []
-    for origin, direction in _places(400, 1):
+    for origin, direction in places(400, 1):
         start = time.perf_counter()
         body.ray(origin, direction)
         times.append(time.perf_counter() - start)
-    return _percentiles(times)
+    return percentiles(times)
 
 
 def _dabs(
@@ -117,7 +118,7 @@ def _dabs(
     dab: list[float] = []
     undo: list[float] = []
     touched: list[int] = []
-    for origin, direction in _places(REPEATS, 2):
+    for origin, direction in places(REPEATS, 2):
         history.begin(start)
         if brush.grabs:
             history.sample((*origin.tolist(), *direction.tolist()))
@@ -133,20 +134,23 @@ def _dabs(
         if remembered:
             history.undo()
             undo.append(time.perf_counter() - begun)
-    return _percentiles(dab[3:]), _percentiles(undo[3:] or [0.0]), round(float(np.mean(touched)))
+    return percentiles(dab[3:]), percentiles(undo[3:] or [0.0]), round(float(np.mean(touched)))
 
 
-def _places(count: int, seed: int) -> list[tuple[np.ndarray, np.ndarray]]:
+def places(count: int, seed: int) -> list[tuple[np.ndarray, np.ndarray]]:
+    """Rays from outside toward the middle, spread over all directions."""
     rng = np.random.default_rng(seed)
     toward = rng.standard_normal((count, 3))
     toward /= np.linalg.norm(toward, axis=1)[:, None]
     return [(3 * RADIUS * direction, -direction) for direction in toward]
 
 
-def _percentiles(times: list[float]) -> tuple[float, float]:
+def percentiles(times: list[float]) -> tuple[float, float]:
+    """p50 and p95 in milliseconds of times in seconds."""
     p50, p95 = np.percentile(np.array(times) * 1000, (50, 95))
     return float(p50), float(p95)
 
 
-def _both(pair: tuple[float, float]) -> dict[str, float]:
+def both(pair: tuple[float, float]) -> dict[str, float]:
+    """The pair by its names, rounded."""
     return {"p50": round(pair[0], 4), "p95": round(pair[1], 4)}

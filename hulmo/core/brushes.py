@@ -12,12 +12,14 @@ from hulmo.core.sculpt.brushes import (
     level,
     pinch,
     raise_lower,
+    refine,
     roughen,
     shave,
     slump,
     smooth,
     stamp,
     swell,
+    thin_out,
 )
 
 BRUSHES: dict[str, Brush] = {
@@ -36,6 +38,8 @@ BRUSHES: dict[str, Brush] = {
         stamp.BRUSH,
         slump.BRUSH,
         even_out.BRUSH,
+        refine.BRUSH,
+        thin_out.BRUSH,
         guard.BRUSH,
         lay.BRUSH,
         lift.BRUSH,

@@ -10,11 +10,16 @@ from numpy.typing import NDArray
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.layer import Layer, shapes
+from hulmo.core.mesh.patch import Patch, lay_patch
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.project import Project
 
 Rows = NDArray[np.int32]
 Points = NDArray[np.float32]
+
+
+TRIANGLES = "triangles"
+"""Stands in a change for the slots of the corner table, as if they were a column."""
 
 
 @dataclass
@@ -24,7 +29,7 @@ class Change:
     Attributes
     ----------
     rows : list of (body number, column, rows)
-        Rows that were written, ascending. `normal` is listed beside `position`.
+        Rows that were written, ascending. `normal` is listed beside `position`, slots of triangles as `triangles`.
     bodies : set of int
         Bodies whose tables changed as a whole.
     fields : set of str
@@ -118,6 +123,29 @@ class TablesDelta:
         body.vertices, body.corners = self.after if forward else self.before
         body.replaced()
         change.bodies.add(self.body)
+
+
+@dataclass(frozen=True)
+class PatchDelta:
+    """A piece of both tables, changed by local operations."""
+
+    body: int
+    before: Patch
+    after: Patch
+
+    @property
+    def nbytes(self) -> int:
+        """Bytes it holds."""
+        return self.before.nbytes + self.after.nbytes
+
+    def put(self, project: Project, forward: bool, change: Change) -> None:
+        """Write rows and triangle slots."""
+        body = project.body(self.body)
+        patch = self.after if forward else self.before
+        rows, around = lay_patch(body, patch)
+        change.rows.append((self.body, TRIANGLES, patch.triangles))
+        change.rows += [(self.body, column, rows) for column in body.vertices.names if column != "normal"]
+        change.rows.append((self.body, "normal", around))
 
 
 @dataclass(frozen=True)

@@ -22,6 +22,7 @@ KERNEL_MODULES = (
     "hulmo.core.mesh.tree_build",
     "hulmo.core.mesh.tree_query",
     "hulmo.core.mesh.tree_update",
+    "hulmo.core.topology.local_kernels",
     "hulmo.core.topology.recast",
     "hulmo.core.sculpt.amount",
     "hulmo.core.sculpt.slide",

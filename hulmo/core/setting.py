@@ -184,6 +184,17 @@ def number(values: Mapping[str, Value], name: str) -> float:
     return value
 
 
-def matters(setting: Setting, values: Mapping[str, Value]) -> bool:
-    """Whether a setting has any effect next to the present values of the others."""
-    return setting.only is None or any(values.get(name) == value for name, value in setting.only)
+def matters(setting: Setting, values: Mapping[str, Value], settings: Iterable[Setting] = ()) -> bool:
+    """Whether a setting has any effect next to the present values of the others.
+
+    A condition on another one of `settings` holds only while that one matters itself; a condition on what is not among the
+    values at all is passed over.
+    """
+    if setting.only is None:
+        return True
+    others = {other.name: other for other in settings}
+    known = [(name, value) for name, value in setting.only if name in values]
+    return not known or any(
+        values[name] == value and (name not in others or matters(others[name], values, others.values()))
+        for name, value in known
+    )

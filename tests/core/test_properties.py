@@ -126,31 +126,6 @@ class RandomWorkTest(unittest.TestCase):
         for row, value in held.items():
             np.testing.assert_allclose(table["position"][row], value, rtol=1e-6)
 
-    def test_corner_table_through_random_releases_and_reconnections(self) -> None:
-        rng = np.random.default_rng(3)
-        body = form_body("icosphere", radius=4.0, edge=0.7)
-        corners, whole = body.corners, body.corners.copy()
-        out: list[int] = []
-        for _ in range(60):
-            if rng.random() < 0.5 and len(out) < 200:
-                live = np.flatnonzero(corners.triangles[:, 0] >= 0)
-                gone = rng.choice(live, 7, replace=False).astype(np.int32)
-                corners.release(gone)
-                out.extend(gone.tolist())
-            elif out:
-                slots = np.sort(corners.allocate(min(5, len(out))))
-                self.assertTrue(set(slots.tolist()) <= set(out))
-                out = [slot for slot in out if slot not in slots]
-                partners = whole.opposite.reshape(-1, 3)[slots].copy()
-                partners[np.isin(partners // 3, out)] = -1
-                corners.connect(slots.astype(np.int32), whole.triangles[slots], partners)
-            live = corners.triangles[:, 0] >= 0
-            self.assertEqual(int(live.sum()), corners.live_count)
-            opposite = corners.opposite.reshape(-1, 3)[live].reshape(-1)
-            expected = whole.opposite.reshape(-1, 3)[live].reshape(-1)
-            missing = np.isin(expected // 3, out)
-            np.testing.assert_array_equal(opposite, np.where(missing, -1, expected))
-
     def test_pairing_is_linear_and_does_not_mind_the_order(self) -> None:
         rng = np.random.default_rng(5)
         body = form_body("block", size=3.0, height=3.0, depth=3.0, edge=0.5)

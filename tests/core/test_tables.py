@@ -5,13 +5,14 @@ import unittest
 
 import numpy as np
 
+from hulmo.core.commands import Stroke
 from hulmo.core.errors import InvalidInput
 from hulmo.core.mesh.compact import compact
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.row_ranges import row_ranges
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.topology.subdivide import subdivide
-from tests.bodies import FORM_VALUES, form_body, random_surface
+from tests.bodies import FORM_VALUES, form_body, project_with, random_surface
 
 
 def opposites_by_dictionary(triangles: np.ndarray) -> np.ndarray:
@@ -84,23 +85,6 @@ class CornerTableTest(unittest.TestCase):
                 start = found.index(whole[0])
                 self.assertEqual(found[start:] + found[:start], whole)
 
-    def test_release_and_connect_restore_the_mesh(self) -> None:
-        corners = form_body("icosphere").corners
-        before = corners.copy()
-        slots = np.array([5, 17, 400], np.int32)
-        triangles, partners = corners.triangles[slots].copy(), corners.opposite.reshape(-1, 3)[slots].copy()
-        corners.release(slots)
-        self.assertEqual(corners.live_count, before.count - 3)
-        self.assertEqual(len(corners.border_corners()), 9)
-        again = corners.allocate(3)
-        self.assertEqual(sorted(again.tolist()), slots.tolist())
-        order = np.argsort(again)
-        corners.connect(again[order], triangles, partners)
-        np.testing.assert_array_equal(corners.opposite, before.opposite)
-        np.testing.assert_array_equal(corners.vertex, before.vertex)
-        for at in range(corners.first_corner.size):
-            self.assertEqual(sorted(corners.ring(at)), sorted(before.ring(at)))
-
     def test_what_is_no_manifold_is_refused(self) -> None:
         for triangles, words in (
             ([[0, 1, 2], [0, 1, 3]], "same direction"),
@@ -113,9 +97,10 @@ class CornerTableTest(unittest.TestCase):
                 CornerTable.from_triangles(np.array(triangles, np.int32), 5)
 
     def test_compact_leaves_freed_slots_out(self) -> None:
-        body = form_body("sheet")
-        body.corners.release(np.array([0, 1], np.int32))
-        body.vertices.release(np.array([0], np.int32))
+        history = project_with("sheet")
+        body = history.project.bodies[0]
+        history.do(Stroke("Body", "thin_out", ((0, 0, 0),), {"radius": 2.0, "edge": 1.0}))
+        self.assertGreater(body.vertices.free.count, 10)
         vertices, corners = compact(body.vertices, body.corners)
         self.assertEqual((vertices.count, corners.count), (body.vertices.live_count, body.corners.live_count))
         old = body.vertices["position"][body.corners.live_triangles()]

@@ -61,7 +61,7 @@ class SettingsPanel(QWidget):
                 field.setChecked(bool(value))
         for setting in self.settings:
             if setting.only is not None:
-                self.fields[setting.name].setVisible(matters(setting, {**self.values, **values}))
+                self.fields[setting.name].setVisible(matters(setting, {**self.values, **values}, self.settings))
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
@@ -73,7 +73,7 @@ class SettingsPanel(QWidget):
         values = self.values
         for setting in self.settings:
             if setting.only is not None:
-                self.fields[setting.name].setVisible(matters(setting, values))
+                self.fields[setting.name].setVisible(matters(setting, values, self.settings))
 
     def _field(self, setting: Setting, theme: Theme) -> Field:
         if isinstance(setting, Number):

@@ -6,7 +6,7 @@ from hulmo.core.commands.command import Command
 from hulmo.core.edit import Edit, RowsDelta
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
-from hulmo.core.sculpt.stroke import COAT
+from hulmo.core.sculpt.coat import COAT
 
 
 class ResetCoat(Command, frozen=True, tag="reset_coat"):

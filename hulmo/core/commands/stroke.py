@@ -6,7 +6,7 @@ import msgspec
 
 from hulmo.core.brushes import brush_named
 from hulmo.core.commands.command import Command
-from hulmo.core.edit import BodyDelta, Change, Delta, Edit, RowsDelta
+from hulmo.core.edit import BodyDelta, Change, Delta, Edit, PatchDelta, RowsDelta
 from hulmo.core.errors import InvalidInput
 from hulmo.core.grey_image import outside
 from hulmo.core.ground.weights import weights_of
@@ -14,6 +14,7 @@ from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.layer import FORM, Layer
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
+from hulmo.core.sculpt.growth import check_size
 from hulmo.core.sculpt.sampler import Sample
 from hulmo.core.sculpt.stroke import Stroke as Engine
 from hulmo.core.sculpt.stroke import Touched
@@ -96,6 +97,8 @@ class LiveStroke:
             check_open(self._layer, where)
         if self._brush.check is not None:
             self._brush.check(values, where)
+        if self._brush.grows(values) != "off":
+            check_size(values, float(values["radius"]), where)  # type: ignore[arg-type]
         weights_of(self._body, len(project.grounds))
         self._owner = self._body.coat_owner
         self._engine = Engine(self._body, self._brush, values, start.invert, ground, self._layer)
@@ -127,10 +130,12 @@ class LiveStroke:
             self._start.invert,
             self._start.layer,
         )
-        deltas: list[Delta] = [
-            RowsDelta(self._body.ident, part.column, part.rows, part.before, part.after)
-            for part in self._engine.finish()
-        ]
+        done = self._engine.finish()
+        deltas: list[Delta] = (
+            [PatchDelta(self._body.ident, *done)]
+            if isinstance(done, tuple)
+            else [RowsDelta(self._body.ident, part.column, part.rows, part.before, part.after) for part in done]
+        )
         if deltas and self._layer is not None and self._layer.laid is not None:
             by_hand = msgspec.structs.replace(self._layer, laid=None)
             layers = tuple(by_hand if entry is self._layer else entry for entry in self._body.layers)

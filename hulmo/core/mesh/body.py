@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from hulmo.core.errors import InvalidInput
 from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.distinct import distinct
 from hulmo.core.mesh.forms.form import Shape
 from hulmo.core.mesh.layer import REST, Layer
 from hulmo.core.mesh.normals import update_normals
@@ -110,6 +111,8 @@ class Body:
     def bounds(self) -> Bounds:
         """Extent of all vertices."""
         position = self.vertices["position"]
+        if self.vertices.free.count:
+            position = position[self.corners.first_corner >= 0]
         return Bounds(position.min(axis=0).astype(np.float64), position.max(axis=0).astype(np.float64))
 
     def ray(self, origin: Vector, direction: Vector) -> SurfacePoint | None:
@@ -128,12 +131,11 @@ class Body:
 
     def ball_region(self, centre: Vector, radius: float) -> Region:
         """Rows within `radius` metres of `centre`, whether or not the surface between them is."""
-        corners = self.corners
         triangles = self.index.within(centre, radius)
-        rows = np.unique(corners.vertex.reshape(-1, 3)[triangles])
+        rows = distinct(self.corners.triangles[triangles])
         away = np.take(self.vertices["position"], rows, axis=0) - centre
         rows = rows[np.einsum("ij,ij->i", away, away) < radius * radius]
-        return self._grower.around(corners.vertex, corners.opposite, corners.first_corner, rows)
+        return self.touched(rows)
 
     def normal_at(self, point: SurfacePoint) -> Vector:
         """(3,) unit normal interpolated at a surface point."""
@@ -169,7 +171,7 @@ class Body:
             return self.vertices[REST]
         if self._below is None or self._below[0] != kept:
             self._below = (kept, self._added(self.layers[:kept], slice(None)))
-        return self._below[1]
+        return self._below[1][: self.vertices.count]
 
     def compose(self, rows: Rows | slice) -> None:
         """Add layers up to positions at some rows, or at all of them for any slice; `moved` does the rest."""
@@ -217,7 +219,7 @@ class Body:
     def places(self) -> Rows:
         """(N,) scratch for whoever needs to find rows by their place in a list; it holds what the last user left."""
         if self._places.size < self.vertices.count:
-            self._places = np.zeros(self.vertices.count, np.int32)
+            self._places = np.zeros(self.vertices.count * 5 // 4, np.int32)
         return self._places
 
     def moved(self, around: Rows, triangles: Rows) -> None:
@@ -238,10 +240,43 @@ class Body:
 
     def rows_moved(self, rows: Rows) -> Rows:
         """`moved` for whoever knows only the rows; returns the rows whose normals were written."""
-        corners = self.corners
-        touched = self._grower.around(corners.vertex, corners.opposite, corners.first_corner, rows)
+        touched = self.touched(rows)
         self.moved(touched.around, touched.triangles)
         return touched.around
+
+    def retriangulated(self, rows: Rows, triangles: Rows, around: Rows) -> None:
+        """Bring what is derived up to date after some triangles came, went or changed.
+
+        Parameters
+        ----------
+        rows : (K,) int32
+            Rows of vertices that are new or moved.
+        triangles : (T,) int32
+            Slots that changed, freed ones among them.
+        around : (L,) int32
+            All rows of triangles that changed or have a moved vertex.
+        """
+        corners = self.corners
+        if self._below is not None and self._below[1].shape[0] < self.vertices.count:
+            kept, below = self._below
+            grown = np.empty((self.vertices.count * 5 // 4, 3), np.float32)
+            grown[: below.shape[0]] = below
+            self._below = (kept, grown)
+        self.compose(rows)
+        position, normal = self.vertices["position"], self.vertices["normal"]
+        if self._index is not None:
+            self._index.renew(corners.vertex, position, triangles)
+        update_normals(position, corners.vertex, corners.opposite, corners.first_corner, around, normal)
+
+    def forget(self, triangles: Rows) -> None:
+        """Take slots that are about to be cut off out of the index."""
+        if self._index is not None:
+            self._index.remove(triangles)
+
+    def touched(self, rows: Rows) -> Region:
+        """Triangles that use some rows, ascending, and all rows of those triangles."""
+        corners = self.corners
+        return self._grower.around(corners.vertex, corners.opposite, corners.first_corner, rows)
 
     def all_moved(self) -> None:
         """`moved` for all rows."""

@@ -1,13 +1,26 @@
 """The corner table: triangles and who lies across each of their edges."""
 
+from typing import NamedTuple
+
 import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.mesh.connectivity import build_opposites
+from hulmo.core.mesh.free_list import FreeList
 from hulmo.core.mesh.one_ring import one_ring_corners
 
 Corners = NDArray[np.int32]
 Triangles = NDArray[np.int32]
+
+
+class Storage(NamedTuple):
+    """Whole arrays of a corner table, for kernels that change connectivity."""
+
+    vertex: Corners
+    opposite: Corners
+    first: Corners
+    region: NDArray[np.uint16]
+    uv: NDArray[np.float32] | None
 
 
 class CornerTable:
@@ -37,7 +50,7 @@ class CornerTable:
         self._vertex_count = first_corner.size
         self._region = np.zeros(self._count, np.uint16) if region is None else region
         self._uv = uv
-        self._free: list[int] = []
+        self.free = FreeList()
 
     @classmethod
     def from_triangles(
@@ -71,7 +84,7 @@ class CornerTable:
     @property
     def live_count(self) -> int:
         """Triangles."""
-        return self._count - len(self._free)
+        return self._count - self.free.count
 
     @property
     def vertex(self) -> Corners:
@@ -112,7 +125,7 @@ class CornerTable:
     def live_triangles(self) -> Triangles:
         """(M, 3) triangles without freed slots."""
         triangles = self.triangles
-        return triangles if not self._free else np.asarray(triangles[triangles[:, 0] >= 0])
+        return triangles if not self.free.count else np.asarray(triangles[triangles[:, 0] >= 0])
 
     def ring(self, vertex: int) -> Corners:
         """Corners at a vertex, counter-clockwise; empty where the vertex has no triangle."""
@@ -139,64 +152,25 @@ class CornerTable:
         corners = np.flatnonzero((self.opposite < 0) & (self.vertex >= 0))
         return corners.astype(np.int32)
 
-    def reserve_vertices(self, vertex_count: int) -> None:
-        """Make room for first corners of new vertices."""
-        if vertex_count > self._first_corner.size:
-            grown = np.full(max(vertex_count, self._first_corner.size * 3 // 2), -1, np.int32)
-            grown[: self._vertex_count] = self.first_corner
-            self._first_corner = grown
-        self._vertex_count = max(self._vertex_count, vertex_count)
-
-    def allocate(self, amount: int) -> Corners:
-        """Triangle slots for new triangles: freed ones first. They hold -1 until `connect` fills them."""
-        slots = [self._free.pop() for _ in range(min(amount, len(self._free)))]
-        fresh = amount - len(slots)
-        wanted = self._count + fresh
+    def reserve(self, triangles: int, vertices: int) -> None:
+        """Make room for so many triangles and vertices behind the used ones."""
+        wanted = self._count + triangles
         if wanted > self._region.size:
             self._grow(max(wanted, self._region.size * 3 // 2, 16))
-        slots.extend(range(self._count, wanted))
-        self._count = wanted
-        rows = np.array(slots, np.int32)
-        self.triangles[rows] = -1
-        self.opposite.reshape(-1, 3)[rows] = -1
-        self.region[rows] = 0
-        return rows
+        wanted = self._vertex_count + vertices
+        if wanted > self._first_corner.size:
+            grown = np.full(max(wanted, self._first_corner.size * 3 // 2), -1, np.int32)
+            grown[: self._vertex_count] = self.first_corner
+            self._first_corner = grown
 
-    def release(self, slots: Corners) -> None:
-        """Free triangle slots. Edges shared with the rest become borders; first corners are moved off the slots."""
-        opposite = self.opposite
-        gone = {int(slot) for slot in slots}
-        for slot in slots:
-            for corner in range(3 * slot, 3 * slot + 3):
-                if opposite[corner] >= 0:
-                    opposite[opposite[corner]] = -1
-        for slot in slots:
-            for corner in range(3 * slot, 3 * slot + 3):
-                at = int(self.vertex[corner])
-                if self.first_corner[at] // 3 in gone:
-                    self._first_corner[at] = -1
-                opposite[corner] = -1
-        self.triangles[slots] = -1
-        self._free.extend(gone)
+    def storage(self) -> Storage:
+        """All arrays, the room behind their used part included."""
+        return Storage(self._vertex, self._opposite, self._first_corner, self._region, self._uv)
 
-    def connect(self, slots: Corners, triangles: Triangles, partners: Corners) -> None:
-        """Fill slots with triangles whose opposite corners the caller knows.
-
-        Parameters
-        ----------
-        slots : (K,) int32
-            From `allocate`.
-        triangles : (K, 3) int32
-            Vertices.
-        partners : (K, 3) int32
-            Opposite corner of each corner, -1 at a border.
-        """
-        self.triangles[slots] = triangles
-        self.opposite.reshape(-1, 3)[slots] = partners
-        corners = (3 * slots[:, None] + np.arange(3)).astype(np.int32)
-        inner = partners >= 0
-        self.opposite[partners[inner]] = corners[inner]
-        self._first_corner[triangles] = corners
+    def resize(self, triangles: int, vertices: int) -> None:
+        """Say how many triangle slots and vertices count, freed ones included; there must be room for them."""
+        assert triangles <= self._region.size and vertices <= self._first_corner.size, "more than there is room for"
+        self._count, self._vertex_count = triangles, vertices
 
     def copy(self) -> "CornerTable":
         """An independent table with the same triangles."""
@@ -208,7 +182,7 @@ class CornerTable:
             self.region.copy(),
             None if uv is None else uv.copy(),
         )
-        other._free = list(self._free)
+        other.free = self.free.copy()
         return other
 
     def _grow(self, capacity: int) -> None:

@@ -71,3 +71,8 @@ class Layer(msgspec.Struct, frozen=True):
 def shapes(column: str) -> bool:
     """Whether a vertex column is one that positions are added up from."""
     return column == REST or column.startswith("relief_")
+
+
+def derived(column: str, layered: bool) -> bool:
+    """Whether a vertex column follows from others: normals, and positions while a body has layers."""
+    return column == "normal" or (layered and column == "position")

@@ -261,6 +261,7 @@ class RegionGrower:
 
     def _fit(self, vertices: int, triangles: int) -> None:
         if self._vertex_stamp.size < vertices or self._triangle_stamp.size < triangles or self._stamp > 2**31 - 16:
-            self._vertex_stamp = np.zeros(max(vertices, self._vertex_stamp.size), np.int32)
-            self._triangle_stamp = np.zeros(max(triangles, self._triangle_stamp.size), np.int32)
+            # room for more, so that a mesh that grows does not make them anew at every dab
+            self._vertex_stamp = np.zeros(vertices + vertices // 4, np.int32)
+            self._triangle_stamp = np.zeros(triangles + triangles // 4, np.int32)
             self._stamp = 0

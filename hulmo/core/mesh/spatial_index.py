@@ -8,9 +8,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.mesh import tree_query, tree_update
+from hulmo.core.mesh.tree import LEAF_FILL
 from hulmo.core.mesh.tree_build import build_tree
 
 WORKERS = max(1, min(8, os.cpu_count() or 1))
+
+DEEPEST = 80
+"""Levels of the tree beyond which it is built anew; searches have room for 96."""
 
 PIECE = 20_000
 """Points that one thread looks for at a time."""
@@ -57,13 +61,15 @@ class SpatialIndex:
         position : (N, 3) float32
             Metres.
         """
-        live = np.flatnonzero(vertex[::3] >= 0).astype(np.int32)
-        self._tree = build_tree(vertex, position, live)
-        self._node_stamp = np.zeros(self._tree.nodes, np.int32)
-        self._stamp = 0
         self._out = np.zeros(3, np.float64)
         self._found = np.empty(8192, np.int32)
-        tree = self._tree
+        self._build(vertex, position)
+
+    def _build(self, vertex: Corners, position: Points) -> None:
+        live = np.flatnonzero(vertex[::3] >= 0).astype(np.int32)
+        self._tree = tree = build_tree(vertex, position, live)
+        self._node_stamp = np.zeros(tree.nodes, np.int32)
+        self._stamp = 0
         tree_update.fit_all(tree.box, tree.first, tree.nodes, tree.leaf_items, tree.leaf_count, vertex, position)
 
     @property
@@ -215,11 +221,13 @@ class SpatialIndex:
 
     def insert(self, vertex: Corners, position: Points, triangles: Corners) -> None:
         """Take in triangles that are not held yet."""
+        if not triangles.size:
+            return
         tree = self._tree
-        # every split leaves two leaves of eight, so eight arrivals make one new leaf at the most, plus one a full leaf
-        tree.reserve(tree.leaves + triangles.size, vertex.size // 3)
+        # a leaf that overflows is full already, so every new leaf but one of each has a share of what came
+        tree.reserve(tree.leaves + triangles.size + 1, vertex.size // 3)
         used = np.array([tree.nodes, tree.leaves], np.int64)
-        tree_update.put_in(
+        deepest = tree_update.put_in(
             tree.box,
             tree.first,
             tree.parent,
@@ -231,12 +239,23 @@ class SpatialIndex:
             position,
             triangles,
             used,
+            LEAF_FILL,
         )
         tree.nodes, tree.leaves = int(used[0]), int(used[1])
         if self._node_stamp.size < tree.first.size:
             grown = np.zeros(tree.first.size, np.int32)
             grown[: self._node_stamp.size] = self._node_stamp
             self._node_stamp = grown
+        if deepest > DEEPEST:
+            self._build(vertex, position)
+
+    def renew(self, vertex: Corners, position: Points, triangles: Corners) -> None:
+        """Tell the index that triangles have come, gone or moved; which of the three it finds out itself."""
+        held = self._tree.holds(triangles)
+        live = vertex[3 * triangles] >= 0
+        self.remove(triangles[held & ~live])
+        self.insert(vertex, position, triangles[live & ~held])
+        self.refit(vertex, position, triangles[live & held])
 
     def _point(self, vertex: Corners, position: Points, triangle: int, distance: float) -> SurfacePoint:
         v, w = float(self._out[1]), float(self._out[2])

@@ -76,6 +76,13 @@ class Tree:
         arrays = (self.box, self.first, self.parent, self.leaf_items, self.leaf_count, self.leaf_node, self.leaf_of)
         return sum(array.nbytes for array in arrays)
 
+    def holds(self, triangles: NDArray[np.int32]) -> NDArray[np.bool_]:
+        """(K,) which triangles are held."""
+        known = triangles < self.leaf_of.size
+        held: NDArray[np.bool_] = known.copy()
+        held[known] = self.leaf_of[triangles[known]] >= 0
+        return held
+
     def reserve(self, leaves: int, triangles: int) -> None:
         """Make room for more leaves and for higher triangle numbers."""
         nodes = 2 * leaves - 1

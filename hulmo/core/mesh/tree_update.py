@@ -138,9 +138,81 @@ def _growth(box, node, middle):  # type: ignore[no-untyped-def]
     return total
 
 
+@njit
+def _centres(items, count, axis, vertex, position, out):  # type: ignore[no-untyped-def]
+    for i in range(count):
+        base = 3 * items[i]
+        out[i] = (
+            np.float64(position[vertex[base], axis])
+            + position[vertex[base + 1], axis]
+            + position[vertex[base + 2], axis]
+        )
+
+
+@njit
+def _hang(node, items, fill, box, first, parent, leaf_items, leaf_count, leaf_node, leaf_of, vertex, position, used):  # type: ignore[no-untyped-def]
+    # a balanced tree over some triangles in place of a leaf: halved along the widest axis of their centres
+    starts = np.empty(64, np.int64)
+    ends = np.empty(64, np.int64)
+    nodes = np.empty(64, np.int64)
+    spare = -1 - first[node]  # the leaf that is taken apart is used for the first part
+    centres = np.empty(items.size, np.float64)
+    starts[0] = 0
+    ends[0] = items.size
+    nodes[0] = node
+    size = 1
+    low_node = used[0]
+    while size > 0:
+        size -= 1
+        begin = starts[size]
+        end = ends[size]
+        at = nodes[size]
+        count = end - begin
+        if count <= fill:
+            leaf = spare
+            if leaf < 0:
+                leaf = used[1]
+                used[1] += 1
+            spare = -1
+            first[at] = -1 - leaf
+            leaf_node[leaf] = at
+            leaf_count[leaf] = count
+            for i in range(count):
+                leaf_items[leaf, i] = items[begin + i]
+                leaf_of[items[begin + i]] = leaf
+            _leaf_box(box, at, leaf_items, leaf, count, vertex, position)
+            continue
+        wide = -1.0
+        widest = 0
+        for axis in range(3):
+            _centres(items[begin:end], count, axis, vertex, position, centres)
+            spread = centres[:count].max() - centres[:count].min()
+            if spread > wide:
+                wide = spread
+                widest = axis
+        _centres(items[begin:end], count, widest, vertex, position, centres)
+        order = np.argsort(centres[:count])
+        items[begin:end] = items[begin:end][order]
+        child = used[0]
+        used[0] += 2
+        first[at] = child
+        middle = begin + count // 2
+        for side in range(2):
+            parent[child + side] = at
+            starts[size] = begin if side == 0 else middle
+            ends[size] = middle if side == 0 else end
+            nodes[size] = child + side
+            size += 1
+    for at in range(used[0] - 1, low_node - 1, -1):
+        if first[at] >= 0:
+            _join_box(box, at, first[at])
+    if first[node] >= 0:
+        _join_box(box, node, first[node])
+
+
 @kernel(
-    "void(float32[:,::1], int32[::1], int32[::1], int32[:,::1], int32[::1], int32[::1], int32[::1], int32[::1], "
-    "float32[:,::1], int32[::1], int64[::1])"
+    "int64(float32[:,::1], int32[::1], int32[::1], int32[:,::1], int32[::1], int32[::1], int32[::1], int32[::1], "
+    "float32[:,::1], int32[::1], int64[::1], int64)"
 )
 def put_in(
     box: Points,
@@ -154,11 +226,21 @@ def put_in(
     position: Points,
     triangles: Corners,
     used: NDArray[np.int64],
-) -> None:
-    """Take in triangles, each into the leaf whose boxes grow least; a full leaf is halved. `used` holds nodes, leaves."""
+    fill: int,
+) -> int:
+    """Take in triangles, each into the leaf whose boxes grow least. Leaves that get too many become balanced trees of
+    leaves of at most `fill`, so that depth grows with the logarithm of what came. `used` holds nodes, leaves.
+
+    Returns
+    -------
+    int
+        Depth of the deepest leaf that was taken apart, its new branches included.
+    """
     room = leaf_items.shape[1]
     middle = np.empty(3, np.float64)
-    centres = np.empty(room, np.float64)
+    waiting = np.empty(triangles.size, np.int64)
+    where = np.empty(triangles.size, np.int64)
+    count = 0
     for i in range(triangles.size):
         triangle = triangles[i]
         for axis in range(3):
@@ -177,47 +259,37 @@ def put_in(
             child = first[node]
             node = child if _growth(box, child, middle) <= _growth(box, child + 1, middle) else child + 1
         leaf = -1 - first[node]
-        if leaf_count[leaf] == room:
-            # halve along the widest axis at the median centre
-            axis = 0
-            for other in range(3):
-                if box[node, 3 + other] - box[node, other] > box[node, 3 + axis] - box[node, axis]:
-                    axis = other
-            for slot in range(room):
-                base = 3 * leaf_items[leaf, slot]
-                centres[slot] = (
-                    np.float64(position[vertex[base], axis])
-                    + position[vertex[base + 1], axis]
-                    + position[vertex[base + 2], axis]
-                )
-            order = np.argsort(centres)
-            items = leaf_items[leaf].copy()
-            child = used[0]
-            new_leaf = used[1]
-            used[0] += 2
-            used[1] += 1
-            half = room // 2
-            for slot in range(half):
-                leaf_items[leaf, slot] = items[order[slot]]
-            for slot in range(half, room):
-                leaf_items[new_leaf, slot - half] = items[order[slot]]
-                leaf_of[items[order[slot]]] = new_leaf
-            leaf_count[leaf] = half
-            leaf_count[new_leaf] = room - half
-            first[node] = child
-            for side in range(2):
-                parent[child + side] = node
-                part = leaf if side == 0 else new_leaf
-                first[child + side] = -1 - part
-                leaf_node[part] = child + side
-                _leaf_box(box, child + side, leaf_items, part, leaf_count[part], vertex, position)
-            node = child if _growth(box, child, middle) <= _growth(box, child + 1, middle) else child + 1
-            leaf = -1 - first[node]
-            for other in range(3):
-                for corner in range(3 * triangle, 3 * triangle + 3):
-                    value = position[vertex[corner], other]
-                    box[node, other] = min(box[node, other], value)
-                    box[node, 3 + other] = max(box[node, 3 + other], value)
-        leaf_items[leaf, leaf_count[leaf]] = triangle
-        leaf_count[leaf] += 1
-        leaf_of[triangle] = leaf
+        if leaf_count[leaf] < room:
+            leaf_items[leaf, leaf_count[leaf]] = triangle
+            leaf_count[leaf] += 1
+            leaf_of[triangle] = leaf
+        else:
+            waiting[count] = triangle
+            where[count] = leaf
+            count += 1
+    deepest = 0
+    order = np.argsort(where[:count], kind="mergesort")
+    i = 0
+    while i < count:
+        leaf = where[order[i]]
+        j = i
+        while j < count and where[order[j]] == leaf:
+            j += 1
+        items = np.empty(room + j - i, np.int32)
+        items[:room] = leaf_items[leaf]
+        for k in range(i, j):
+            items[room + k - i] = waiting[order[k]]
+        node = leaf_node[leaf]
+        depth = 0
+        above = parent[node]
+        while above >= 0:
+            depth += 1
+            above = parent[above]
+        parts = (items.size + fill - 1) // fill
+        while parts > 1:
+            depth += 1
+            parts = (parts + 1) // 2
+        deepest = max(deepest, depth + 1)
+        _hang(node, items, fill, box, first, parent, leaf_items, leaf_count, leaf_node, leaf_of, vertex, position, used)
+        i = j
+    return deepest

@@ -3,6 +3,8 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from hulmo.core.mesh.free_list import FreeList
+
 Rows = NDArray[np.int32]
 Column = NDArray[np.float32]
 
@@ -28,7 +30,7 @@ class VertexTable:
         self._count = count
         self._capacity = count
         self._columns: dict[str, Column] = {}
-        self._free: list[int] = []
+        self.free = FreeList()
 
     @property
     def count(self) -> int:
@@ -38,7 +40,7 @@ class VertexTable:
     @property
     def live_count(self) -> int:
         """Rows that belong to a vertex."""
-        return self._count - len(self._free)
+        return self._count - self.free.count
 
     @property
     def names(self) -> tuple[str, ...]:
@@ -87,18 +89,25 @@ class VertexTable:
 
     def allocate(self, amount: int) -> Rows:
         """Rows for new vertices: freed ones first, then fresh ones; contents are unspecified until written."""
-        kept = max(0, len(self._free) - amount)
-        reused, self._free = self._free[kept:], self._free[:kept]
-        fresh = amount - len(reused)
-        self._reserve(self._count + fresh)
+        reused = self.free.take(amount)
+        fresh = amount - reused.size
+        self.reserve(fresh)
         new = np.arange(self._count, self._count + fresh, dtype=np.int32)
-        rows = np.concatenate((np.array(reused, np.int32), new))
         self._count += fresh
-        return rows
+        return np.concatenate((reused, new))
 
     def release(self, rows: Rows) -> None:
-        """Give rows back; their slots are handed out again by `allocate`."""
-        self._free.extend(int(row) for row in rows)
+        """Give rows back; their slots are handed out again by `allocate`. They hold what they held."""
+        self.free.put(rows)
+
+    def storage(self, name: str) -> Column:
+        """A whole column, the room behind its used rows included."""
+        return self._columns[name]
+
+    def resize(self, count: int) -> None:
+        """Say how many rows count, freed ones included; there must be room for them."""
+        assert count <= self._capacity, "more rows than there is room for"
+        self._count = count
 
     def blend(self, rows: Rows, first: Rows, second: Rows, share: NDArray[np.floating]) -> None:
         """Write rows that lie between two others, in every column.
@@ -117,12 +126,14 @@ class VertexTable:
     def copy(self) -> "VertexTable":
         """An independent table with the same rows and no spare capacity."""
         other = VertexTable(self._count)
-        other._free = list(self._free)
+        other.free = self.free.copy()
         for name, column in self._columns.items():
             other._columns[name] = column[: self._count].copy()
         return other
 
-    def _reserve(self, wanted: int) -> None:
+    def reserve(self, more: int) -> None:
+        """Make room for so many rows behind the used ones."""
+        wanted = self._count + more
         if wanted <= self._capacity:
             return
         capacity = max(wanted, self._capacity + self._capacity // 2, 16)

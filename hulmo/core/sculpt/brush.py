@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.mesh.body import Body
-from hulmo.core.sculpt import falloff, symmetry
+from hulmo.core.sculpt import falloff, growth, symmetry
 from hulmo.core.setting import Choice, Curve, Number, Setting, Switch, Value, Values
 
 Rows = NDArray[np.int32]
@@ -81,6 +81,7 @@ FURTHER: tuple[Setting, ...] = (
         "From the pen's pressure (across) to its effect (up).",
     ),
     *symmetry.SETTINGS,
+    *growth.SETTINGS,
     Choice(
         "radius_by",
         "Radius is",
@@ -108,6 +109,12 @@ SHARED = EVERYDAY + FURTHER
 
 ALONG = ("spacing", "build_up", "flow", "steady")
 """Shared settings that only make sense for brushes that lay dabs along the way."""
+
+GROWING = tuple(setting.name for setting in growth.SETTINGS)
+"""Shared settings that only make sense for brushes that move the surface."""
+
+BY_DEGREES = ("strength", "falloff", "falloff_curve", "build_up", "core", "pressure_strength", "front")
+"""Shared settings that make no sense for brushes that only remesh."""
 
 
 @dataclass(frozen=True)
@@ -177,8 +184,8 @@ class Brush:
         Vertex column it writes.
     settings : tuple
         Its own settings, besides `SHARED`.
-    apply : callable(Dab) -> (K, width) float32
-        New values of the column at `dab.rows`.
+    apply : callable(Dab) -> (K, width) float32, or None
+        New values of the column at `dab.rows`; None for a brush that only remeshes.
     inverse : str
         What it does while inverted; empty when it has no opposite.
     needs_ground : bool
@@ -189,6 +196,8 @@ class Brush:
         Whether it takes hold of the surface where the stroke begins and moves that piece only.
     places : bool
         Whether it is set down once and dragged to size and turned.
+    remeshes : str
+        "finer" or "coarser" for a brush that only splits or only joins edges; empty for all others.
     check : callable(dict, str), optional
         Raises a clear error when settings name something that is not there.
     """
@@ -200,18 +209,20 @@ class Brush:
     stage: str
     column: str
     settings: tuple[Setting, ...]
-    apply: Callable[[Dab], NDArray[np.float32]]
+    apply: Callable[[Dab], NDArray[np.float32]] | None
     inverse: str = ""
     needs_ground: bool = False
     defaults: tuple[tuple[str, Value], ...] = ()
     grabs: bool = False
     places: bool = False
+    remeshes: str = ""
     check: Callable[[Values, str], None] | None = None
 
     @property
     def everyday(self) -> tuple[Setting, ...]:
         """Shared settings that are changed all the time, with this brush's defaults, then its own."""
-        return self._shared(EVERYDAY) + self.settings
+        own = tuple(_with_default(setting, dict(self.defaults)) for setting in self.settings)
+        return self._shared(EVERYDAY) + own
 
     @property
     def further(self) -> tuple[Setting, ...]:
@@ -228,9 +239,19 @@ class Brush:
         """Whether it moves the surface."""
         return self.column == "position"
 
+    def grows(self, values: Values) -> str:
+        """Whether a stroke remeshes: "finer", "coarser", "both" or "off"."""
+        return self.remeshes or str(values.get("grow", "off"))
+
     def _shared(self, settings: tuple[Setting, ...]) -> tuple[Setting, ...]:
-        still = self.grabs or self.places
-        kept = [setting for setting in settings if not still or setting.name not in ALONG]
+        without: tuple[str, ...] = tuple(setting.name for setting in self.settings)
+        if self.grabs or self.places:
+            without += ALONG
+        if not self.shapes or self.remeshes:
+            without += GROWING
+        if self.remeshes:
+            without += BY_DEGREES
+        kept = [setting for setting in settings if setting.name not in without]
         return tuple(_with_default(setting, dict(self.defaults)) for setting in kept)
 
 

@@ -8,24 +8,29 @@ from numpy.typing import NDArray
 
 from hulmo.core.curve import curve_at, curve_table
 from hulmo.core.mesh.body import GUARD, Body
+from hulmo.core.mesh.distinct import distinct
 from hulmo.core.mesh.layer import Layer
+from hulmo.core.mesh.patch import SCRATCH, Patch
 from hulmo.core.mesh.region import Region
 from hulmo.core.mesh.spatial_index import SurfacePoint
 from hulmo.core.sculpt.amount import dab_amount
-from hulmo.core.sculpt.brush import Brush, Dab
+from hulmo.core.sculpt.brush import SHARED, Brush, Dab
+from hulmo.core.sculpt.coat import COAT, Coat
 from hulmo.core.sculpt.falloff import pass_sum
 from hulmo.core.sculpt.grab import Grab, take_hold
+from hulmo.core.sculpt.growth import ROUNDS, Growth, Held, drop_scratch
 from hulmo.core.sculpt.recorder import Recorder, Written
 from hulmo.core.sculpt.sampler import Sample, Sampler
 from hulmo.core.sculpt.symmetry import copies
 from hulmo.core.sculpt.target import Target
 from hulmo.core.setting import Values, number
+from hulmo.core.topology.local_remesh import Remeshed
 
 Rows = NDArray[np.int32]
 Vector = NDArray[np.float64]
 
-COAT = "coat"
-"""Vertex column (width 1) that remembers a coat over many strokes."""
+TRIANGLES = "triangles"
+"""Stands for the slots of the corner table, as if they were a column."""
 
 LIGHTEST = 0.05
 """Share of the radius that no pressure goes below."""
@@ -36,13 +41,13 @@ SETTLED = 0.02
 
 @dataclass(frozen=True)
 class Touched:
-    """Rows of a column that were just written, ascending."""
+    """Rows of a column that were just written, ascending; or slots of triangles."""
 
     column: str
     rows: Rows
 
 
-@dataclass
+@dataclass(eq=False)
 class _Copy:
     """One of the symmetric copies of a stroke."""
 
@@ -54,6 +59,8 @@ class _Copy:
     region: Region | None = None
     amount: NDArray[np.float32] = field(default_factory=lambda: np.empty(0, np.float32))
     kept: NDArray[np.float32] = field(default_factory=lambda: np.empty((0, 3), np.float32))
+    held: Held | None = None
+    last: tuple[SurfacePoint, float] | None = None
 
 
 class Stroke:
@@ -81,6 +88,7 @@ class Stroke:
         ground: int = -1,
         layer: Layer | None = None,
     ) -> None:
+        values = {setting.name: setting.default for setting in SHARED} | values
         self._body, self._brush, self._values = body, brush, values
         self._invert, self._ground, self._layer = invert, ground, layer
         self._radius = number(values, "radius")
@@ -91,20 +99,28 @@ class Stroke:
         self._strength = number(values, "strength") / 100.0
         self._target = Target(body, brush, layer)
         self._recorders = {self._target.column: Recorder(body, self._target.column)}
-        self._cover: NDArray[np.float32] | None = None
         self._still = brush.grabs or brush.places
         self._steady = 0.0
         self._last: tuple[Sample, Sample] | None = None
-        self._lasting = False
-        spacing = 0.0
+        spacing, build_up = 0.0, "stacking"
         if not self._still:
             spacing = number(values, "spacing") / 100.0
             self._steady = number(values, "steady") / 100.0
-            self._open_coat(str(values["build_up"]), spacing)
+            build_up = str(values["build_up"])
+            if build_up == "stacking":
+                # a straight pass adds up to one full coat, whatever the spacing
+                self._strength *= min(1.0, spacing / pass_sum(self._falloff, self._core, self._curve))
         flow = not self._still and bool(values["flow"])
         self._copies = [
             _Copy(turn, None if self._still else Sampler(body, spacing * self._radius, flow)) for turn in copies(values)
         ]
+        drop_scratch(body)  # of a stroke that was broken off
+        grows = brush.grows(values)
+        on = f" {layer.ident}" if layer is not None and brush.shapes else ""
+        self._coat = Coat(body, build_up, grows != "off", f"{brush.name} {ground} {invert}{on}")
+        if self._coat.lasting:
+            self._recorders[COAT] = Recorder(body, COAT)
+        self._growth = None if grows == "off" else Growth(body, values, grows != "coarser", grows != "finer")
 
     def add(self, sample: Sample) -> list[Touched]:
         """Lay the dabs up to a sample; returns the rows that changed, columns `position` and `normal` included."""
@@ -118,15 +134,24 @@ class Stroke:
         return self._lay(sample)
 
     def settle(self) -> list[Touched]:
-        """Let a steadied stroke come to where the pointer is; call it before `finish`."""
+        """Let a steadied stroke come to where the pointer is, and the mesh follow the last dab; call it before `finish`."""
         touched: list[Touched] = []
         if self._steady and self._last is not None:
             for _ in range(math.ceil(math.log(SETTLED) / math.log(self._steady))):
                 touched.extend(self.add(self._last[0]))
+        for copy in self._copies:
+            if copy.last is not None:
+                point, radius = copy.last
+                copy.last = None
+                touched.extend(self._grown(point.position, radius)[0])
         return touched
 
-    def finish(self) -> list[Written]:
-        """What the stroke did, one entry a column; empty when it changed nothing."""
+    def finish(self) -> list[Written] | tuple[Patch, Patch]:
+        """What the stroke did, one entry a column; or, of a stroke that remeshed, the piece of the tables as it was and as
+        it is. Empty when it changed nothing."""
+        if self._growth is not None:
+            drop_scratch(self._body)
+            return self._growth.recorder.result() or []
         results = (recorder.result() for recorder in self._recorders.values())
         return [result for result in results if result is not None]
 
@@ -151,19 +176,28 @@ class Stroke:
     def _dab(self, copy: _Copy, point: SurfacePoint, sample: Sample) -> list[Touched]:
         radius, strength = self._pressed(sample)
         region = self._region(point.triangle, point.position, radius)
+        touched: list[Touched] = []
+        if self._growth is not None:
+            touched, region = self._grown(point.position, radius, region)
+            copy.last = (point, radius)
         rows = region.inside
-        if rows.size == 0:
-            return []
-        if self._lasting:
-            if self._cover is None:
-                self._cover = self._open_lasting_coat()
-            self._recorders[COAT].note(rows)
+        if rows.size == 0 or self._brush.apply is None:
+            return touched
+        if self._coat.lasting:
+            self._coat.open(lambda old: self._note(COAT, old))
+            self._note(COAT, rows)
         amount = self._amount(rows, point.position, radius, strength, sample.direction)
         assert copy.start is not None
         new = self._brush.apply(self._as_dab(copy, region, amount, point.position, np.zeros(3), radius))
-        self._recorders[self._target.column].note(rows)
+        self._note(self._target.column, rows)
         self._target.put(rows, new)
-        return self._written(region)
+        return touched + self._written(region)
+
+    def _note(self, column: str, rows: Rows) -> None:
+        if self._growth is not None:
+            self._growth.note(rows)
+        else:
+            self._recorders[column].note(rows)
 
     def _as_dab(
         self, copy: _Copy, region: Region, amount: NDArray[np.float32], centre: Vector, pull: Vector, radius: float
@@ -198,7 +232,7 @@ class Stroke:
         body = self._body
         position = body.vertices["position"]
         amount = dab_amount(
-            position, rows, centre, radius, self._core, self._falloff, strength, self._cover, self._curve
+            position, rows, centre, radius, self._core, self._falloff, strength, self._coat.cover, self._curve
         )  # fmt: skip
         if self._brush.shapes:  # a locked border moves under no brush, but takes paint
             held = body.held(rows)
@@ -212,86 +246,142 @@ class Stroke:
             amount[np.take(body.vertices["normal"], rows, axis=0) @ looking.astype(np.float32) >= 0] = 0.0
         return amount
 
+    # the growing mesh
+
+    def _grown(self, centre: Vector, radius: float, region: Region | None = None) -> tuple[list[Touched], Region]:
+        """Remesh around a place; returns what changed and the piece that is there now."""
+        assert self._growth is not None
+        region = region or self._at(centre, radius)
+        done: list[Remeshed] = []
+        for _ in range(ROUNDS):
+            if region.inside.size:
+                break
+            # triangles larger than the brush: halve them until it finds vertices to work on
+            coarse = self._growth.open_up(centre, radius)
+            if not coarse:
+                break
+            done.extend(coarse)
+            region = self._at(centre, radius)
+        step = self._growth.renew(region.triangles, centre, radius)
+        if step:
+            region = self._at(centre, radius)
+        return self._told(done + step), region
+
+    def _told(self, done: list[Remeshed]) -> list[Touched]:
+        if not done:
+            return []
+        rows = distinct(np.concatenate([step.rows for step in done]))
+        rows = rows[self._body.corners.first_corner[rows] >= 0]
+        touched = [Touched(TRIANGLES, distinct(np.concatenate([step.triangles for step in done])))]
+        names = (name for name in self._body.vertices.names if name != "normal" and not name.startswith(SCRATCH))
+        touched += [Touched(name, rows) for name in names]
+        touched.append(Touched("normal", distinct(np.concatenate([step.around for step in done]))))
+        return touched
+
+    def _at(self, centre: Vector, radius: float) -> Region:
+        # the piece around a place whose triangle may be gone
+        hit = self._body.nearest(centre)
+        return self._region(hit.triangle if hit is not None else 0, centre, radius)
+
     # brushes that take hold, or are set down and dragged
 
     def _drag(self, sample: Sample) -> list[Touched]:
         first = all(copy.grab is None for copy in self._copies)
         if first:
-            for copy in self._copies:
-                turned = sample.turned(copy.turn)
-                copy.grab = take_hold(self._body, turned)
-                if copy.grab is not None:
-                    hit = turned.on(self._body)
-                    assert hit is not None
-                    self._begin(copy, hit, turned)
-            if self._brush.grabs:
-                self._hold_all(sample)
-                return []
+            self._take_hold(sample)
         held = [copy for copy in self._copies if copy.grab is not None]
+        if first and self._brush.grabs:
+            touched = [part for copy in held for part in self._grown_under(copy, *self._pressed(sample))]
+            for copy in held:
+                self._reach_out(copy, *self._pressed(sample))
+                self._hold(copy, len(held) > 1)
+            return touched
         before = [copy.region.inside for copy in held if copy.region is not None]
         # all copies go back first and then forward, so that where they overlap both count
         for copy in reversed(held):
             if copy.region is not None:
                 self._target.restore(copy.region.inside, copy.kept)
         pulls = [copy.grab.pull(sample.turned(copy.turn)) if copy.grab else None for copy in held]
-        for copy, pull in zip(held, pulls, strict=True):
-            if pull is not None:
-                self._move(copy, np.zeros(3) if first else pull)
+        moving = [
+            (copy, np.zeros(3) if first else pull) for copy, pull in zip(held, pulls, strict=True) if pull is not None
+        ]
+        touched = []
+        if self._brush.places:  # on the surface as it was: all grow before any is laid
+            for copy, pull in moving:
+                touched.extend(self._grown_under(copy, *self._set_down(copy, pull)))
+            for copy, pull in moving:
+                self._reach_out(copy, *self._set_down(copy, pull))
+        for copy, pull in moving:
+            self._move(copy, pull)
         after = [copy.region.inside for copy in held if copy.region is not None]
         if not after:
-            return []
+            return touched
         pieces = before + after
-        rows = pieces[0] if all(piece is pieces[0] for piece in pieces) else np.unique(np.concatenate(pieces))
-        return [Touched("position", rows), Touched("normal", self._body.rows_moved(rows))]
+        rows = pieces[0] if all(piece is pieces[0] for piece in pieces) else distinct(np.concatenate(pieces))
+        touched += [Touched("position", rows), Touched("normal", self._body.rows_moved(rows))]
+        return touched + (self._grown_between(held) if self._brush.grabs else [])
 
-    def _hold_all(self, sample: Sample) -> None:
+    def _take_hold(self, sample: Sample) -> None:
         for copy in self._copies:
+            turned = sample.turned(copy.turn)
+            copy.grab = take_hold(self._body, turned)
             if copy.grab is not None:
-                self._reach_out(copy, *self._pressed(sample))
+                hit = turned.on(self._body)
+                assert hit is not None
+                self._begin(copy, hit, turned)
+
+    def _set_down(self, copy: _Copy, pull: Vector) -> tuple[float, float]:
+        # radius and strength of what is set down and dragged so far
+        assert copy.grab is not None
+        radius, strength = self._pressed(copy.grab.sample)
+        length = float(np.linalg.norm(pull))
+        return (length if length > LIGHTEST * radius else radius), strength
 
     def _reach_out(self, copy: _Copy, radius: float, strength: float) -> None:
         assert copy.grab is not None
-        region = self._region(copy.grab.triangle, copy.grab.point, radius)
+        if self._growth is None:
+            region = self._region(copy.grab.triangle, copy.grab.point, radius)
+        else:
+            region = self._at(copy.grab.point, radius)
         copy.region = region
         copy.amount = self._amount(region.inside, copy.grab.point, radius, strength, -copy.grab.facing)
         copy.kept = self._target.kept(region.inside)
 
     def _move(self, copy: _Copy, pull: Vector) -> None:
-        assert copy.grab is not None
-        radius, strength = self._pressed(copy.grab.sample)
-        if self._brush.places:
-            length = float(np.linalg.norm(pull))
-            radius = length if length > LIGHTEST * radius else radius
-            self._reach_out(copy, radius, strength)
-        assert copy.region is not None
+        assert copy.grab is not None and copy.region is not None and self._brush.apply is not None
+        radius = self._set_down(copy, pull)[0] if self._brush.places else self._pressed(copy.grab.sample)[0]
         rows = copy.region.inside
         new = self._brush.apply(self._as_dab(copy, copy.region, copy.amount, copy.grab.point, pull, radius))
-        self._recorders[self._target.column].note(rows)
+        self._note(self._target.column, rows)
         self._target.put(rows, new)
 
-    # coats
+    def _grown_under(self, copy: _Copy, radius: float, _: float) -> list[Touched]:
+        if self._growth is None or copy.grab is None:
+            return []
+        return self._grown(copy.grab.point, radius)[0]
 
-    def _open_coat(self, build_up: str, spacing: float) -> None:
-        if build_up == "stacking":
-            # a straight pass adds up to one full coat, whatever the spacing
-            self._strength *= min(1.0, spacing / pass_sum(self._falloff, self._core, self._curve))
-        elif build_up == "one_coat":
-            self._cover = np.zeros(self._body.vertices.count, np.float32)
-        self._lasting = build_up == "until_reset"
+    def _hold(self, copy: _Copy, shared: bool) -> None:
+        if self._growth is None or copy.region is None:
+            return
+        copy.held = Held(self._body, self._copies.index(copy))
+        # pieces of other copies may be remeshed where this one holds nothing yet
+        around = np.arange(self._body.vertices.count, dtype=np.int32) if shared else copy.region.around
+        copy.held.take(around, self._target.kept(around), copy.region.inside, copy.amount)
 
-    def _open_lasting_coat(self) -> NDArray[np.float32]:
-        vertices = self._body.vertices
-        if COAT not in vertices:
-            vertices.add_column(COAT, 1)
-        recorder = Recorder(self._body, COAT)
-        self._recorders[COAT] = recorder
-        layer = f" {self._layer.ident}" if self._layer is not None and self._brush.shapes else ""
-        owner = f"{self._brush.name} {self._ground} {self._invert}{layer}"
-        if self._body.coat_owner != owner:
-            # another brush starts its own coat
-            old = np.flatnonzero(vertices[COAT][:, 0]).astype(np.int32)
-            recorder.note(old)
-            vertices[COAT][old] = 0.0
-            self._body.coat_owner = owner
-        cover: NDArray[np.float32] = vertices[COAT][:, 0]
-        return cover
+    def _grown_between(self, held: list[_Copy]) -> list[Touched]:
+        # what is held gets new vertices where it was pulled apart
+        if self._growth is None:
+            return []
+        done: list[Remeshed] = []
+        for copy in held:
+            if copy.region is not None:
+                live = copy.region.inside[self._body.corners.first_corner[copy.region.inside] >= 0]
+                done.extend(self._growth.renew(self._body.touched(live).triangles, np.zeros(3), np.inf))
+        if not done:
+            return []
+        changed = [step.rows for step in done]
+        for copy in held:
+            if copy.region is not None and copy.held is not None:
+                rows, copy.kept, copy.amount = copy.held.now(distinct(np.concatenate([copy.region.inside, *changed])))
+                copy.region = self._body.touched(rows)
+        return self._told(done)

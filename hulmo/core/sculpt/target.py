@@ -25,8 +25,6 @@ class Target:
     ----------
     column : str
         Vertex column that is written.
-    surface : (N, 3) float32
-        Positions that a shaping brush starts from, metres.
     """
 
     def __init__(self, body: Body, brush: Brush, layer: Layer | None) -> None:
@@ -34,19 +32,22 @@ class Target:
         self.shapes = brush.shapes
         self._share = np.float32(1.0 if layer is None else layer.share)
         self._layered = brush.shapes and bool(body.layers)
-        self._form = layer is None
+        self._layer = layer
         self.column = brush.column
-        self.surface = body.vertices["position"]
         if self._layered:
             self.column = REST if layer is None else layer.column
-            self.surface = body.surface(layer)
         elif brush.column not in body.vertices:
             body.vertices.add_column(brush.column, 1)
+
+    @property
+    def surface(self) -> Points:
+        """(N, 3) positions that a shaping brush starts from, metres."""
+        return self._body.surface(self._layer) if self._layered else self._body.vertices["position"]
 
     def put(self, rows: Rows, new: Points) -> None:
         """Write the values a brush gave for rows; normals and index are left to `Body.moved`."""
         values = self._body.vertices[self.column]
-        if not self._layered or self._form:
+        if not self._layered or self._layer is None:
             values[rows] = new
         else:
             step = new - np.take(self.surface, rows, axis=0)

@@ -77,6 +77,32 @@ def split_edge(c, vertex, opposite, first, new_vertex, t3, t4):  # type: ignore[
 
 
 @njit
+def split_border(c, vertex, opposite, first, new_vertex, t3):  # type: ignore[no-untyped-def]
+    """Put `new_vertex` into a border edge; `t3` is a free triangle slot."""
+    n = next_corner(c)
+    r = previous_corner(c)
+    p = vertex[c]
+    a = vertex[n]
+    b = vertex[r]
+    x = opposite[n]
+    c3 = 3 * t3
+    vertex[r] = new_vertex
+    vertex[c3] = p
+    vertex[c3 + 1] = new_vertex
+    vertex[c3 + 2] = b
+    opposite[n] = c3 + 2
+    opposite[c3 + 2] = n
+    opposite[c3 + 1] = x
+    if x >= 0:
+        opposite[x] = c3 + 1
+    opposite[c3] = -1
+    first[new_vertex] = r
+    first[a] = n
+    first[b] = c3 + 2
+    first[p] = c
+
+
+@njit
 def flip_edge(c, vertex, opposite, first):  # type: ignore[no-untyped-def]
     """Turn an inner edge to join the two corners that face it."""
     n = next_corner(c)

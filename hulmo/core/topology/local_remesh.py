@@ -1,0 +1,189 @@
+"""Even triangles of a wanted length within a piece of a body; the cost is that of the piece."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.mesh.body import GUARD, Body
+from hulmo.core.mesh.distinct import distinct
+from hulmo.core.mesh.layer import derived
+from hulmo.core.topology import local_kernels as kernels
+
+Rows = NDArray[np.int32]
+Vector = NDArray[np.float64]
+
+LONG, SHORT = 4.0 / 3.0, 4.0 / 5.0
+"""Shares of the wanted length from which edges are split, and under which they are collapsed."""
+
+STEP = 1.4
+"""Edges are split the longest first, in rounds whose limits fall by this factor, so that halves are well shaped."""
+
+EASE, EASINGS = 0.5, 2
+"""Part of the way to the middle of its neighbours that a vertex slides, and how often."""
+
+NO_UV = np.zeros((0, 3, 2), np.float32)
+NO_GUARD = np.zeros((0, 1), np.float32)
+
+
+@dataclass(frozen=True)
+class Remeshed:
+    """What a remeshing changed.
+
+    Attributes
+    ----------
+    rows : (K,) int32
+        Rows of vertices that are new or moved, ascending.
+    triangles : (T,) int32
+        Slots of the piece: changed, new and freed ones.
+    around : (L,) int32
+        Rows of the piece's triangles, ascending: the rows whose normals may have changed.
+    more : bool
+        Whether it stopped for want of room and should be called again.
+    """
+
+    rows: Rows
+    triangles: Rows
+    around: Rows
+    more: bool
+
+
+class LocalRemesh:
+    """Remeshes pieces of one body. Keeps its scratch arrays between calls.
+
+    Vertices on borders, on seams of regions and of UV, and guarded ones stay where and what they are; edges between them
+    may still be halved, except guarded edges, and border edges while the border is locked.
+
+    Notes
+    -----
+    Split, collapse, flip, tangential easing: Botsch and Kobbelt, "A remeshing approach to multiresolution modeling" (2004).
+    Flips look at valence first and then at the Delaunay condition (opposite angles under 180 degrees).
+    """
+
+    def __init__(self, body: Body) -> None:
+        self._body = body
+        self._mark = np.zeros(0, np.uint8)
+        self._hold = np.zeros(0, np.uint8)
+        self._degree = np.zeros(0, np.int16)
+
+    def wanted(
+        self, triangles: Rows, centre: Vector, radius: float, length: float, split: bool, collapse: bool
+    ) -> bool:
+        """Whether any edge near `centre` is too long or too short; see `run`."""
+        corners = self._body.corners
+        off = kernels.count_off(
+            self._body.vertices["position"],
+            corners.vertex,
+            corners.opposite,
+            triangles,
+            triangles.size,
+            LONG * length if split else np.inf,
+            SHORT * length if collapse else 0.0,
+            centre,
+            radius * radius,
+        )
+        return off > 0
+
+    def around(self, triangles: Rows) -> tuple[Rows, Rows]:
+        """Rows and triangles that a remeshing of a piece can change: those of the piece and who lies across its rim."""
+        corners = self._body.corners
+        across = corners.opposite.reshape(-1, 3)[triangles].reshape(-1)
+        slots = np.concatenate((triangles, across[across >= 0] // 3))
+        return corners.triangles[triangles].reshape(-1), slots
+
+    def spare(self, triangles: Rows) -> int:
+        """New vertices that one call can make; calls go on where the last one stopped."""
+        return 2 * triangles.size + 256
+
+    def run(
+        self, triangles: Rows, centre: Vector, radius: float, length: float, split: bool, collapse: bool
+    ) -> Remeshed | None:
+        """Remesh a piece.
+
+        Parameters
+        ----------
+        triangles : (T,) int32
+            The piece; only edges with both triangles in it are touched.
+        centre : (3,) float64
+        radius : float
+            Edges whose middle lies within `radius` metres of `centre` are looked at.
+        length : float
+            Wanted edge length, metres: edges over 4/3 of it are split, edges under 4/5 collapsed.
+        split, collapse : bool
+
+        Returns
+        -------
+        Remeshed or None
+            None when nothing changed. Normals and index are left to `Body.retriangulated`.
+        """
+        body, room = self._body, self.spare(triangles)
+        vertices, corners = body.vertices, body.corners
+        vertices.reserve(room)
+        corners.reserve(2 * room, room)
+        store = corners.storage()
+        uv = NO_UV if store.uv is None else store.uv
+        guard = vertices.storage(GUARD) if GUARD in vertices else NO_GUARD
+        self._fit(store.region.size, store.first.size)
+        work = np.empty(triangles.size + 2 * room, np.int32)
+        work[: triangles.size] = triangles
+        # as many vertices are made at the most as there is room for, so that whoever notes what is overwritten can tell
+        rows_most = vertices.free.room(triangles.size + 4 * room)
+        faces_most = corners.free.room(triangles.size + 4 * room)
+        state = np.array(
+            [vertices.count, vertices.free.count, corners.count, corners.free.count, triangles.size, 0], np.int64
+        )
+        log, share = np.empty((4 * room, 4), np.int32), np.empty((4 * room, 3), np.float32)
+        kernels.set_up(
+            store.vertex, store.opposite, store.region, uv, guard, self._hold, self._mark, work, triangles.size
+        )
+        arrays = (
+            vertices.storage("position"), store.vertex, store.opposite, store.first, store.region, uv, self._hold,
+            self._mark, work, rows_most, faces_most, state, log, share,
+        )  # fmt: skip
+        reach = radius * radius
+        more = False
+        if split:
+            limit, last = self._longest(triangles), LONG * length
+            done = 0
+            while limit > last or done > 0:  # at the wanted length until nothing is left to split
+                limit = max(limit / STEP, last)
+                done = kernels.split_long(*arrays, limit, centre, reach, body.border_lock)
+                if done < 0:
+                    more = True
+                    break
+        if collapse:
+            kernels.collapse_short(*arrays, SHORT * length, LONG * length, centre, reach)
+        for _ in range(EASINGS):
+            if state[kernels.LOG]:
+                kernels.flip_edges(*arrays, self._degree, LONG * length, centre, reach)
+                kernels.ease(*arrays, EASE, centre, reach)
+        rows, free_rows, faces, free_faces, count, logged = (int(entry) for entry in state)
+        kernels.clear(self._mark, work, count)
+        if not logged:
+            return None
+        vertices.resize(rows)
+        vertices.free.resize(free_rows)
+        corners.resize(faces, rows)
+        corners.free.resize(free_faces)
+        for name in vertices.names:
+            if name != "position" and not derived(name, bool(body.layers)):
+                kernels.replay(vertices.storage(name), log, share, logged)
+        changed = distinct(work[:count])
+        live = corners.triangles[changed]
+        around = distinct(live[live[:, 0] >= 0])
+        moved = distinct(log[:logged, 0])
+        moved = moved[corners.first_corner[moved] >= 0]
+        return Remeshed(moved, changed, around, more)
+
+    def _longest(self, triangles: Rows) -> float:
+        position = self._body.vertices["position"]
+        at = np.take(position, self._body.corners.triangles[triangles], axis=0)
+        edges = at - np.roll(at, 1, axis=1)
+        return float(np.sqrt(np.einsum("ijk,ijk->ij", edges, edges).max(initial=0.0)))
+
+    def _fit(self, faces: int, rows: int) -> None:
+        if self._mark.size < faces:
+            self._mark = np.zeros(faces, np.uint8)
+        if self._hold.size < rows:
+            self._hold = np.zeros(rows, np.uint8)
+            self._degree = np.zeros(rows, np.int16)
