@@ -10,6 +10,10 @@ Corners = NDArray[np.int32]
 Points = NDArray[np.float32]
 Vector = NDArray[np.float64]
 
+SLACK = 1.0 + 1e-12
+"""Boxes are looked into a little beyond the best distance, so that of equally near triangles the lowest is found whatever
+the tree looks like: a stroke that is done again meets the same triangles."""
+
 
 @njit(inline="always")
 def _enter(box, node, ox, oy, oz, ix, iy, iz, far):  # type: ignore[no-untyped-def]
@@ -65,7 +69,7 @@ def ray_hit(
     size = 1 if enter[0] >= 0.0 else 0
     while size > 0:
         size -= 1
-        if enter[size] > best:
+        if enter[size] > best * SLACK:
             continue
         node = stack[size]
         child = first[node]
@@ -116,7 +120,7 @@ def ray_hit(
             if v < -1e-9 or u + v > 1.0 + 1e-9:
                 continue
             t = (bx * qx + by * qy + bz * qz) / det
-            if 0.0 <= t < best:
+            if 0.0 <= t < best or (t == best and triangle < found):
                 best = t
                 found = triangle
                 out[0] = t
@@ -181,7 +185,7 @@ def _nearest(box, first, leaf_items, leaf_count, vertex, position, x, y, z, reac
     size = 1
     while size > 0:
         size -= 1
-        if apart[size] > best:
+        if apart[size] > best * SLACK:
             continue
         node = stack[size]
         child = first[node]
@@ -192,7 +196,7 @@ def _nearest(box, first, leaf_items, leaf_count, vertex, position, x, y, z, reac
             for turn in range(2):
                 left = (turn == 1) == left_first
                 far = a if left else b
-                if far <= best:
+                if far <= best * SLACK:
                     stack[size] = child if left else child + 1
                     apart[size] = far
                     size += 1
@@ -218,7 +222,7 @@ def _nearest(box, first, leaf_items, leaf_count, vertex, position, x, y, z, reac
             dy = u * ay + v * by + w * cy
             dz = u * az + v * bz + w * cz
             distance = dx * dx + dy * dy + dz * dz
-            if distance < best or (found < 0 and distance <= best):
+            if distance < best or (distance == best and (found < 0 or triangle < found)):
                 best = distance
                 found = triangle
                 out[0] = distance

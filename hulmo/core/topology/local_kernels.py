@@ -36,6 +36,9 @@ BORDER, SEAM, GUARDED, TOUCHED, DONE = 1, 2, 4, 8, 16
 
 KEPT = BORDER | SEAM | GUARDED
 
+FAIR = 0.35
+"""Shape (1 equilateral, 0 degenerate) under which no collapse may bring a triangle."""
+
 _ARRAYS = (
     "float32[:,::1], int32[::1], int32[::1], int32[::1], uint16[::1], float32[:,:,::1], uint8[::1], uint8[::1], "
     "int32[::1], int32[::1], int32[::1], int64[::1], int32[:,::1], float32[:,::1], "
@@ -331,8 +334,8 @@ def collapse_short(
     hold: Flags, mark: Flags, work: Corners, free_rows: Corners, free_faces: Corners, state: NDArray[np.int64],
     log: Corners, share: Points, short: float, limit: float, centre: NDArray[np.float64], reach: float,
 ) -> int:  # fmt: skip
-    """Make edges shorter than `short`, metres, one vertex at their middle, where none gets longer than `limit` by it and
-    no triangle turns by more than 60 degrees. -1: no more room."""
+    """Make edges shorter than `short`, metres, one vertex at their middle, where none gets longer than `limit` by it, no
+    triangle turns by more than 60 degrees, and none gets thin. -1: no more room."""
     half = np.float32(0.5)
     none = np.float32(0.0)
     ring = np.empty(MOST_RING, np.int64)
@@ -386,6 +389,10 @@ def collapse_short(
                     if along <= 0.5 * _length(before) * _length(after):
                         good = False
                         break
+                    fair = _shape(old, 0, 1, 2, after)
+                    if fair < FAIR and fair < _shape(position, vertex[ring[at]], j, e, before):
+                        good = False
+                        break
                 if not good:
                     break
             if not good:
@@ -423,6 +430,13 @@ def collapse_short(
 @njit
 def _length(v):  # type: ignore[no-untyped-def]
     return np.sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2])
+
+
+@njit
+def _shape(position, i, j, k, area):  # type: ignore[no-untyped-def]
+    # 1 for an equilateral triangle, 0 for a degenerate one: area over the sum of the squares of the sides
+    sides = squared(position, i, j) + squared(position, j, k) + squared(position, k, i)
+    return 2.0 * np.sqrt(3.0) * _length(area) / max(sides, 1e-300)
 
 
 @njit

@@ -125,7 +125,7 @@ class LocalRemesh:
         guard = vertices.storage(GUARD) if GUARD in vertices else NO_GUARD
         self._fit(store.region.size, store.first.size)
         work = np.empty(triangles.size + 2 * room, np.int32)
-        work[: triangles.size] = triangles
+        work[: triangles.size] = np.sort(triangles)  # the outcome must not depend on where the piece was entered
         # as many vertices are made at the most as there is room for, so that whoever notes what is overwritten can tell
         rows_most = vertices.free.room(triangles.size + 4 * room)
         faces_most = corners.free.room(triangles.size + 4 * room)
