@@ -95,6 +95,9 @@ def _subdivided(body: Body, values: Values) -> str:
     return f"{have:,} triangles become {4 * have:,}"
 
 
+SURFACE = (("how", "surface"), ("how", "auto"))
+"""What settings of Recast depend on that have no effect by volume."""
+
 OPERATIONS: dict[str, Operation] = {
     entry.name: entry
     for entry in (
@@ -165,11 +168,23 @@ OPERATIONS: dict[str, Operation] = {
             (
                 Number("edge", "Edge length", "m", 0.0001, 100_000.0, 0.5, "Wanted length of edges.", comfort=(0.05, 5.0),
                        curve=3.0),
-                Number("sharp", "Keep creases from", "°", 1.0, 180.0, 60.0, "Edges that bend more stay; 180 keeps none."),
-                Number("passes", "Passes", "", 1, 20, 5, "More passes, more even.", whole=True),
+                Choice(
+                    "how", "Follows",
+                    (
+                        ("auto", "What suits", "By volume where the body is closed, along the surface where it is open."),
+                        ("volume", "The volume", "Joins parts that overlap and heals what crosses itself; creases get round."),
+                        ("surface", "The surface", "Keeps creases, borders and what is guarded."),
+                    ),
+                    "auto", "What the new triangles are laid around.",
+                ),
+                Number("sharp", "Keep creases from", "°", 1.0, 180.0, 60.0,
+                       "Along the surface: edges that bend more stay; 180 keeps none.", only=SURFACE),
+                Number("passes", "Passes", "", 1, 20, 5, "Along the surface: more passes, more even.", whole=True,
+                       only=SURFACE),
             ),
             lambda body, values, other: Recast(
-                body.name, number(values, "edge"), int(number(values, "passes")), number(values, "sharp")
+                body.name, number(values, "edge"), "" if values["how"] == "auto" else str(values["how"]),
+                int(number(values, "passes")), number(values, "sharp"),
             ),
             lambda body, values: f"{body.corners.live_count:,} triangles become about "
             f"{recast_count(body, number(values, 'edge')):,}",

@@ -24,6 +24,8 @@ KERNEL_MODULES = (
     "hulmo.core.mesh.tree_update",
     "hulmo.core.topology.local_kernels",
     "hulmo.core.topology.recast",
+    "hulmo.core.topology.winding",
+    "hulmo.core.care.crossing",
     "hulmo.core.sculpt.amount",
     "hulmo.core.sculpt.slide",
     "hulmo.core.ground.shift",

@@ -35,6 +35,10 @@ class Progress:
         if self._report is not None:
             self._report(share, what)
 
+    def part(self, begin: float, end: float) -> "Progress":
+        """The progress of a part of the job, which goes from one share of the whole to another."""
+        return Progress(lambda share, what: self.step(begin + share * (end - begin), what))
+
 
 def silent() -> Progress:
     """A progress that reports to nobody."""

@@ -72,7 +72,7 @@ class OperationTest(unittest.TestCase):
                 way = rng.standard_normal(3)
                 way *= 8 / np.linalg.norm(way)
                 commands = [
-                    Reduce("Body", share=0.7), Recast("Body", 0.7, 2), Subdivide("Body", bool(rng.integers(2))),
+                    Reduce("Body", share=0.7), Recast("Body", 0.7, "surface", 2), Subdivide("Body", bool(rng.integers(2))),
                     EvenOut("Body", 3),
                     Weld("Body", 0.05), FlipFaces("Body"), MirrorBody("Body", "xyz"[int(rng.integers(3))]),
                     PlaceBody("Body", (0.1, 0, 0), tuple(rng.uniform(-40, 40, 3)), (1.0, 1.1, 0.9)),

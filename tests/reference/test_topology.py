@@ -133,12 +133,12 @@ class RecastTest(unittest.TestCase):
     """Botsch and Kobbelt, "A remeshing approach to multiresolution modeling" (2004): edges of 4/5 to 4/3 of a target."""
 
     def test_edges_come_within_the_bounds(self) -> None:
-        for start, wanted in ((0.9, 0.5), (0.3, 0.6)):
+        for start, wanted, how in ((0.9, 0.5, "surface"), (0.3, 0.6, "surface"), (0.9, 0.5, "volume")):
             history = project_with("icosphere", radius=8.0, edge=start)
             history.do(LayRelief("Body", "noise", {"height": 0.4, "size": 4.0}))
             body = history.project.bodies[0]
             before, points = volume(body), body.vertices["position"].copy()
-            history.do(Recast("Body", wanted))
+            history.do(Recast("Body", wanted, how))
             position = body.vertices["position"].astype(float)
             triangles = body.corners.live_triangles()
             lengths = np.linalg.norm(position[triangles[:, (1, 2, 0)]] - position[triangles], axis=2)
@@ -152,9 +152,50 @@ class RecastTest(unittest.TestCase):
             )
             np.testing.assert_allclose(body.vertices["weight"].sum(axis=1), 1, atol=1e-5)
 
+    def test_balls_that_overlap_become_one_of_the_known_volume(self) -> None:
+        # volume of the lens shared by two spheres: Weisstein, "Sphere-sphere intersection", MathWorld, equation 16
+        large, small, apart = 5.0, 4.0, 5.0
+        history = project_with("icosphere", radius=large, edge=0.3)
+        history.do(AddBody("icosphere", {"radius": small, "edge": 0.3}, "Other"))
+        history.do(PlaceBody("Other", (apart, 0.0, 0.0)))
+        history.do(Fill("Other", history.project.grounds[2].name))
+        history.do(JoinBodies("Body", "Other"))
+        body = history.project.bodies[0]
+        body.corners.region[: body.corners.count // 2] = 3
+        history.do(Recast("Body", 0.25))
+        lens = np.pi * (large + small - apart) ** 2 / (12 * apart)
+        lens *= apart**2 + 2 * apart * small - 3 * small**2 + 2 * apart * large + 6 * small * large - 3 * large**2
+        whole = 4 / 3 * np.pi * (large**3 + small**3) - lens
+        found = measure(body)
+        self.assertEqual((found.parts, found.genus, found.closed), (1, 0, True))
+        self.assertAlmostEqual(volume(body) / whole, 1.0, delta=0.005)
+        self.assertEqual(found.thin_share, 0.0)
+        far = body.vertices["position"][:, 0] > 5.5
+        np.testing.assert_allclose(body.vertices["weight"][far][:, 2], 1, atol=1e-5)
+        self.assertEqual(set(body.corners.region.tolist()), {0, 3})
+
+    def test_what_crosses_itself_is_healed_and_hollows_stay(self) -> None:
+        history = project_with("icosphere", radius=5.0, edge=0.4)
+        body = history.project.bodies[0]
+        position = body.vertices["position"]
+        position[position[:, 1] > 3] -= (0, 9, 0)  # the top is pushed through the bottom
+        body.all_moved()
+        self.assertGreater(len(crossings(body)), 10)
+        history.do(Recast("Body", 0.3))
+        self.assertEqual(len(crossings(body)), 0)
+        self.assertTrue(measure(body).closed)
+        hollow = project_with("icosphere", radius=5.0, edge=0.4)
+        hollow.do(AddBody("icosphere", {"radius": 3.0, "edge": 0.4}, "Inner"))
+        hollow.do(FlipFaces("Inner"))
+        hollow.do(JoinBodies("Body", "Inner"))
+        shell = volume(hollow.project.bodies[0])
+        hollow.do(Recast("Body", 0.4))
+        self.assertAlmostEqual(volume(hollow.project.bodies[0]) / shell, 1.0, delta=0.01)
+        self.assertEqual(measure(hollow.project.bodies[0]).parts, 2)
+
     def test_creases_borders_and_guard_stay(self) -> None:
         history = project_with("block", size=4.0, height=4.0, depth=4.0, edge=1.0)
-        history.do(Recast("Body", 0.4))
+        history.do(Recast("Body", 0.4, "surface"))
         body = history.project.bodies[0]
         self.assertAlmostEqual(volume(body), 64.0, delta=0.5)
         corner = np.sort(np.linalg.norm(np.abs(body.vertices["position"]) - body.bounds().high, axis=1))
@@ -170,7 +211,7 @@ class RecastTest(unittest.TestCase):
         ball = project_with("icosphere", radius=4.0, edge=0.4)
         ball.do(GuardFrom("Body", "height", 1.0, 9.0))
         kept = {tuple(p) for p in ball.project.bodies[0].vertices["position"].tolist() if p[1] > 1.001}
-        ball.do(Recast("Body", 0.8))
+        ball.do(Recast("Body", 0.8, "surface"))
         self.assertLessEqual(kept, {tuple(p) for p in ball.project.bodies[0].vertices["position"].tolist()})
         self.assertLess(ball.project.bodies[0].vertices.live_count, 1900)
 

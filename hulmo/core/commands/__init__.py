@@ -9,6 +9,7 @@ from hulmo.core.commands.bodies import (
     PlaceBody,
     SplitBody,
 )
+from hulmo.core.commands.cure import Cure
 from hulmo.core.commands.combine import Bore, Combine
 from hulmo.core.commands.command import Command
 from hulmo.core.commands.fill import Fill
@@ -71,6 +72,7 @@ COMMANDS: tuple[type[Command], ...] = (
     FillBorders,
     FlipFaces,
     Combine,
+    Cure,
     Bore,
     SetBlend,
     SetLight,

@@ -8,7 +8,7 @@ from hulmo.core.edit import Edit, RowsDelta, TablesDelta
 from hulmo.core.errors import InvalidInput
 from hulmo.core.ground.weights import tidied
 from hulmo.core.memory import shortage
-from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.body import GUARD, Body
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.layer import REST
 from hulmo.core.mesh.vertex_table import VertexTable
@@ -19,6 +19,7 @@ from hulmo.core.topology.fill import fill_borders
 from hulmo.core.topology.mend import mend
 from hulmo.core.topology.parts import turned_over
 from hulmo.core.topology.recast import recast_surface
+from hulmo.core.topology.recast_volume import recast_volume
 from hulmo.core.topology.reduce import reduce_to, reduce_within
 
 Tables = tuple[VertexTable, CornerTable]
@@ -51,21 +52,25 @@ class Reduce(Command, frozen=True, tag="reduce"):
 
 
 class Recast(Command, frozen=True, tag="recast"):
-    """Rebuild a body with even triangles at a wanted edge length, along its surface.
+    """Rebuild a body with even triangles at a wanted edge length.
 
     Attributes
     ----------
     body : str
     edge : float
         Metres.
+    how : str
+        "surface": along it, creases stay. "volume": around what a closed body encloses; parts that overlap become one and
+        what crosses itself is healed. Empty: by volume when the body is closed, along the surface when it is open.
     passes : int
-        1 to 20.
+        Along the surface: 1 to 20.
     sharp : float
-        Degrees: edges that bend more are creases and stay; 180 keeps none.
+        Along the surface: edges that bend by more degrees are creases and stay; 180 keeps none.
     """
 
     body: str
     edge: float
+    how: str = ""
     passes: int = 5
     sharp: float = 60.0
 
@@ -83,7 +88,19 @@ class Recast(Command, frozen=True, tag="recast"):
                 f"recast: edge {self.edge:g} m would make about {wanted:,} triangles of {body.name!r}"
                 f"{': ' + short if short else ''}; choose a longer edge"
             )
-        return _edit(f"Recast {body.name}", body, recast_surface(body, self.edge, self.passes, self.sharp, progress))
+        if self.how not in ("", "surface", "volume"):
+            raise InvalidInput(f'recast: how is {self.how!r}; it must be "surface", "volume" or empty')
+        closed = not body.corners.border_corners().size
+        if self.how == "surface" or (not self.how and not closed):
+            tables = recast_surface(body, self.edge, self.passes, self.sharp, progress)
+        elif GUARD in body.vertices and body.vertices[GUARD].any():
+            raise InvalidInput(
+                f"recast: part of {body.name!r} is guarded, and recasting by volume would change it; clear the guard, or "
+                "recast along the surface"
+            )
+        else:
+            tables = recast_volume(body, self.edge, progress)
+        return _edit(f"Recast {body.name}", body, tables)
 
 
 class Weld(Command, frozen=True, tag="weld"):

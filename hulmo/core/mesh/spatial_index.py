@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.mesh import tree_query, tree_update
+from hulmo.core.mesh.morton import morton_order
 from hulmo.core.mesh.tree import LEAF_FILL
 from hulmo.core.mesh.tree_build import build_tree
 
@@ -78,6 +79,11 @@ class SpatialIndex:
         return self._tree.nbytes + self._node_stamp.nbytes
 
     @property
+    def search(self) -> tuple[Points, Corners, Corners, Corners]:
+        """The arrays of the tree that a kernel reads which searches it: box, first child, items and count of leaves."""
+        return self._tree.search
+
+    @property
     def bounds(self) -> Points:
         """(2, 3) low and high corner of everything, metres."""
         return np.array(self._tree.box[0]).reshape(2, 3)
@@ -131,12 +137,16 @@ class SpatialIndex:
     def nearest_many(self, vertex: Corners, position: Points, points: Points) -> tuple[Corners, Points]:
         """Nearest triangle of each of (K, 3) points, and the (K, 3) weights of its corners at the nearest point."""
         triangle, weight = np.empty(points.shape[0], np.int32), np.empty((points.shape[0], 3), np.float32)
+        if not points.shape[0]:
+            return triangle, weight
+        order = morton_order(points)
+        ordered = np.ascontiguousarray(points[order], np.float32)
 
         def find(part: slice) -> None:
-            tree_query.nearest_many(
-                *self._tree.search, vertex, position, np.ascontiguousarray(points[part], np.float32), triangle[part],
-                weight[part],
-            )  # fmt: skip
+            where = order[part]
+            found, shares = np.empty(where.size, np.int32), np.empty((where.size, 3), np.float32)
+            tree_query.nearest_many(*self._tree.search, vertex, position, ordered[part], found, shares)
+            triangle[where], weight[where] = found, shares
 
         pieces = [slice(start, start + PIECE) for start in range(0, points.shape[0], PIECE)]
         with ThreadPoolExecutor(WORKERS) as pool:  # kernels let go of the GIL; every point is answered by one thread

@@ -11,11 +11,34 @@ THIN = 10.0
 
 def thin_share(body: Body) -> float:
     """Share (0 to 1) of triangles whose smallest angle is under 10 degrees."""
-    corners = body.vertices["position"][body.corners.live_triangles()].astype(np.float64)
+    angle, _ = shapes_of(body.vertices["position"], body.corners.live_triangles())
+    return float(np.mean(angle < THIN))
+
+
+def shapes_of(
+    position: NDArray[np.floating], triangles: NDArray[np.int32]
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Smallest angle and aspect ratio of triangles.
+
+    Parameters
+    ----------
+    position : (N, 3) float
+    triangles : (M, 3) int32
+
+    Returns
+    -------
+    angle : (M,) float64
+        Degrees; 0 for a triangle without area.
+    aspect : (M,) float64
+        Longest side over the height above it: 1.15 for an equilateral triangle, infinite for one without area.
+    """
+    corners = position[triangles].astype(np.float64)
     edges = np.roll(corners, -1, axis=1) - corners
     sides = np.sqrt(np.einsum("ijk,ijk->ij", edges, edges))
     double_area = np.linalg.norm(np.cross(edges[:, 0], edges[:, 1]), axis=1)
-    return float(np.mean(smallest_angles(sides, double_area) < THIN))
+    longest = sides.max(axis=1)
+    aspect = np.divide(longest**2, double_area, out=np.full_like(longest, np.inf), where=double_area > 0)
+    return smallest_angles(sides, double_area), aspect
 
 
 def smallest_angles(sides: NDArray[np.float64], double_area: NDArray[np.float64]) -> NDArray[np.float64]:

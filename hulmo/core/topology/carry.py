@@ -4,6 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.layer import REST
 from hulmo.core.mesh.vertex_table import VertexTable
 
@@ -71,3 +72,12 @@ def carry_faces(
     face, weight = index.nearest_many(vertex, old, inside.reshape(-1, 3))
     uv = np.einsum("ki,kij->kj", weight, source.corners.uv[face])
     return uv.reshape(-1, 3, 2).astype(np.float32), region
+
+
+def carried(source: Body, position: Points, triangles: NDArray[np.int32]) -> tuple[VertexTable, CornerTable]:
+    """Both tables of a mesh that lies on a body, with everything `carry` and `carry_faces` bring along."""
+    table = carry(source, position)
+    uv, region = carry_faces(source, table["position"], triangles)
+    corners = CornerTable.from_triangles(triangles, table.count, uv)
+    corners.region[:] = region
+    return table, corners

@@ -677,6 +677,15 @@ def replay(column: Points, log: Corners, share: Points, count: int) -> None:
         _blend(column, log[i, 0], log[i, 1], log[i, 2], log[i, 3], share[i, 0], share[i, 1], share[i, 2])
 
 
+@kernel("void(int32[::1], uint8[::1], int32[::1], int64)")
+def touch(vertex: Corners, hold: Flags, work: Corners, count: int) -> None:
+    """Have all vertices of the piece count as next to a change."""
+    for i in range(count):
+        for corner in range(3 * np.int64(work[i]), 3 * np.int64(work[i]) + 3):
+            if vertex[corner] >= 0:
+                hold[vertex[corner]] |= TOUCHED
+
+
 @kernel("void(uint8[::1], int32[::1], int64)")
 def clear(mark: Flags, work: Corners, count: int) -> None:
     """Take the marks away again."""

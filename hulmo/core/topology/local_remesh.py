@@ -96,7 +96,14 @@ class LocalRemesh:
         return 2 * triangles.size + 256
 
     def run(
-        self, triangles: Rows, centre: Vector, radius: float, length: float, split: bool, collapse: bool
+        self,
+        triangles: Rows,
+        centre: Vector,
+        radius: float,
+        length: float,
+        split: bool,
+        collapse: bool,
+        throughout: bool = False,
     ) -> Remeshed | None:
         """Remesh a piece.
 
@@ -110,6 +117,8 @@ class LocalRemesh:
         length : float
             Wanted edge length, metres: edges over 4/3 of it are split, edges under 4/5 collapsed.
         split, collapse : bool
+        throughout : bool
+            Whether to flip and ease in the whole piece, not only next to what was split or collapsed.
 
         Returns
         -------
@@ -153,13 +162,16 @@ class LocalRemesh:
                     break
         if collapse:
             kernels.collapse_short(*arrays, SHORT * length, LONG * length, centre, reach)
+        flipped = 0
+        if throughout:
+            kernels.touch(store.vertex, self._hold, work, state[kernels.WORK])
         for _ in range(EASINGS):
-            if state[kernels.LOG]:
-                kernels.flip_edges(*arrays, self._degree, LONG * length, centre, reach)
+            if throughout or state[kernels.LOG]:
+                flipped += kernels.flip_edges(*arrays, self._degree, LONG * length, centre, reach)
                 kernels.ease(*arrays, EASE, centre, reach)
         rows, free_rows, faces, free_faces, count, logged = (int(entry) for entry in state)
         kernels.clear(self._mark, work, count)
-        if not logged:
+        if not logged and not flipped:
             return None
         vertices.resize(rows)
         vertices.free.resize(free_rows)

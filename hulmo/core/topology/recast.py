@@ -12,7 +12,7 @@ from hulmo.core.mesh.one_ring import next_corner, previous_corner
 from hulmo.core.mesh.ring_means import ring_means
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.progress import Progress
-from hulmo.core.topology.carry import carry, carry_faces
+from hulmo.core.topology.carry import carried
 from hulmo.core.topology.edge_ops import (
     MOST_RING,
     can_collapse,
@@ -26,6 +26,7 @@ from hulmo.core.topology.edge_ops import (
 )
 
 Corners = NDArray[np.int32]
+Triangles = NDArray[np.int32]
 Places = NDArray[np.float64]
 
 LONG, SHORT = 4.0 / 3.0, 4.0 / 5.0
@@ -189,6 +190,22 @@ def recast_surface(
     -------
     tuple
         Borders, creases and what is guarded keep their vertices; all columns, UV and regions are carried.
+    """
+    position, triangles = evened(body, length, passes, sharp, progress.part(0.0, 0.95))
+    progress.step(0.95, "carrying grounds and layers")
+    return carried(body, position.astype(np.float32), triangles)
+
+
+def evened(
+    body: Body, length: float, passes: int, sharp: float, progress: Progress, onto: Body | None = None
+) -> tuple[Places, Triangles]:
+    """Positions (K, 3) and triangles of an even mesh on the surface of a body; see `recast_surface`.
+
+    Parameters
+    ----------
+    onto : Body, optional
+        Whose surface vertices are brought to in the end, where it is less than half an edge away. When left out, they are
+        brought back to the body's own after every round.
 
     Notes
     -----
@@ -204,13 +221,12 @@ def recast_surface(
         position, triangles, kept = _round(position, corners, kept, length)
         corners = CornerTable.from_triangles(triangles, position.shape[0])
         progress.step((done + 0.5) / passes, "easing vertices")
-        position = _eased(body, position, corners, kept)
-    progress.step(0.95, "carrying grounds and layers")
-    table = carry(body, position.astype(np.float32))
-    uv, region = carry_faces(body, table["position"], triangles)
-    result = CornerTable.from_triangles(triangles, table.count, uv)
-    result.region[:] = region
-    return table, result
+        position = _eased(position, corners, kept)
+        if onto is None:
+            position = _back(body, position, kept, np.inf)
+        elif done == passes - 1:
+            position = _back(onto, position, kept, 0.5 * length)
+    return position, triangles
 
 
 def _kept(body: Body, sharp: float) -> NDArray[np.bool_]:
@@ -276,13 +292,20 @@ def _splits(position: Places, corners: CornerTable, length: float) -> tuple[floa
     return float(lengths.max(initial=0.0)), int((parts.max(axis=1) ** 2).sum() / 2) + 64
 
 
-def _eased(body: Body, position: Places, corners: CornerTable, kept: NDArray[np.bool_]) -> Places:
+def _eased(position: Places, corners: CornerTable, kept: NDArray[np.bool_]) -> Places:
     at = position.astype(np.float32)
     rows = np.arange(at.shape[0], dtype=np.int32)
     normal = np.zeros_like(at)
     update_normals(at, corners.vertex, corners.opposite, corners.first_corner, rows, normal)
     amount = np.where(kept, 0.0, EASE).astype(np.float32)
     moved = ring_means(at, corners, rows, amount, normal, along=True)
-    triangle, weight = body.index.nearest_many(body.corners.vertex, body.vertices["position"], moved)
+    return np.where(kept[:, None], position, moved.astype(np.float64))
+
+
+def _back(body: Body, position: Places, kept: NDArray[np.bool_], reach: float) -> Places:
+    # the nearest points of a body's surface, where they are within reach
+    at = position.astype(np.float32)
+    triangle, weight = body.index.nearest_many(body.corners.vertex, body.vertices["position"], at)
     on = np.einsum("ki,kij->kj", weight, body.vertices["position"][body.corners.triangles[triangle]])
-    return np.where(kept[:, None], position, on.astype(np.float64))
+    stay = kept | (np.linalg.norm(on - at, axis=1) > reach)
+    return np.where(stay[:, None], position, on.astype(np.float64))

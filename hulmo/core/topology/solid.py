@@ -86,25 +86,43 @@ def combine(one: Solid, other: Solid, how: str, where: str) -> tuple[VertexTable
     InvalidInput
         A mesh that encloses nothing, or a result without any volume, or the same as before.
     """
-    first, second = _manifold(one, where), _manifold(other, where)
-    if how != "add" and (first ^ second).is_empty():
-        raise InvalidInput(f"{where}: the two do not meet, so there is nothing to {'cut' if how == 'cut' else 'keep'}")
+    ident = manifold3d.Manifold.reserve_ids(2)
+    first, second = _manifold(one, ident, where), _manifold(other, ident + 1, where)
     result = {"add": lambda: first + second, "cut": lambda: first - second, "common": lambda: first ^ second}[how]()
+    apart = f"{where}: the two do not meet, so there is nothing to {'cut' if how == 'cut' else 'keep'}"
     if result.is_empty():
-        raise InvalidInput(f"{where}: nothing would be left; move or shrink the other body first")
-    return _tables(result.to_mesh(), first.original_id(), one)
+        raise InvalidInput(
+            apart if how == "common" else f"{where}: nothing would be left; move or shrink the other body first"
+        )
+    mesh = result.to_mesh()
+    runs = _runs(mesh)
+    if how == "cut" and not any(run.stop > run.start for name, run in runs if name == ident + 1):
+        raise InvalidInput(apart)  # no wall of the cut was made: asking first would cost as much as cutting
+    return _tables(mesh, [run for name, run in runs if name == ident], one)
 
 
-def _manifold(solid: Solid, where: str) -> Any:
-    faces = np.arange(solid.triangles.shape[0], dtype=np.uint32)
-    mesh = manifold3d.Mesh(solid.values, np.ascontiguousarray(solid.triangles, np.uint32), face_id=faces)
+def _manifold(solid: Solid, ident: int, where: str) -> Any:
+    count = solid.triangles.shape[0]
+    mesh = manifold3d.Mesh(
+        solid.values,
+        np.ascontiguousarray(solid.triangles, np.uint32),
+        run_index=np.array([0, 3 * count], np.uint32),
+        run_original_id=np.array([ident], np.uint32),
+        face_id=np.arange(count, dtype=np.uint32),
+    )
     made = manifold3d.Manifold(mesh)
     if made.status() != manifold3d.Error.NoError:
         raise InvalidInput(f"{where}: the mesh is no closed surface ({made.status().name}); mend it first")
     return made
 
 
-def _tables(mesh: Any, original: int, one: Solid) -> tuple[VertexTable, CornerTable]:
+def _runs(mesh: Any) -> list[tuple[int, slice]]:
+    # which triangles of a result came from which solid
+    ends = np.asarray(mesh.run_index, np.int64) // 3
+    return [(int(name), slice(int(ends[i]), int(ends[i + 1]))) for i, name in enumerate(mesh.run_original_id)]
+
+
+def _tables(mesh: Any, own: list[slice], one: Solid) -> tuple[VertexTable, CornerTable]:
     values = np.asarray(mesh.vert_properties, np.float32)
     triangles = np.asarray(mesh.tri_verts, np.int32)
     # vertices of the cut come once from each side; they become one, as the first side has them
@@ -112,17 +130,16 @@ def _tables(mesh: Any, original: int, one: Solid) -> tuple[VertexTable, CornerTa
     stands_for[np.asarray(mesh.merge_from_vert, np.int64)] = np.asarray(mesh.merge_to_vert, np.int64)
     for _ in range(8):
         stands_for = stands_for[stands_for]
-    used, number = np.unique(stands_for[triangles], return_inverse=True)
+    there = np.zeros(values.shape[0], np.bool_)
+    there[stands_for[triangles]] = True
+    used, number = np.flatnonzero(there), (np.cumsum(there) - 1)[stands_for[triangles]]
     table = VertexTable(used.size)
     table.set_column("position", values[used, :3])
     begin = 3
     for name, width in one.columns:
         table.set_column(name, np.ascontiguousarray(values[used, begin : begin + width]))
         begin += width
-    corners = CornerTable.from_triangles(number.reshape(-1, 3).astype(np.int32), used.size)
-    runs = np.asarray(mesh.run_index, np.int64) // 3
-    for run, ident in enumerate(mesh.run_original_id):
-        if ident == original:
-            part = slice(int(runs[run]), int(runs[run + 1]))
-            corners.region[part] = one.region[np.asarray(mesh.face_id, np.int64)[part]]
+    corners = CornerTable.from_triangles(number.astype(np.int32), used.size)
+    for part in own:
+        corners.region[part] = one.region[np.asarray(mesh.face_id, np.int64)[part]]
     return table, corners

@@ -1,0 +1,39 @@
+"""Triangles pulled too long: textures and detail tear there."""
+
+import numpy as np
+
+from hulmo.core.care.check import NOTHING, Check, Found, live_slots, worst_first
+from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.layer import REST
+from hulmo.core.progress import Progress
+from hulmo.core.setting import Number
+
+
+def find(body: Body, limit: float, progress: Progress) -> Found:
+    """Triangles with an edge more than `limit` times as long as the edges of the form are on average."""
+    slots = live_slots(body)
+    triangles = body.corners.triangles[slots]
+    times = edges_of(body.vertices["position"][triangles]).max(axis=1) / form_edge(body)
+    bad = np.flatnonzero(times > limit).astype(np.int32)
+    if not bad.size:
+        return NOTHING
+    return Found(bad.size, slots[worst_first(bad, times[bad])], f"{float(times.max()):.1f} times as long")
+
+
+def form_edge(body: Body) -> float:
+    """Mean edge length of a body below its relief layers, metres."""
+    form = body.vertices[REST if body.layers else "position"]
+    return max(float(edges_of(form[body.corners.live_triangles()]).mean()), 1e-12)
+
+
+def edges_of(at: np.ndarray) -> np.ndarray:
+    """(M, 3) lengths of the sides of triangles whose corners are (M, 3, 3)."""
+    return np.asarray(np.linalg.norm(at - np.roll(at, 1, axis=1), axis=2))
+
+
+CHECK = Check(
+    "stretched", "Stretched triangles", "Triangles pulled long by relief or by a brush; textures tear there.",
+    Number("limit", "Longer by", "times", 1.1, 100.0, 4.0, "Triangles with an edge so many times as long as the edges "
+           "of the form are on average count. The form is the body below its relief layers."),
+    find, "remesh", "Refine there", "Splits their edges; the shape stays.",
+)  # fmt: skip

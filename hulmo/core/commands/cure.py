@@ -1,0 +1,68 @@
+"""Mending what a check of the mesh found, just there."""
+
+import numpy as np
+
+from hulmo.core.care import CHECKS
+from hulmo.core.care.stretched import form_edge
+from hulmo.core.commands.command import Command
+from hulmo.core.edit import Delta, Edit, PatchDelta
+from hulmo.core.errors import InvalidInput
+from hulmo.core.ground.weights import weights_of
+from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.patch import PatchRecorder
+from hulmo.core.progress import Progress
+from hulmo.core.project import Project
+from hulmo.core.topology.cure import remesh_around, unfold
+
+ROUNDS = 4
+"""How often what is left is gone over again."""
+
+
+class Cure(Command, frozen=True, tag="cure"):
+    """Remesh around the triangles that a check found; the rest of the body stays as it is.
+
+    Attributes
+    ----------
+    body : str
+    check : str
+        "thin", "valence", "turned" or "stretched".
+    limit : float or None
+        From where on something is a fault; the check's own when left out.
+    """
+
+    body: str
+    check: str
+    limit: float | None = None
+
+    def edit(self, project: Project, progress: Progress) -> Edit:
+        """See `Command.edit`."""
+        body = project.body_named(self.body, "cure")
+        check = CHECKS.get(self.check)
+        if check is None or check.cure != "remesh":
+            known = ", ".join(repr(name) for name, entry in CHECKS.items() if entry.cure == "remesh")
+            raise InvalidInput(f"cure: there is no cure on the spot for {self.check!r}; there is one for {known}")
+        limit = check.limit.check(check.limit.default if self.limit is None else self.limit, "cure")
+        weights_of(body, len(project.grounds))
+        recorder = PatchRecorder(body)
+        deltas: tuple[Delta, ...] = ()
+        try:
+            for done in range(ROUNDS):
+                progress.step(done / ROUNDS, f"looking for {check.label.lower()}")
+                found = check.find(body, limit, progress.part(done / ROUNDS, (done + 0.5) / ROUNDS))
+                if not found.count:
+                    break
+                progress.step((done + 0.5) / ROUNDS, "remeshing around them")
+                self._mend(body, found.triangles, limit, recorder)
+        finally:
+            result = recorder.result()
+            if result is not None:
+                deltas = (PatchDelta(body.ident, *result),)
+                edit = Edit(f"{check.cure_label}: {check.label.lower()}", deltas)
+                edit.revert(project)
+        return edit if deltas else Edit(check.cure_label, ())
+
+    def _mend(self, body: Body, slots: np.ndarray, limit: float, recorder: PatchRecorder) -> None:
+        if self.check == "turned":
+            unfold(body, slots, recorder)
+        wanted = form_edge(body) * max(1.0, 0.6 * limit) if self.check == "stretched" else 0.0
+        remesh_around(body, slots, self.check != "valence", self.check in ("thin", "turned"), wanted, recorder)
