@@ -15,7 +15,7 @@ SETTINGS: tuple[Setting, ...] = (
         "How",
         (
             ("through", "Straight through", "One press bores the way you look, through to the other side."),
-            ("path", "Along a path", "Presses set points, each as deep behind the surface as chosen below; then press Bore."),
+            ("path", "Along a path", "Presses set points of the radius and depth chosen below; drag them, then press Bore."),
         ),
         "through",
         "How the passage is drawn.",
@@ -24,6 +24,9 @@ SETTINGS: tuple[Setting, ...] = (
     Number("irregularity", "Irregularity", "%", 0.0, 100.0, 25.0, "How much the radius varies."),
     Number("depth", "Depth of next point", "m", 0.0, 1000.0, 0.0, "How far behind the surface the next point lies, the way "
            "you look.", comfort=(0.0, 60.0), curve=2.0, only=(("how", "path"),)),
+    Number("rough", "Roughness", "m", 0.0, 100.0, 0.0, "Height of bumps on the walls.", comfort=(0.0, 2.0), curve=2.0),
+    Number("rough_size", "Bump size", "m", 0.01, 1000.0, 1.5, "From one bump of the walls to the next.",
+           comfort=(0.1, 10.0), curve=2.0),
     Number("seed", "Seed", "", 0, 9999, 1, "Another number gives another passage.", whole=True),
 )  # fmt: skip
 
@@ -48,15 +51,28 @@ class BorePath(QObject):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.points: list[Vector] = []
+        self.radii: list[float] = []
         self.values: Values = complete(SETTINGS, {}, "bore")
 
-    def press(self, body: Body, origin: Vector, direction: Vector) -> None:
-        """Take a press on the canvas up; beside the body it does nothing."""
+    def press(self, body: Body, origin: Vector, direction: Vector, cut: Vector | None = None) -> None:
+        """Take a press on the canvas up; beside the body it does nothing.
+
+        Parameters
+        ----------
+        body : Body
+        origin, direction : (3,) float64
+        cut : (3,) float64, optional
+            Where the press met the page of a section: a point of a path is set right there, inside the body.
+        """
+        way = direction / np.linalg.norm(direction)
+        by_path = self.values["how"] == "path"
+        if cut is not None and by_path:
+            self._add(cut)
+            return
         hit = body.ray(origin, direction)
         if hit is None:
             return
-        way = direction / np.linalg.norm(direction)
-        if self.values["how"] == "through":
+        if not by_path:
             margin = 2 * number(self.values, "radius")
             last = hit.position
             for _ in range(MOST_WALLS):
@@ -65,19 +81,30 @@ class BorePath(QObject):
                     break
                 last = further.position
             self.points = [hit.position - way * margin, last + way * margin]
+            self.radii = [number(self.values, "radius")] * 2
             self.changed.emit()
             self.completed.emit()
             return
-        self.points.append(hit.position + way * number(self.values, "depth"))
+        self._add(hit.position + way * number(self.values, "depth"))
+
+    def move(self, index: int, point: Vector) -> None:
+        """Put a point elsewhere."""
+        self.points[index] = point
         self.changed.emit()
 
     def drop_last(self) -> None:
         """Take the last point back."""
         if self.points:
             self.points.pop()
+            self.radii.pop()
             self.changed.emit()
 
     def clear(self) -> None:
         """Begin anew."""
-        self.points = []
+        self.points, self.radii = [], []
+        self.changed.emit()
+
+    def _add(self, point: Vector) -> None:
+        self.points.append(point)
+        self.radii.append(number(self.values, "radius"))
         self.changed.emit()

@@ -1,6 +1,8 @@
 """The canvas: when the scene is drawn, and from where it is seen. What the hand does there is in `hand.py`."""
 
 import moderngl
+import numpy as np
+from numpy.typing import NDArray
 from PyQt6.QtCore import QEvent, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QCursor, QFocusEvent, QKeyEvent, QMouseEvent, QResizeEvent, QTabletEvent, QWheelEvent
 from PyQt6.QtOpenGLWidgets import QOpenGLWidget
@@ -14,7 +16,7 @@ from hulmo.app.picture import Picture
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
 from hulmo.core.edit import Change
-from hulmo.core.setting import Value
+from hulmo.core.setting import Value, Values
 from hulmo.render.camera import Camera
 from hulmo.render.looks import LOOKS, first_values, legend
 from hulmo.render.renderer import NOTHING, Inside, Paper, scene_bounds
@@ -90,13 +92,45 @@ class Canvas(QOpenGLWidget):
         self.look_values[look][name] = value
         self.redraw()
 
-    def set_inside(self, values: dict[str, object]) -> None:
+    def set_inside(self, values: Values) -> None:
         """See inside bodies by section plane and lamp; nothing of the kind for an empty dictionary."""
         centre = scene_bounds(self._session.project).centre
         self.inside = inside_of(values, centre) if values else Inside()
+        section = self.inside.section
+        if section is None:
+            self.hand.grips.section = None
+        else:
+            normal = np.array(section[:3])
+            middle = centre + normal * (section[3] - float(normal @ centre))
+            self.hand.grips.section = (dict(values), normal, middle)
+        self.hand.refresh()
         if self.picture is not None:
             self.picture.renderer.inside = self.inside
         self.redraw()
+
+    def mark(self, corners: NDArray[np.float32] | None) -> None:
+        """Mark triangles, given by their (K, 3, 3) corners in metres; None for no marks."""
+        if self.picture is not None:
+            self.makeCurrent()
+            self.picture.renderer.mark(corners)
+            self.doneCurrent()
+            self.redraw()
+
+    def go_to(self, corners: NDArray[np.float32]) -> None:
+        """Look at a triangle, given by its (3, 3) corners, from where it faces."""
+        body = self._session.body
+        a, b, c = corners.astype(np.float64)
+        size = float(np.linalg.norm(corners - corners[[1, 2, 0]], axis=1).max())
+        normal = np.cross(b - a, c - a)
+        length = float(np.linalg.norm(normal))
+        normal = normal / length if length > 1e-12 * size * size else np.array([0.0, 1.0, 0.0])
+        point = (a + b + c) / 3
+        bounds = scene_bounds(self._session.project)
+        away = min(max(12.0 * size, 0.01 * bounds.radius), 2.0 * bounds.radius)
+        hit = None if body is None else body.ray(point + normal * 1e-3 * away, normal)
+        if hit is not None:  # stay on this side of the opposite wall
+            away = min(away, 0.8 * hit.distance)
+        self.hand.look(Camera.facing(point, normal, max(away, 2.0 * size, 1e-3), bounds))
 
     def redraw(self) -> None:
         """Draw soon: at once what can be, in full when the hand rests."""

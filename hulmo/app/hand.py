@@ -11,6 +11,7 @@ from PyQt6.QtCore import QObject, QPointF, Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QApplication
 
 from hulmo.app.brush_ring import brush_ring, layer_takes, twin_rims
+from hulmo.app.grips import Grips
 from hulmo.app.navigation import Gesture, Navigation, keyed, wheeled
 from hulmo.app.overlay import Overlay
 from hulmo.app.session import WAIT, Session
@@ -85,6 +86,7 @@ class Hand(QObject):
         self._view = view
         self._overlay = overlay
         self._navigation = Navigation()
+        self.grips = Grips(session.bore, view, self)
         self._held: set[int] = set()
         self._sizing: tuple[QPointF, float, float] | None = None
         self._pen = FULL
@@ -117,8 +119,11 @@ class Hand(QObject):
             return
         left = button == Qt.MouseButton.LeftButton
         boring = left and self._session.tool.kind == "bore" and Qt.Key.Key_Space not in self._held
-        if boring and self._session.body is not None and not self._session.busy:
-            self._session.bore.press(self._session.body, *self._ray(at))
+        self.grips.boring = boring
+        if left and not self._session.busy and self.grips.press(at):
+            pass  # a handle was taken
+        elif boring and self._session.body is not None and not self._session.busy:
+            self._session.bore.press(self._session.body, *self._ray(at), self._on_page(at))
         elif button == Qt.MouseButton.RightButton or (left and (Qt.Key.Key_Space in self._held or self.brush is None)):
             self._navigation.begin(Gesture.TURN, at, self._pivot(at))
         elif button == Qt.MouseButton.MiddleButton:
@@ -137,6 +142,9 @@ class Hand(QObject):
             self._size(at)
             return
         self._pointer = at
+        if self.grips.held:
+            self.grips.move(at, _holds(Qt.KeyboardModifier.ControlModifier), _holds(Qt.KeyboardModifier.ShiftModifier))
+            return
         if self._navigation.active:
             self._view.camera = self._navigation.drag(self._view.camera, at, self._view.height())
             self._view.redraw()
@@ -150,6 +158,8 @@ class Hand(QObject):
         """End what was begun."""
         if self._sizing is not None:
             self._sizing = None
+        elif self.grips.held:
+            self.grips.release()
         elif self._navigation.active:
             self._navigation.end()
             self.look(self._view.camera)
@@ -210,6 +220,7 @@ class Hand(QObject):
         marks, brush, body = self._overlay.marks, self.brush, self._session.body
         marks.ring, marks.loose, marks.twins = None, None, []
         marks.path = np.array(self._session.bore.points).reshape(-1, 3)
+        marks.section = None if self.grips.section is None else self.grips.section[1:]
         if (
             brush is not None
             and body is not None
@@ -270,6 +281,19 @@ class Hand(QObject):
             if np.cross(b - a, c - a) @ direction > 0:
                 return None  # the inside of the solid: a cap is drawn there
         return hit
+
+    def _on_page(self, at: QPointF) -> Vector | None:
+        # where a ray meets the page of the section: the inside of the solid, laid open
+        body, section = self._session.body, self._view.inside.section
+        if body is None or section is None or self._seen(body, at) is not None:
+            return None
+        origin, direction = self._ray(at)
+        normal = np.array(section[:3])
+        along = float(normal @ direction)
+        if abs(along) < 1e-9:
+            return None
+        point = origin + direction * ((section[3] - float(normal @ origin)) / along)
+        return point if body.ray(point, direction) is not None else None
 
     def _pivot(self, at: QPointF) -> Vector:
         body = self._session.body

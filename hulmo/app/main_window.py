@@ -12,6 +12,7 @@ from hulmo.app.canvas import Canvas
 from hulmo.app.cards.body_card import BodyCard
 from hulmo.app.cards.bore_card import BoreCard
 from hulmo.app.cards.brush_card import BrushCard
+from hulmo.app.cards.care_card import CareCard
 from hulmo.app.cards.export_card import ExportCard
 from hulmo.app.cards.form_card import FormCard
 from hulmo.app.cards.ground_card import GroundCard
@@ -64,12 +65,13 @@ class MainWindow(QMainWindow):
         self.inside_card = InsideCard(self.theme)
         self.bore_card = BoreCard(session, self.theme)
         self.operation_card = OperationCard(session, self.theme)
+        self.care_card = CareCard(session, self.theme)
         self.export_card = ExportCard(session, self.theme)
         self._themed = (
             self.heading, self.route, self.canvas, self.brush_card, self.form_card, self.ground_card, self.light_card,
             self.export_card, self.layer_card, self.relief_card, self.guard_card,
             self.look_card, self.operation_card, self.body_card, self.bore_card,
-            self.inside_card,
+            self.inside_card, self.care_card,
         )  # fmt: skip
         self.setCentralWidget(self._lay_out())
         self.notice = Notice(self.canvas)
@@ -117,7 +119,7 @@ class MainWindow(QMainWindow):
         column.setContentsMargins(9, 9, 9, 9)
         column.setSpacing(8)
         for card in (
-            self.form_card, self.operation_card, self.bore_card, self.body_card, self.brush_card,
+            self.form_card, self.operation_card, self.care_card, self.bore_card, self.body_card, self.brush_card,
             self.relief_card, self.guard_card,
             self.layer_card,
             self.ground_card, self.light_card, self.export_card, self.look_card, self.inside_card,
@@ -152,6 +154,9 @@ class MainWindow(QMainWindow):
         self.heading.look_chosen.connect(self.show_look)
         self.heading.inside_turned.connect(self.inside_card.turn)
         self.inside_card.changed.connect(self.canvas.set_inside)
+        self.canvas.hand.grips.section_moved.connect(self.inside_card.set_values)
+        self.care_card.marked.connect(self.canvas.mark)
+        self.care_card.led.connect(self.canvas.go_to)
         self.look_card.changed.connect(self.canvas.set_look_value)
         self.layer_card.change_asked.connect(self.relief_card.change)
         self.brush_card.practised.connect(self._practise)

@@ -172,7 +172,7 @@ OPERATIONS: dict[str, Operation] = {
                     "how", "Follows",
                     (
                         ("auto", "What suits", "By volume where the body is closed, along the surface where it is open."),
-                        ("volume", "The volume", "Joins parts that overlap and heals what crosses itself; creases get round."),
+                        ("volume", "The volume", "Joins parts that overlap, heals what crosses itself; creases get round."),
                         ("surface", "The surface", "Keeps creases, borders and what is guarded."),
                     ),
                     "auto", "What the new triangles are laid around.",

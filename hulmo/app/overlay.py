@@ -50,6 +50,7 @@ class Marks:
     ring: Ring | None = None
     twins: list[Points] = field(default_factory=list)
     path: Points = field(default_factory=lambda: np.empty((0, 3)))
+    section: tuple[NDArray[np.float64], NDArray[np.float64]] | None = None
     loose: QPointF | None = None
     hint: str = ""
     depth: float = 1.0
@@ -81,6 +82,8 @@ class Overlay(QWidget):
                     if outline is not None:
                         painter.drawPolygon(outline)
             self._path(painter, camera, self.marks.path)
+            if self.marks.section is not None:
+                self._section(painter, camera, *self.marks.section)
             self._ink = PALE if self.marks.dark else INK
             self._scale(painter, camera)
             self._rose(painter, camera)
@@ -136,6 +139,23 @@ class Overlay(QWidget):
             painter.drawPolyline(QPolygonF(spots))
             for spot in spots:
                 painter.drawRect(QRectF(spot.x() - 3, spot.y() - 3, 6, 6))
+
+    def _section(self, painter: QPainter, camera: Camera, normal: Points, middle: Points) -> None:
+        # the handle of the section plane: a disc, and a bar across the plane
+        away = float((camera.eye - middle) @ camera.back)
+        size = camera.metres_per_pixel(max(away, 1e-3), self.height())
+        ends = np.stack((middle, middle - normal * 26 * size, middle + normal * 26 * size))
+        seen = camera.to_screen(ends, self.width(), self.height())
+        if (seen[:, 2] <= camera.near).any():
+            return
+        spots = [QPointF(float(x), float(y)) for x, y, _ in seen]
+        for colour, width in ((QColor(22, 32, 33, 170), 4.6), (PALE, 2.2)):
+            painter.setPen(QPen(colour, width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+            painter.drawLine(spots[1], spots[2])
+        painter.setPen(QPen(QColor(22, 32, 33, 200), 1.4))
+        painter.setBrush(PALE)
+        painter.drawEllipse(spots[0], 6.5, 6.5)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
 
     def _text(self, painter: QPainter, at: QPointF, text: str) -> None:
         painter.setFont(QFont(TEXT_FONT, 10, QFont.Weight.DemiBold))

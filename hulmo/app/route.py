@@ -92,7 +92,7 @@ class Route(QWidget):
         button.setIconSize(QSize(20, 20))
         button.setCheckable(tool.kind != "action")
         button.setMinimumWidth(126)
-        button.setFixedHeight(26)
+        button.setFixedHeight(24)
         button.setAccessibleName(tool.label)
         button.setToolTip(f"{tool.help}{f' ({tool.key})' if tool.key else ''}")
         button.clicked.connect(lambda: self.press(tool))

@@ -16,7 +16,7 @@ class Tool:
     Attributes
     ----------
     kind : str
-        "form", "operation", "bore", "brush", "relief", "action", "light" or "export".
+        "form", "operation", "care", "bore", "brush", "relief", "action", "light" or "export".
     name, label, help, key, icon : str
         `name` is the entry's name in its registry.
     """
@@ -83,11 +83,12 @@ _IMPORT = Tool(
     "action", "import", "Import", "Takes an OBJ, PLY, STL, GLB or glTF file in as a body.", "Ctrl+I", "import"
 )
 _BORE = Tool("bore", "bore", "Bore", "Cuts a passage: an arch, a cave.", "O", "bore")
+_CARE = Tool("care", "care", "Mesh care", "Finds thin, turned-over, crossing and other faulty triangles.", "M", "care")
 _FILL = Tool("action", "fill", "Fill", "Lays the ground in hand over the whole body.", "F", "fill")
 _SUN = Tool("light", "sun", "Sun and sky", "Where the sun stands and how strong light is.", "U", "sun")
 
 STAGES: tuple[Stage, ...] = (
-    Stage("block", "Block out", "Start from a base form.", "F1", (*_forms(), _IMPORT, _BORE, *_operations())),
+    Stage("block", "Block out", "Start from a base form.", "F1", (*_forms(), _IMPORT, _BORE, *_operations(), _CARE)),
     Stage("sculpt", "Sculpt", "Shape the surface.", "F2", (*_brushes("sculpt"), *_reliefs())),
     Stage("ground", "Ground", "Paint what the land is made of.", "F3", (*_brushes("ground"), _FILL)),
     Stage("light", "Light", "Set sun and sky.", "F4", (_SUN,)),

@@ -61,6 +61,12 @@ class Camera:
         camera = cls(target, distance, bearing, max(-STEEPEST, min(STEEPEST, altitude)), view.field)
         return camera.clipped(bounds)
 
+    @classmethod
+    def facing(cls, point: Vector, normal: Vector, distance: float, bounds: Bounds) -> "Camera":
+        """A camera that looks at a point from where a normal points to; `bounds` is what must not be clipped."""
+        eye = point + normal * distance
+        return cls.from_viewpoint(Viewpoint("", tuple(eye.tolist()), tuple(point.tolist())), bounds)
+
     def clipped(self, bounds: Bounds) -> "Camera":
         """The same camera with clipping distances that hold a box."""
         away = float(np.linalg.norm(self.eye - bounds.centre))

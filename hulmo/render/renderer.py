@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import moderngl
 import numpy as np
+from numpy.typing import NDArray
 
 from hulmo.core.colour import srgb_to_linear
 from hulmo.core.edit import Change
@@ -18,6 +19,7 @@ from hulmo.render.context import is_software
 from hulmo.render.gpu_body import GpuBody
 from hulmo.render.ground_textures import QUICK_SIDE, SIDE, GroundTextures
 from hulmo.render.looks import LOOKS, Look, first_values
+from hulmo.render.marks import COLOUR, Marks
 from hulmo.render.shaders import program, set_uniforms
 from hulmo.render.shadow import ShadowMap
 from hulmo.render.targets import Targets
@@ -96,6 +98,7 @@ class Renderer:
         """Settings of every look."""
         self.inside = Inside()
         """Section plane and lamp."""
+        self._marks: Marks | None = None
         self.hatch = waiting
         """Whether guarded surface is hatched."""
 
@@ -120,8 +123,15 @@ class Renderer:
             self._bounds = scene_bounds(self._project)
         return self._bounds
 
+    def mark(self, corners: NDArray[np.float32] | None) -> None:
+        """Mark triangles, given by their (K, 3, 3) corners in metres; None for no marks."""
+        if self._marks is not None:
+            self._marks.release()
+        self._marks = None if corners is None or not len(corners) else Marks(self.context, corners)
+
     def show(self, project: Project) -> None:
         """Draw another project from now on."""
+        self.mark(None)
         for body in self._bodies.values():
             body.release()
         self._bodies.clear()
@@ -205,6 +215,8 @@ class Renderer:
                 array = body.array(scene)
                 set_uniforms(scene, grain=body.grain)
                 array.render(moderngl.TRIANGLES)
+            if self._marks is not None:
+                self._marks.draw(self._mark_program(camera, width / height))
             targets.scene.scissor = (0, 0, width, height)
             if bands > 1:
                 self.context.finish()
@@ -248,6 +260,19 @@ class Renderer:
                 LOOK_STRETCH=look.geometry == "stretch.geom",
                 CURVED=look.curved,
             )
+        return self._programs[key]
+
+    def _mark_program(self, camera: Camera, aspect: float) -> moderngl.Program:
+        key = ("mark", False)
+        if key not in self._programs:
+            self._programs[key] = program(self.context, "mark.vert", "mark.frag")
+        set_uniforms(
+            self._programs[key],
+            view_projection=_bytes(camera.view_projection(aspect)),
+            colour=COLOUR,
+            sectioned=int(self.inside.section is not None),
+            section=self.inside.section or (0.0, 0.0, 0.0, 0.0),
+        )
         return self._programs[key]
 
     def _scene_uniforms(self, scene: moderngl.Program, camera: Camera, aspect: float, look: Look) -> None:

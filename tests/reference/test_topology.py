@@ -6,10 +6,25 @@ import unittest
 import numpy as np
 import trimesh
 
-from hulmo.core.commands import AddBody, Bore, Combine, GuardFrom, LayRelief, Recast, Reduce, Subdivide
+from hulmo.core.commands import (
+    AddBody,
+    Bore,
+    Combine,
+    Fill,
+    FlipFaces,
+    GuardFrom,
+    JoinBodies,
+    LayRelief,
+    PlaceBody,
+    Recast,
+    Reduce,
+    Subdivide,
+)
 from hulmo.core.history import History
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.measure import measure
+from hulmo.core.progress import silent
+from hulmo.core.topology.crossing import crossing
 from hulmo.core.topology.loop import loop_matrix
 from hulmo.core.topology.reduce import deviation
 from tests.bodies import form_body, project_with, random_surface
@@ -125,8 +140,8 @@ class CombineTest(unittest.TestCase):
             history.do(Combine("Body", "Other", how))
             volumes[how] = volume(history.project.bodies[0])
             self.assertTrue(measure(history.project.bodies[0]).closed)
-        self.assertAlmostEqual(volumes["add"] + volumes["common"], one + other, delta=1e-2)
-        self.assertAlmostEqual(volumes["cut"] + volumes["common"], one, delta=1e-2)
+        self.assertAlmostEqual(volumes["add"] + volumes["common"], one + other, delta=5e-4 * one)  # rims are remeshed
+        self.assertAlmostEqual(volumes["cut"] + volumes["common"], one, delta=5e-4 * one)
 
 
 class RecastTest(unittest.TestCase):
@@ -178,11 +193,11 @@ class RecastTest(unittest.TestCase):
         history = project_with("icosphere", radius=5.0, edge=0.4)
         body = history.project.bodies[0]
         position = body.vertices["position"]
-        position[position[:, 1] > 3] -= (0, 9, 0)  # the top is pushed through the bottom
+        position[position[:, 1] > 3] -= (0.13, 8.7, 0.07)  # the top is pushed through the bottom
         body.all_moved()
-        self.assertGreater(len(crossings(body)), 10)
+        self.assertGreater(len(crossing(body, silent())), 10)
         history.do(Recast("Body", 0.3))
-        self.assertEqual(len(crossings(body)), 0)
+        self.assertEqual(len(crossing(body, silent())), 0)
         self.assertTrue(measure(body).closed)
         hollow = project_with("icosphere", radius=5.0, edge=0.4)
         hollow.do(AddBody("icosphere", {"radius": 3.0, "edge": 0.4}, "Inner"))

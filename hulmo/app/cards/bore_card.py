@@ -58,7 +58,10 @@ class BoreCard(Card):
         self.back.setEnabled(count > 0)
         text = "Press on the body: the passage goes the way you look."
         if by_path:
-            text = f"{count} points. An end outside the body is open, an end inside is blind."
+            text = (
+                f"{count} points. An end outside the body is open, an end inside is blind. Drag a point to move it; with "
+                "Ctrl it goes nearer or farther."
+            )
         self.count.setText(text)
 
     def bore(self) -> None:
@@ -77,6 +80,9 @@ class BoreCard(Card):
             None,
             ground,
             int(number(values, "seed")),
+            rough=number(values, "rough"),
+            rough_size=number(values, "rough_size"),
+            radii=tuple(session.bore.radii) if len(set(session.bore.radii)) > 1 else (),
         )
         session.bore.clear()
         session.do_long(command)

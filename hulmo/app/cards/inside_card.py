@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QWidget
 from hulmo.app.cards.card import Card
 from hulmo.app.fields.settings_panel import SettingsPanel
 from hulmo.app.theme import Theme
-from hulmo.core.setting import Choice, Number, Switch, number
+from hulmo.core.setting import Choice, Number, Switch, Values, number
 from hulmo.render.renderer import Inside
 
 SETTINGS = (
@@ -33,18 +33,18 @@ SETTINGS = (
 )  # fmt: skip
 
 
-def inside_of(values: dict[str, object], centre: np.ndarray) -> Inside:
+def inside_of(values: Values, centre: np.ndarray) -> Inside:
     """Plane and lamp of the card's values; the plane's place counts from a point."""
-    lamp = number(values, "lamp") / 100.0  # type: ignore[arg-type]
+    lamp = number(values, "lamp") / 100.0
     if not values["cut"]:
         return Inside(None, lamp)
-    tilt = math.radians(number(values, "tilt"))  # type: ignore[arg-type]
-    bearing = math.radians(number(values, "bearing"))  # type: ignore[arg-type]
+    tilt = math.radians(number(values, "tilt"))
+    bearing = math.radians(number(values, "bearing"))
     level = np.array([math.sin(bearing), 0.0, -math.cos(bearing)])
     up = np.array([0.0, 1.0, 0.0])
     first, second = (level, up) if values["plane"] == "bearing" else (up, level)
     normal = math.cos(tilt) * first + math.sin(tilt) * second
-    away = float(normal @ centre) + number(values, "place")  # type: ignore[arg-type]
+    away = float(normal @ centre) + number(values, "place")
     return Inside((float(normal[0]), float(normal[1]), float(normal[2]), away), lamp)
 
 
@@ -60,7 +60,9 @@ class InsideCard(Card):
     changed = pyqtSignal(dict)
 
     def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
-        super().__init__("Seeing inside", "Cuts the view, not the body.", parent)
+        super().__init__(
+            "Seeing inside", "Cuts the view, not the body. Drag the handle in the scene; with Shift it turns.", parent
+        )
         self.panel = SettingsPanel(SETTINGS, theme)
         self.panel.changed.connect(lambda *_: self.changed.emit(dict(self.panel.values)))
         self.body.addWidget(self.panel)
@@ -69,6 +71,11 @@ class InsideCard(Card):
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
         self.panel.set_theme(theme)
+
+    def set_values(self, values: Values) -> None:
+        """Have other values, as if they were typed."""
+        self.panel.set_values(values)
+        self.changed.emit(dict(self.panel.values))
 
     def turn(self, on: bool) -> None:
         """Show the card and the section, or neither."""

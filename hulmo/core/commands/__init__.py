@@ -9,9 +9,9 @@ from hulmo.core.commands.bodies import (
     PlaceBody,
     SplitBody,
 )
-from hulmo.core.commands.cure import Cure
 from hulmo.core.commands.combine import Bore, Combine
 from hulmo.core.commands.command import Command
+from hulmo.core.commands.cure import Cure
 from hulmo.core.commands.fill import Fill
 from hulmo.core.commands.grounds import AddGround, ChangeGround, RemoveGround
 from hulmo.core.commands.guard import ChangeGuard, GuardFrom

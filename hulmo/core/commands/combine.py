@@ -9,6 +9,7 @@ from hulmo.core.ground.weights import WEIGHT, filled, tidied, weights_of
 from hulmo.core.mesh.body import Body
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
+from hulmo.core.topology.cure import clean_cut
 from hulmo.core.topology.parts import Tables, part_of_triangles, picked
 from hulmo.core.topology.solid import HOWS, Solid, combine, like, solid_of
 from hulmo.core.topology.tube import tube
@@ -49,6 +50,8 @@ class Combine(Command, frozen=True, tag="combine"):
         given = {name: other.vertices[name] for name in (WEIGHT, "guard") if name in other.vertices}
         progress.step(0.3, "combining")
         tables = _tidied(combine(first, _as(first, second, given), self.how, where))
+        progress.step(0.8, "cleaning the rims")
+        tables = clean_cut(body, tables, other.vertices["position"])
         label = {"add": "Add", "cut": "Cut", "common": "Keep common"}[self.how]
         deltas: list[Delta] = [TablesDelta(body.ident, (body.vertices, body.corners), tables)]
         if not self.keep:
@@ -75,6 +78,10 @@ class Bore(Command, frozen=True, tag="bore"):
     ground : str
         Ground of the walls; empty: what lies where the passage begins.
     seed : int
+    rough, rough_size : float
+        Metres: height and size of bumps on the walls.
+    radii : list of float
+        Radius at each point of the path, metres, smoothly joined; empty for `radius` all along.
     crumbs : bool
         Whether loose pieces that the cut leaves stay; otherwise those under 2 % of the triangles are dropped.
     """
@@ -86,6 +93,9 @@ class Bore(Command, frozen=True, tag="bore"):
     edge: float | None = None
     ground: str = ""
     seed: int = 1
+    rough: float = 0.0
+    rough_size: float = 1.5
+    radii: tuple[float, ...] = ()
     crumbs: bool = False
 
     def edit(self, project: Project, progress: Progress) -> Edit:
@@ -95,11 +105,12 @@ class Bore(Command, frozen=True, tag="bore"):
         self._check(path)
         _weighted(project, body)
         edge = _mean_edge(body) if self.edge is None else self.edge
-        count = 2 * np.pi * self.radius * np.linalg.norm(np.diff(path, axis=0), axis=1).sum() / edge**2
+        radii = np.array(self.radii or [self.radius] * path.shape[0], np.float64)
+        count = 2 * np.pi * radii.max() * np.linalg.norm(np.diff(path, axis=0), axis=1).sum() / edge**2
         if count > 5e6:
             raise InvalidInput(f"bore: edge {edge:g} m would make about {count:,.0f} vertices; choose a longer edge")
         progress.step(0.1, "laying the passage")
-        position, triangles = tube(path, self.radius, edge, self.irregularity, self.seed)
+        position, triangles = tube(path, radii, edge, self.irregularity, self.seed, self.rough, self.rough_size)
         if self.ground:
             column = project.ground_named(self.ground, "bore")
             weight = filled(position.shape[0], len(project.grounds), column)
@@ -111,6 +122,8 @@ class Bore(Command, frozen=True, tag="bore"):
         solid = solid_of(body, "bore")
         progress.step(0.3, "cutting")
         tables = _tidied(combine(solid, like(solid.columns, position, triangles, {WEIGHT: weight}), "cut", "bore"))
+        progress.step(0.8, "cleaning the rims")
+        tables = clean_cut(body, tables, position)
         if not self.crumbs:
             tables = _without_crumbs(tables)
         return Edit("Bore", (TablesDelta(body.ident, (body.vertices, body.corners), tables),))
@@ -120,10 +133,21 @@ class Bore(Command, frozen=True, tag="bore"):
             raise InvalidInput("bore: a path needs at least two points of finite numbers")
         if float(np.linalg.norm(np.diff(path, axis=0), axis=1).sum()) < 1e-6:
             raise InvalidInput("bore: all points of the path are in the same place; draw a longer one")
-        for name, low, high in (("radius", 1e-3, 1e4), ("irregularity", 0.0, 1.0)):
+        for name, low, high in (
+            ("radius", 1e-3, 1e4), ("irregularity", 0.0, 1.0), ("rough", 0.0, 1e3), ("rough_size", 1e-3, 1e4),
+        ):  # fmt: skip
             value = getattr(self, name)
             if not low <= value <= high:
                 raise InvalidInput(f"bore: {name} is {value:g}; it must lie between {low:g} and {high:g}")
+        if self.radii and (len(self.radii) != path.shape[0] or not all(1e-3 <= radius <= 1e4 for radius in self.radii)):
+            raise InvalidInput(
+                f"bore: radii must be {path.shape[0]} numbers from 0.001 to 10000 m, one for each point of the path"
+            )
+        least = min(self.radii or (self.radius,))
+        if self.rough > 0.5 * least:
+            raise InvalidInput(
+                f"bore: rough is {self.rough:g} m; bumps may be half as high as the radius at the most, {0.5 * least:g} m"
+            )
         if self.edge is not None and not 1e-3 <= self.edge <= 1e4:
             raise InvalidInput(f"bore: edge is {self.edge:g} m; it must lie between 0.001 and 10000 m")
 

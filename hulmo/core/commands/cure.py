@@ -5,7 +5,7 @@ import numpy as np
 from hulmo.core.care import CHECKS
 from hulmo.core.care.stretched import form_edge
 from hulmo.core.commands.command import Command
-from hulmo.core.edit import Delta, Edit, PatchDelta
+from hulmo.core.edit import Edit, PatchDelta
 from hulmo.core.errors import InvalidInput
 from hulmo.core.ground.weights import weights_of
 from hulmo.core.mesh.body import Body
@@ -43,23 +43,18 @@ class Cure(Command, frozen=True, tag="cure"):
             raise InvalidInput(f"cure: there is no cure on the spot for {self.check!r}; there is one for {known}")
         limit = check.limit.check(check.limit.default if self.limit is None else self.limit, "cure")
         weights_of(body, len(project.grounds))
-        recorder = PatchRecorder(body)
-        deltas: tuple[Delta, ...] = ()
-        try:
-            for done in range(ROUNDS):
-                progress.step(done / ROUNDS, f"looking for {check.label.lower()}")
-                found = check.find(body, limit, progress.part(done / ROUNDS, (done + 0.5) / ROUNDS))
-                if not found.count:
-                    break
-                progress.step((done + 0.5) / ROUNDS, "remeshing around them")
-                self._mend(body, found.triangles, limit, recorder)
-        finally:
-            result = recorder.result()
-            if result is not None:
-                deltas = (PatchDelta(body.ident, *result),)
-                edit = Edit(f"{check.cure_label}: {check.label.lower()}", deltas)
-                edit.revert(project)
-        return edit if deltas else Edit(check.cure_label, ())
+        work = body.copy()  # a patch of it fits the body, which others look at meanwhile
+        recorder = PatchRecorder(work)
+        for done in range(ROUNDS):
+            progress.step(done / ROUNDS, f"looking for {check.label.lower()}")
+            found = check.find(work, limit, progress.part(done / ROUNDS, (done + 0.5) / ROUNDS))
+            if not found.count:
+                break
+            progress.step((done + 0.5) / ROUNDS, "remeshing around them")
+            self._mend(work, found.triangles, limit, recorder)
+        result = recorder.result()
+        label = f"{check.cure_label}: {check.label.lower()}"
+        return Edit(label, () if result is None else (PatchDelta(body.ident, *result),))
 
     def _mend(self, body: Body, slots: np.ndarray, limit: float, recorder: PatchRecorder) -> None:
         if self.check == "turned":

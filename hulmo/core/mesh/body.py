@@ -92,6 +92,13 @@ class Body:
         corners = CornerTable.from_triangles(shape.triangles, vertices.count, shape.uv)
         return cls(name, vertices, corners, ident)
 
+    def copy(self) -> "Body":
+        """An independent body with the same tables, slot for slot; its index is built anew when it is needed."""
+        other = Body(self.name, self.vertices.copy(), self.corners.copy(), self.ident)
+        other.coat_owner, other.border_lock = self.coat_owner, self.border_lock
+        other.shown, other.locked, other.layers = self.shown, self.locked, self.layers
+        return other
+
     @property
     def index(self) -> SpatialIndex:
         """The spatial index, built at first use and brought up to date when all of the body has moved."""

@@ -6,16 +6,25 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
 from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.distinct import distinct
 from hulmo.core.mesh.layer import REST
 from hulmo.core.mesh.patch import PatchRecorder
 from hulmo.core.mesh.ring_means import ring_means
+from hulmo.core.mesh.thin import THIN, shapes_of
+from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.topology.local_remesh import LocalRemesh
 
 Rows = NDArray[np.int32]
 
 RINGS = 2
 """Rings of triangles around a fault that are remeshed with it."""
+
+CLEANINGS = 2
+"""How often the rims of a cut are gone over."""
+
+STUBS = 0.4
+"""Share of the wanted length under which edges are collapsed: only stubs, so that the shape stays."""
 
 UNFOLD = 12
 """How often a fold is smoothed."""
@@ -24,13 +33,15 @@ FAR = 1e30
 """A radius within which everything lies, metres."""
 
 
-def remesh_around(body: Body, slots: Rows, split: bool, collapse: bool, length: float, recorder: PatchRecorder) -> None:
+def remesh_around(
+    body: Body, slots: Rows, split: bool, collapse: bool, length: float, recorder: PatchRecorder | None
+) -> None:
     """Remesh around some triangles, every patch of them at the length its edges have.
 
     Parameters
     ----------
     body : Body
-        Changed in place; `recorder` is told before.
+        Changed in place; `recorder` is told before, where there is one.
     slots : (K,) int32
     split, collapse : bool
     length : float
@@ -42,20 +53,22 @@ def remesh_around(body: Body, slots: Rows, split: bool, collapse: bool, length: 
         wanted = length or float(np.median(np.linalg.norm(at - np.roll(at, 1, axis=1), axis=2)))
         if not wanted > 0:
             continue
-        recorder.note(*remesh.around(piece))
-        recorder.note_free(2 * remesh.spare(piece))
-        changed = remesh.run(piece, np.zeros(3), FAR, wanted, split, collapse, throughout=True)
+        if recorder is not None:
+            recorder.note(*remesh.around(piece))
+            recorder.note_free(2 * remesh.spare(piece))
+        changed = remesh.run(piece, np.zeros(3), FAR, wanted, split, collapse, True, STUBS)
         if changed is not None:
             body.retriangulated(changed.rows, changed.triangles, changed.around)
 
 
-def unfold(body: Body, slots: Rows, recorder: PatchRecorder) -> None:
+def unfold(body: Body, slots: Rows, recorder: PatchRecorder | None) -> None:
     """Smooth the surface around some triangles until folds are gone. Borders and guarded vertices keep their place."""
     column = REST if body.layers else "position"
     for _ in range(UNFOLD):
         rows = distinct(body.corners.triangles[slots])
         rows = body.touched(rows).around
-        recorder.note(rows, np.empty(0, np.int32))
+        if recorder is not None:
+            recorder.note(rows, np.empty(0, np.int32))
         amount = np.full(rows.size, 0.5, np.float32)
         free, held = body.free_share(rows), body.held(rows)
         if free is not None:
@@ -84,3 +97,30 @@ def patches(body: Body, slots: Rows) -> list[Rows]:
     order = np.argsort(label, kind="stable")
     ends = np.cumsum(np.bincount(label, minlength=count))
     return [np.ascontiguousarray(part) for part in np.split(piece[order], ends[:-1])]
+
+
+def clean_cut(
+    body: Body, tables: tuple[VertexTable, CornerTable], tool: NDArray[np.float32]
+) -> tuple[VertexTable, CornerTable]:
+    """Remesh around the thin triangles that a boolean leaves along its rims.
+
+    Parameters
+    ----------
+    body : Body
+        What was cut: its layers and border lock hold for the tables, too.
+    tables : tuple
+        Of the result; they are changed.
+    tool : (K, 3) float32
+        Vertices of what it was cut with, metres; only triangles within their box are looked at.
+    """
+    work = Body(body.name, *tables, body.ident)
+    work.layers, work.border_lock = body.layers, body.border_lock
+    for _ in range(CLEANINGS):
+        position, triangles = work.vertices["position"], work.corners.triangles
+        near = ((position >= tool.min(axis=0)) & (position <= tool.max(axis=0))).all(axis=1)
+        slots = np.flatnonzero((triangles[:, 0] >= 0) & near[triangles].any(axis=1)).astype(np.int32)
+        thin = slots[shapes_of(position, triangles[slots])[0] < THIN]
+        if not thin.size:
+            break
+        remesh_around(work, thin, True, True, 0.0, None)
+    return work.vertices, work.corners

@@ -104,6 +104,7 @@ class LocalRemesh:
         split: bool,
         collapse: bool,
         throughout: bool = False,
+        short: float = SHORT,
     ) -> Remeshed | None:
         """Remesh a piece.
 
@@ -119,6 +120,8 @@ class LocalRemesh:
         split, collapse : bool
         throughout : bool
             Whether to flip and ease in the whole piece, not only next to what was split or collapsed.
+        short : float
+            Share of the wanted length under which edges are collapsed.
 
         Returns
         -------
@@ -161,7 +164,7 @@ class LocalRemesh:
                     more = True
                     break
         if collapse:
-            kernels.collapse_short(*arrays, SHORT * length, LONG * length, centre, reach)
+            kernels.collapse_short(*arrays, short * length, LONG * length, centre, reach)
         flipped = 0
         if throughout:
             kernels.touch(store.vertex, self._hold, work, state[kernels.WORK])

@@ -225,7 +225,7 @@ def evened(
         if onto is None:
             position = _back(body, position, kept, np.inf)
         elif done == passes - 1:
-            position = _back(onto, position, kept, 0.5 * length)
+            position = _unfolded(position, _back(onto, position, kept, 0.5 * length), triangles)
     return position, triangles
 
 
@@ -309,3 +309,21 @@ def _back(body: Body, position: Places, kept: NDArray[np.bool_], reach: float) -
     on = np.einsum("ki,kij->kj", weight, body.vertices["position"][body.corners.triangles[triangle]])
     stay = kept | (np.linalg.norm(on - at, axis=1) > reach)
     return np.where(stay[:, None], position, on.astype(np.float64))
+
+
+def _unfolded(before: Places, after: Places, triangles: Triangles) -> Places:
+    # where going back turned a triangle by more than 60 degrees, its vertices stay where they were
+    facing_before = _facing(before, triangles)
+    for _ in range(8):
+        turned = np.einsum("ij,ij->i", facing_before, _facing(after, triangles)) < 0.5
+        if not turned.any():
+            break
+        rows = np.unique(triangles[turned])
+        after[rows] = before[rows]
+    return after
+
+
+def _facing(position: Places, triangles: Triangles) -> Places:
+    a, b, c = (position[triangles[:, i]] for i in range(3))
+    normal = np.cross(b - a, c - a)
+    return np.asarray(normal / np.maximum(np.linalg.norm(normal, axis=1), 1e-30)[:, None])

@@ -11,11 +11,14 @@ from hulmo.core.mesh.forms.form import Shape
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.progress import Progress
 from hulmo.core.topology.carry import carried
+from hulmo.core.topology.crossing import crossing
+from hulmo.core.topology.cure import unfold
 from hulmo.core.topology.mend import mend
 from hulmo.core.topology.recast import evened
 from hulmo.core.topology.winding import winding_grid
 
 Places = NDArray[np.float64]
+Points = NDArray[np.float32]
 
 PASSES = 4
 """Rounds of evening out; what comes out of the grid is nearly even already."""
@@ -25,6 +28,9 @@ CELL = 1.25
 
 CELL_BYTES = 16
 """Bytes that a point of the grid needs at the peak."""
+
+UNTANGLINGS = 8
+"""How often triangles that cross are smoothed apart."""
 
 OFFSET = np.array([0.3819660113, 0.2360679775, 0.1458980338])
 """Where in its cell the grid begins: away from the round numbers that vertices like to have."""
@@ -59,7 +65,8 @@ def recast_volume(body: Body, length: float, progress: Progress) -> tuple[Vertex
     cell = CELL * length
     bounds = body.bounds()
     low = bounds.low - (1.0 + OFFSET) * cell
-    size = tuple(int(np.ceil((bounds.high[axis] - low[axis]) / cell)) + 2 for axis in (0, 2, 1))
+    x, y, z = (int(count) + 2 for count in np.ceil((bounds.high - low) / cell))
+    size = (x, z, y)
     points, there = int(np.prod(size, dtype=np.int64)), available_bytes()
     if there is not None and points * CELL_BYTES > there:
         raise InvalidInput(
@@ -69,7 +76,10 @@ def recast_volume(body: Body, length: float, progress: Progress) -> tuple[Vertex
     progress.step(0.05, "finding what is inside")
     position = body.vertices["position"].astype(np.float64)
     triangles = body.corners.live_triangles()
-    inside = winding_grid(position, triangles, low, cell, size) > 0
+    winding = winding_grid(position, triangles, low, cell, size)
+    tangled = bool(((winding > 1) | (winding < 0)).any())
+    inside = winding > 0
+    del winding
     if not inside.any():
         raise InvalidInput(
             f"recast: nothing of {body.name!r} is as thick as an edge of {length:g} m, or it is inside out; choose a shorter "
@@ -81,9 +91,24 @@ def recast_volume(body: Body, length: float, progress: Progress) -> tuple[Vertex
     shape = _traced(field, low, cell)
     del field, inside
     traced = Body.from_shape("", shape)
-    position, triangles = evened(traced, length, PASSES, 180.0, progress.part(0.4, 0.9), onto=body)
+    even, triangles = evened(traced, length, PASSES, 180.0, progress.part(0.4, 0.9), onto=body)
+    result = even.astype(np.float32)
+    if tangled:
+        progress.step(0.9, "untangling")
+        result = _untangled(result, triangles, progress)
     progress.step(0.95, "carrying grounds and layers")
-    return carried(body, position.astype(np.float32), triangles)
+    return carried(body, result, triangles)
+
+
+def _untangled(position: Points, triangles: NDArray[np.int32], progress: Progress) -> Points:
+    # what is thinner than an edge can still run through itself after evening out
+    body = Body.from_shape("", Shape(position, triangles))
+    for _ in range(UNTANGLINGS):
+        bad = crossing(body, progress.part(0.9, 0.95))
+        if not bad.size:
+            break
+        unfold(body, bad, None)
+    return body.vertices["position"]
 
 
 def _distances(body: Body, inside: NDArray[np.bool_], low: Places, cell: float) -> NDArray[np.float32]:

@@ -1,0 +1,206 @@
+"""Triangles of a mesh that pierce or cover each other."""
+
+from concurrent.futures import ThreadPoolExecutor
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from hulmo.core.kernel import kernel
+from hulmo.core.mesh.body import WORKERS, Body
+from hulmo.core.progress import Progress
+
+Corners = NDArray[np.int32]
+Points = NDArray[np.float32]
+
+EDGE = 1e-7
+"""Share of an edge near its ends within which a crossing does not count."""
+
+FLAT = 1e-5
+"""Distance from a plane, as a share of the size of its triangle, within which a vertex counts as in it."""
+
+PIECE = 20_000
+"""Triangles that one thread looks at at a time."""
+
+
+@njit
+def _pierces(position, i, j, a, b, c):  # type: ignore[no-untyped-def]
+    # whether a segment crosses a triangle, ends not counting: Moeller and Trumbore (1997) in double precision
+    px = np.float64(position[a, 0])
+    py = np.float64(position[a, 1])
+    pz = np.float64(position[a, 2])
+    ox = np.float64(position[i, 0])
+    oy = np.float64(position[i, 1])
+    oz = np.float64(position[i, 2])
+    dx = position[j, 0] - ox
+    dy = position[j, 1] - oy
+    dz = position[j, 2] - oz
+    ex = position[b, 0] - px
+    ey = position[b, 1] - py
+    ez = position[b, 2] - pz
+    fx = position[c, 0] - px
+    fy = position[c, 1] - py
+    fz = position[c, 2] - pz
+    hx = dy * fz - dz * fy
+    hy = dz * fx - dx * fz
+    hz = dx * fy - dy * fx
+    det = ex * hx + ey * hy + ez * hz
+    size = (abs(dx) + abs(dy) + abs(dz)) * (abs(ex) + abs(ey) + abs(ez)) * (abs(fx) + abs(fy) + abs(fz))
+    if abs(det) <= 1e-10 * size:
+        return False
+    sx = ox - px
+    sy = oy - py
+    sz = oz - pz
+    u = (sx * hx + sy * hy + sz * hz) / det
+    if u <= EDGE or u >= 1.0 - EDGE:
+        return False
+    qx = sy * ez - sz * ey
+    qy = sz * ex - sx * ez
+    qz = sx * ey - sy * ex
+    v = (dx * qx + dy * qy + dz * qz) / det
+    if v <= EDGE or u + v >= 1.0 - EDGE:
+        return False
+    return EDGE < (fx * qx + fy * qy + fz * qz) / det < 1.0 - EDGE
+
+
+@njit
+def _beside(position, a, b, c, p, q, r):  # type: ignore[no-untyped-def]
+    # on which side of the plane of one triangle another one lies: 1 or -1; 0 on both, 2 in the plane
+    ax = np.float64(position[a, 0])
+    ay = np.float64(position[a, 1])
+    az = np.float64(position[a, 2])
+    ex = position[b, 0] - ax
+    ey = position[b, 1] - ay
+    ez = position[b, 2] - az
+    fx = position[c, 0] - ax
+    fy = position[c, 1] - ay
+    fz = position[c, 2] - az
+    nx = ey * fz - ez * fy
+    ny = ez * fx - ex * fz
+    nz = ex * fy - ey * fx
+    area = np.sqrt(nx * nx + ny * ny + nz * nz)
+    slack = FLAT * area * np.sqrt(area)
+    above = False
+    below = False
+    for row in (p, q, r):
+        away = (position[row, 0] - ax) * nx + (position[row, 1] - ay) * ny + (position[row, 2] - az) * nz
+        above |= away > slack
+        below |= away < -slack
+    if above and below:
+        return 0
+    if above:
+        return 1
+    return -1 if below else 2
+
+
+@njit
+def _covers(position, a, b, c, p, q, r, m, e, f):  # type: ignore[no-untyped-def]
+    # whether the middle of one triangle lies on another one in the same plane; m, e, f are scratch
+    for axis in range(3):
+        m[axis] = (np.float64(position[p, axis]) + position[q, axis] + position[r, axis]) / 3.0 - position[a, axis]
+        e[axis] = np.float64(position[b, axis]) - position[a, axis]
+        f[axis] = np.float64(position[c, axis]) - position[a, axis]
+    ee = e[0] * e[0] + e[1] * e[1] + e[2] * e[2]
+    ff = f[0] * f[0] + f[1] * f[1] + f[2] * f[2]
+    ef = e[0] * f[0] + e[1] * f[1] + e[2] * f[2]
+    me = m[0] * e[0] + m[1] * e[1] + m[2] * e[2]
+    mf = m[0] * f[0] + m[1] * f[1] + m[2] * f[2]
+    det = ee * ff - ef * ef
+    if not det > 0.0:
+        return False
+    u = (ff * me - ef * mf) / det
+    v = (ee * mf - ef * me) / det
+    return u > 1e-6 and v > 1e-6 and u + v < 1.0 - 1e-6
+
+
+@njit
+def _meet(position, vertex, t, u, m, e, f):  # type: ignore[no-untyped-def]
+    a = vertex[3 * t]
+    b = vertex[3 * t + 1]
+    c = vertex[3 * t + 2]
+    p = vertex[3 * u]
+    q = vertex[3 * u + 1]
+    r = vertex[3 * u + 2]
+    shared = 0
+    for row in (a, b, c):
+        if row == p or row == q or row == r:  # noqa: SIM109 - kernels want one type in a tuple
+            shared += 1
+    if shared >= 2:
+        return False  # neighbours fold, they do not cross: that is for another check
+    side = _beside(position, a, b, c, p, q, r)
+    if side == 2:
+        return _covers(position, a, b, c, p, q, r, m, e, f) or _covers(position, p, q, r, a, b, c, m, e, f)
+    if side != 0 or abs(_beside(position, p, q, r, a, b, c)) == 1:
+        return False
+    for i, j in ((a, b), (b, c), (c, a)):
+        if _pierces(position, i, j, p, q, r):
+            return True
+    for i, j in ((p, q), (q, r), (r, p)):  # noqa: SIM110 - kernels have no generators
+        if _pierces(position, i, j, a, b, c):
+            return True
+    return False
+
+
+@kernel(
+    "void(float32[:,::1], int32[::1], int32[:,::1], int32[::1], int32[::1], float32[:,::1], int32[::1], boolean[::1])"
+)
+def _search(
+    box: Points, first: Corners, leaf_items: Corners, leaf_count: Corners, vertex: Corners, position: Points,
+    triangles: Corners, out: NDArray[np.bool_],
+) -> None:  # fmt: skip
+    m = np.empty(3, np.float64)
+    e = np.empty(3, np.float64)
+    f = np.empty(3, np.float64)
+    stack = np.empty(128, np.int32)
+    low = np.empty(3, np.float32)
+    high = np.empty(3, np.float32)
+    for i in range(triangles.size):
+        t = np.int64(triangles[i])
+        for axis in range(3):
+            low[axis] = position[vertex[3 * t], axis]
+            high[axis] = low[axis]
+            for corner in range(3 * t + 1, 3 * t + 3):
+                low[axis] = min(low[axis], position[vertex[corner], axis])
+                high[axis] = max(high[axis], position[vertex[corner], axis])
+        stack[0] = 0
+        size = 1
+        while size > 0 and not out[i]:
+            size -= 1
+            node = stack[size]
+            apart = False
+            for axis in range(3):
+                if box[node, axis] > high[axis] or box[node, 3 + axis] < low[axis]:
+                    apart = True
+            if apart:
+                continue
+            child = first[node]
+            if child >= 0:
+                stack[size] = child
+                stack[size + 1] = child + 1
+                size += 2
+                continue
+            for slot in range(leaf_count[-1 - child]):
+                u = np.int64(leaf_items[-1 - child, slot])
+                if u != t and _meet(position, vertex, t, u, m, e, f):
+                    out[i] = True
+                    break
+
+
+def crossing(body: Body, progress: Progress) -> NDArray[np.int32]:
+    """Slots of triangles that pierce another one, or lie on one in the same plane; triangles with a common edge never do.
+
+    Parameters
+    ----------
+    body : Body
+    progress : Progress
+    """
+    slots = np.flatnonzero(body.corners.triangles[:, 0] >= 0).astype(np.int32)
+    out = np.zeros(slots.size, np.bool_)
+    tree, vertex, position = body.index.search, body.corners.vertex, body.vertices["position"]
+    pieces = [slice(start, start + PIECE) for start in range(0, slots.size, PIECE)]
+    with ThreadPoolExecutor(WORKERS) as pool:
+        jobs = [pool.submit(_search, *tree, vertex, position, slots[piece], out[piece]) for piece in pieces]
+        for done, job in enumerate(jobs):
+            progress.step(done / len(jobs), "looking for triangles that cross")
+            job.result()
+    return slots[out]
