@@ -6,6 +6,7 @@ from hulmo.core.commands import AddBody, Stroke
 from hulmo.core.history import History
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.forms import FORMS, Shape
+from hulmo.core.mesh.layer import derived
 from hulmo.core.project import Project
 from hulmo.core.sculpt.brush import Dab
 from hulmo.core.setting import complete
@@ -60,8 +61,13 @@ def stroke(
 
 
 def snapshot(body: Body) -> dict[str, bytes]:
-    """Bytes of every column of a body."""
-    return {name: body.vertices[name].tobytes() for name in body.vertices.names}
+    """Bytes of every column of a body; of those that follow from others, only where there is a vertex."""
+    live = body.corners.first_corner >= 0
+    derived_ones = [name for name in body.vertices.names if derived(name, bool(body.layers))]
+    return {
+        name: (body.vertices[name][live] if name in derived_ones else body.vertices[name]).tobytes()
+        for name in body.vertices.names
+    }
 
 
 def dab_of(body: Body, rows: np.ndarray, amount: np.ndarray, **values: float | str) -> Dab:

@@ -8,25 +8,19 @@ from hulmo.core.commands import AddLayer, LayRelief, LockBorder, Stroke
 from hulmo.core.errors import InvalidInput
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import CornerTable
-from hulmo.core.mesh.layer import derived
 from hulmo.core.mesh.measure import measure
-from tests.bodies import form_body, project_with, stroke
+from tests.bodies import form_body, project_with, snapshot, stroke
 from tests.core.test_layers import added_up
 
 
 def whole_state(body: Body) -> dict[str, bytes]:
     """Bytes of both tables; of what follows from other columns, only where there is a vertex."""
     vertices, corners = body.vertices, body.corners
-    live = corners.first_corner >= 0
-    layered = bool(body.layers)
-    state = {
-        name: (vertices[name][live] if derived(name, layered) else vertices[name]).tobytes() for name in vertices.names
-    }
     arrays = {"vertex": corners.vertex, "opposite": corners.opposite, "first": corners.first_corner}
     arrays |= {"region": corners.region, "free rows": vertices.free.slots, "free slots": corners.free.slots}
     if corners.uv is not None:
         arrays["uv"] = corners.uv
-    return state | {name: array.tobytes() for name, array in arrays.items()}
+    return snapshot(body) | {name: array.tobytes() for name, array in arrays.items()}
 
 
 def check_tables(test: unittest.TestCase, body: Body) -> None:

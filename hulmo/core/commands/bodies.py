@@ -114,8 +114,8 @@ class MirrorBody(Command, frozen=True, tag="mirror_body"):
             raise InvalidInput(f"mirror_body: axis is {self.axis!r}; it must be x, y or z")
         factors = np.ones(3)
         factors["xyz".index(self.axis)] = -1.0
-        _, corners = turned_over(body.vertices, body.corners)
-        table = _moved(body.vertices, np.diag(factors), body.bounds().centre, np.zeros(3))
+        vertices, corners = turned_over(body.vertices, body.corners)
+        table = _moved(vertices, np.diag(factors), body.bounds().centre, np.zeros(3))
         return Edit(f"Mirror {body.name}", (TablesDelta(body.ident, (body.vertices, body.corners), (table, corners)),))
 
 
@@ -133,6 +133,7 @@ class JoinBodies(Command, frozen=True, tag="join_bodies"):
         for entry in (body, other):
             weights_of(entry, len(project.grounds))
         flat = VertexTable(other.vertices.count)
+        flat.free = other.vertices.free.copy()
         for name in other.vertices.names:
             if not shapes(name):  # its layers end here: what is seen of them becomes form
                 flat.set_column(name, other.vertices[name])

@@ -102,7 +102,7 @@ class RelayRelief(Command, frozen=True, tag="relay_relief"):
         below = body.surface(body.layers[place - 1] if place else None)
         normal = body.vertices["normal"]
         if below is not body.vertices["position"]:
-            normal, corners = np.empty_like(below), body.corners
+            normal, corners = np.zeros_like(below), body.corners
             rows = np.arange(body.vertices.count, dtype=np.int32)
             update_normals(below, corners.vertex, corners.opposite, corners.first_corner, rows, normal)
         offsets = _offsets(project, body, laid, below, normal, progress, where)

@@ -3,6 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from hulmo.core.mesh.compact import compact
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.vertex_table import VertexTable
 
@@ -31,6 +32,7 @@ def fill_borders(vertices: VertexTable, corners: CornerTable) -> tuple[VertexTab
 
     The new vertex gets the mean of its loop in every column.
     """
+    vertices, corners = compact(vertices, corners)
     loops = border_loops(corners)
     table = vertices.copy()
     new = table.allocate(len(loops))

@@ -4,6 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.sparse import coo_array, csr_array
 
+from hulmo.core.mesh.compact import compact
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.topology.subdivide import subdivide
@@ -21,6 +22,7 @@ def subdivide_loop(vertices: VertexTable, corners: CornerTable) -> tuple[VertexT
     Loop, "Smooth subdivision surfaces based on triangles" (1987): 3/8, 3/8, 1/8, 1/8 for a new vertex of an inner edge;
     (5/8 - (3/8 + cos(2 pi / n) / 4)²) / n for each neighbour of an old one; on borders 1/2, 1/2 and 1/8, 3/4, 1/8.
     """
+    vertices, corners = compact(vertices, corners)
     table, result = subdivide(vertices, corners)
     matrix = loop_matrix(corners, vertices.count)
     out = VertexTable(matrix.shape[0])

@@ -5,6 +5,7 @@ from numpy.typing import NDArray
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
+from hulmo.core.mesh.compact import compact
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.vertex_table import VertexTable
 
@@ -44,6 +45,7 @@ def joined(one: Tables, other: Tables) -> Tables:
 
     Columns that only one of them has are zero for the other, but for the form, which is then its position.
     """
+    one, other = compact(*one), compact(*other)
     (first, first_corners), (second, second_corners) = one, other
     table = VertexTable(first.count + second.count)
     for name in dict.fromkeys((*first.names, *second.names)):
@@ -68,6 +70,7 @@ def joined(one: Tables, other: Tables) -> Tables:
 
 def turned_over(vertices: VertexTable, corners: CornerTable) -> Tables:
     """The same mesh with its faces turned over."""
+    vertices, corners = compact(vertices, corners)
     live = corners.triangles[:, 0] >= 0
     uv = None if corners.uv is None else np.ascontiguousarray(corners.uv[live][:, (0, 2, 1)])
     triangles = np.ascontiguousarray(corners.live_triangles()[:, (0, 2, 1)])

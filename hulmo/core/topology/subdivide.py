@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from hulmo.core.mesh.compact import compact
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.vertex_table import VertexTable
 
@@ -25,6 +26,7 @@ def subdivide(vertices: VertexTable, corners: CornerTable) -> tuple[VertexTable,
     >>> subdivide(body.vertices, body.corners)[1].count
     8
     """
+    vertices, corners = compact(vertices, corners)
     triangles = corners.live_triangles()
     tail = triangles[:, (1, 2, 0)].astype(np.int64)
     tip = triangles[:, (2, 0, 1)].astype(np.int64)
