@@ -45,7 +45,7 @@ class GpuBody:
             TRIANGLES: context.buffer(_drawn(body.corners.triangles)),
         }
         self.grain = _mean_edge(body)
-        """Mean edge length when the copy was made, metres."""
+        """Mean edge length since triangles last came or went, metres."""
         self.closed = body.corners.border_corners().size == 0
         """Whether the body has no border, so that from outside only front faces are seen."""
         self._arrays: dict[int, moderngl.VertexArray] = {}
@@ -90,6 +90,8 @@ class GpuBody:
         """
         if column == "normal" and CURVE in self._buffers:
             self.update(CURVE, rows)
+        if column == TRIANGLES:
+            self.grain = _mean_edge(self._body)
         if column not in self._buffers:
             return
         buffer, width = self._room(column), WIDTHS[column]
@@ -144,8 +146,9 @@ def _drawn(triangles: Rows) -> Rows:
 
 
 def _mean_edge(body: Body) -> float:
-    triangles = body.corners.live_triangles()
+    triangles = body.corners.triangles
     triangles = triangles[:: max(1, triangles.shape[0] // SAMPLE)]
+    triangles = triangles[triangles[:, 0] >= 0]
     if not triangles.size:
         return 1.0
     position = body.vertices["position"]

@@ -9,23 +9,28 @@ from hulmo.core.setting import Number
 
 
 def find(body: Body, limit: float, progress: Progress) -> Found:
-    """Triangles that face more than `limit` degrees away from the mean of the normals at their corners."""
+    """Triangles that face more than `limit` degrees away from one across an edge."""
     slots = live_slots(body)
-    triangles = body.corners.triangles[slots]
-    at = body.vertices["position"][triangles]
-    normal = np.cross(at[:, 1] - at[:, 0], at[:, 2] - at[:, 0])
-    mean = body.vertices["normal"][triangles].sum(axis=1)
-    size = np.linalg.norm(normal, axis=1) * np.linalg.norm(mean, axis=1)
-    along = np.divide(np.einsum("ij,ij->i", normal, mean), size, out=np.ones_like(size), where=size > 0)
+    corners = body.corners
+    at = body.vertices["position"][corners.triangles[slots]].astype(np.float64)
+    normal = np.zeros((corners.count, 3))
+    facing = np.cross(at[:, 1] - at[:, 0], at[:, 2] - at[:, 0])
+    normal[slots] = facing / np.maximum(np.linalg.norm(facing, axis=1), 1e-300)[:, None]
+    across = corners.opposite.reshape(-1, 3)[slots]
+    along = np.ones(slots.size)
+    for side in range(3):
+        there = across[:, side] >= 0
+        bend = np.einsum("ij,ij->i", normal[slots[there]], normal[across[there, side] // 3])
+        along[there] = np.minimum(along[there], bend)
     off = np.degrees(np.arccos(np.clip(along, -1, 1)))
     bad = np.flatnonzero(off > limit).astype(np.int32)
     if not bad.size:
         return NOTHING
-    return Found(bad.size, slots[worst_first(bad, off[bad])], f"{float(off.max()):.0f}° off its surroundings")
+    return Found(bad.size, slots[worst_first(bad, off[bad])], f"{float(off.max()):.0f}° between two neighbours")
 
 
 CHECK = Check(
-    "turned", "Turned-over faces", "Triangles that face away from the surface around them: folds.",
-    Number("limit", "Facing off by", "°", 60.0, 179.0, 100.0, "Triangles that face farther away count."),
+    "turned", "Turned-over faces", "Triangles folded over onto their neighbours.",
+    Number("limit", "Folded by more than", "°", 60.0, 179.0, 140.0, "Triangles bent farther away from a neighbour count."),
     find, "remesh", "Unfold there", "Smooths the folds out and remeshes around them.",
 )  # fmt: skip

@@ -292,6 +292,7 @@ class Body:
 
     def replaced(self) -> None:
         """Tell the body that its tables were replaced as a whole."""
+        assert self.corners.first_corner.size == self.vertices.count, "the two tables are not of the same mesh"
         self._index = None
         self._below = None
         self._grower = RegionGrower()

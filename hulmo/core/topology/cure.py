@@ -13,18 +13,21 @@ from hulmo.core.mesh.patch import PatchRecorder
 from hulmo.core.mesh.ring_means import ring_means
 from hulmo.core.mesh.thin import THIN, shapes_of
 from hulmo.core.mesh.vertex_table import VertexTable
-from hulmo.core.topology.local_remesh import LocalRemesh
+from hulmo.core.topology.local_remesh import SHORT, LocalRemesh
 
 Rows = NDArray[np.int32]
 
 RINGS = 2
 """Rings of triangles around a fault that are remeshed with it."""
 
-CLEANINGS = 2
+CLEANINGS = 3
 """How often the rims of a cut are gone over."""
 
 STUBS = 0.4
-"""Share of the wanted length under which edges are collapsed: only stubs, so that the shape stays."""
+"""Share of the wanted length under which edges along a cut are collapsed: only stubs, so that the shape stays."""
+
+STUBBY = 0.1
+"""Share of the usual edge under which an edge along a cut is a fault of its own."""
 
 UNFOLD = 12
 """How often a fold is smoothed."""
@@ -34,7 +37,13 @@ FAR = 1e30
 
 
 def remesh_around(
-    body: Body, slots: Rows, split: bool, collapse: bool, length: float, recorder: PatchRecorder | None
+    body: Body,
+    slots: Rows,
+    split: bool,
+    collapse: bool,
+    length: float,
+    recorder: PatchRecorder | None,
+    short: float = SHORT,
 ) -> None:
     """Remesh around some triangles, every patch of them at the length its edges have.
 
@@ -46,6 +55,8 @@ def remesh_around(
     split, collapse : bool
     length : float
         Wanted edge length, metres; 0 for the median edge of each patch.
+    short : float
+        Share of it under which edges are collapsed.
     """
     remesh = LocalRemesh(body)
     for piece in patches(body, slots):
@@ -56,7 +67,7 @@ def remesh_around(
         if recorder is not None:
             recorder.note(*remesh.around(piece))
             recorder.note_free(2 * remesh.spare(piece))
-        changed = remesh.run(piece, np.zeros(3), FAR, wanted, split, collapse, True, STUBS)
+        changed = remesh.run(piece, np.zeros(3), FAR, wanted, split, collapse, True, short)
         if changed is not None:
             body.retriangulated(changed.rows, changed.triangles, changed.around)
 
@@ -119,8 +130,11 @@ def clean_cut(
         position, triangles = work.vertices["position"], work.corners.triangles
         near = ((position >= tool.min(axis=0)) & (position <= tool.max(axis=0))).all(axis=1)
         slots = np.flatnonzero((triangles[:, 0] >= 0) & near[triangles].any(axis=1)).astype(np.int32)
-        thin = slots[shapes_of(position, triangles[slots])[0] < THIN]
+        at = position[triangles[slots]]
+        sides = np.linalg.norm(at - np.roll(at, 1, axis=1), axis=2)
+        stubby = sides.min(axis=1) < STUBBY * (np.median(sides) if sides.size else 0.0)
+        thin = slots[(shapes_of(position, triangles[slots])[0] < THIN) | stubby]
         if not thin.size:
             break
-        remesh_around(work, thin, True, True, 0.0, None)
+        remesh_around(work, thin, True, True, 0.0, None, STUBS)
     return work.vertices, work.corners
