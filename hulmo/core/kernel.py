@@ -24,6 +24,7 @@ KERNEL_MODULES = (
     "hulmo.core.mesh.tree_update",
     "hulmo.core.topology.crossing",
     "hulmo.core.topology.local_kernels",
+    "hulmo.core.topology.parts",
     "hulmo.core.topology.recast",
     "hulmo.core.topology.winding",
     "hulmo.core.sculpt.amount",

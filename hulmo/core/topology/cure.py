@@ -44,7 +44,7 @@ def remesh_around(
     length: float,
     recorder: PatchRecorder | None,
     short: float = SHORT,
-) -> None:
+) -> Rows:
     """Remesh around some triangles, every patch of them at the length its edges have.
 
     Parameters
@@ -57,8 +57,14 @@ def remesh_around(
         Wanted edge length, metres; 0 for the median edge of each patch.
     short : float
         Share of it under which edges are collapsed.
+
+    Returns
+    -------
+    (T,) int32
+        Slots of the remeshed patches, ascending.
     """
     remesh = LocalRemesh(body)
+    done = [np.empty(0, np.int32)]
     for piece in patches(body, slots):
         at = body.vertices["position"][body.corners.triangles[piece]]
         wanted = length or float(np.median(np.linalg.norm(at - np.roll(at, 1, axis=1), axis=2)))
@@ -70,6 +76,8 @@ def remesh_around(
         changed = remesh.run(piece, np.zeros(3), FAR, wanted, split, collapse, True, short)
         if changed is not None:
             body.retriangulated(changed.rows, changed.triangles, changed.around)
+            done.append(changed.triangles)
+    return distinct(np.concatenate(done))
 
 
 def unfold(body: Body, slots: Rows, recorder: PatchRecorder | None) -> None:
@@ -124,17 +132,21 @@ def clean_cut(
     tool : (K, 3) float32
         Vertices of what it was cut with, metres; only triangles within their box are looked at.
     """
+    if "normal" not in tables[0]:
+        tables[0].add_column("normal", 3)  # made when the tables are put in place; nothing here reads them
     work = Body(body.name, *tables, body.ident)
     work.layers, work.border_lock = body.layers, body.border_lock
+    position = work.vertices["position"]
+    near = ((position >= tool.min(axis=0)) & (position <= tool.max(axis=0))).all(axis=1)
+    slots = np.flatnonzero(near[work.corners.triangles].any(axis=1)).astype(np.int32)
     for _ in range(CLEANINGS):
-        position, triangles = work.vertices["position"], work.corners.triangles
-        near = ((position >= tool.min(axis=0)) & (position <= tool.max(axis=0))).all(axis=1)
-        slots = np.flatnonzero((triangles[:, 0] >= 0) & near[triangles].any(axis=1)).astype(np.int32)
-        at = position[triangles[slots]]
+        triangles = work.corners.triangles[slots]
+        at = work.vertices["position"][triangles]
         sides = np.linalg.norm(at - np.roll(at, 1, axis=1), axis=2)
         stubby = sides.min(axis=1) < STUBBY * (np.median(sides) if sides.size else 0.0)
-        thin = slots[(shapes_of(position, triangles[slots])[0] < THIN) | stubby]
-        if not thin.size:
+        faults = slots[(shapes_of(work.vertices["position"], triangles)[0] < THIN) | stubby]
+        if not faults.size:
             break
-        remesh_around(work, thin, True, True, 0.0, None, STUBS)
+        slots = remesh_around(work, faults, True, True, 0.0, None, STUBS)
+        slots = slots[work.corners.triangles[slots, 0] >= 0]
     return work.vertices, work.corners
