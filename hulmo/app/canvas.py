@@ -24,6 +24,9 @@ from hulmo.render.renderer import NOTHING, Inside, Paper, scene_bounds
 REST = 160
 """Milliseconds without movement after which the full picture is drawn."""
 
+BESIDE = 0.8
+"""Where the handle of the section stands, in radii of the scene from its middle."""
+
 DARK = 1.2
 """A page whose red, green and blue sum to less wants pale marks."""
 
@@ -94,7 +97,8 @@ class Canvas(QOpenGLWidget):
 
     def set_inside(self, values: Values) -> None:
         """See inside bodies by section plane and lamp; nothing of the kind for an empty dictionary."""
-        centre = scene_bounds(self._session.project).centre
+        bounds = scene_bounds(self._session.project)
+        centre = bounds.centre
         self.inside = inside_of(values, centre) if values else Inside()
         section = self.inside.section
         if section is None:
@@ -102,7 +106,11 @@ class Canvas(QOpenGLWidget):
         else:
             normal = np.array(section[:3])
             middle = centre + normal * (section[3] - float(normal @ centre))
-            self.hand.grips.section = (dict(values), normal, middle)
+            # the handle stands clear of the bodies, above them or, on a level plane, to their north
+            aside = np.array([0.0, 1.0, 0.0]) if abs(normal[1]) < 0.9 else np.array([0.0, 0.0, -1.0])
+            aside = aside - normal * float(aside @ normal)
+            handle = middle + aside / np.linalg.norm(aside) * bounds.radius * BESIDE
+            self.hand.grips.section = (dict(values), normal, handle)
         self.hand.refresh()
         if self.picture is not None:
             self.picture.renderer.inside = self.inside
@@ -126,7 +134,7 @@ class Canvas(QOpenGLWidget):
         normal = normal / length if length > 1e-12 * size * size else np.array([0.0, 1.0, 0.0])
         point = (a + b + c) / 3
         bounds = scene_bounds(self._session.project)
-        away = min(max(12.0 * size, 0.01 * bounds.radius), 2.0 * bounds.radius)
+        away = min(max(12.0 * size, 0.05 * bounds.radius), 2.0 * bounds.radius)
         hit = None if body is None else body.ray(point + normal * 1e-3 * away, normal)
         if hit is not None:  # stay on this side of the opposite wall
             away = min(away, 0.8 * hit.distance)

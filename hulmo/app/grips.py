@@ -49,65 +49,70 @@ class Grips(QObject):
         super().__init__(parent)
         self._bore, self._scene = bore, scene
         self.section: tuple[Values, Vector, Vector] | None = None
-        """Values of the section card, unit normal of the plane, and the point of it in the middle of the scene."""
+        """Values of the section card, unit normal of the plane, and the place of its handle."""
         self.boring = False
         """Whether points of a passage can be taken."""
         self._point: int | None = None
-        self._start = QPointF()
-        self._from = np.zeros(3)
-        self._before: Values = {}
+        self._plane = False
+        self._last = QPointF()
 
     @property
     def held(self) -> bool:
         """Whether a handle is being dragged."""
-        return self._point is not None or bool(self._before)
+        return self._point is not None or self._plane
 
     def press(self, at: QPointF) -> bool:
         """Take the handle under the pointer; False when there is none."""
         points = self._bore.points if self.boring else []
+        self._last = at
         for i, point in enumerate(points):
             if self._near(point, at):
-                self._point, self._start, self._from = i, at, point.copy()
+                self._point = i
                 return True
-        if self.section is not None and self._near(self.section[2], at):
-            self._before, self._start = dict(self.section[0]), at
-            self._from = self.section[2].copy()
-            return True
-        return False
+        self._plane = self.section is not None and self._near(self.section[2], at)
+        return self._plane
 
     def move(self, at: QPointF, deep: bool, turn: bool) -> None:
         """Drag what was taken: `deep` moves a point the way one looks, `turn` turns the section."""
-        step = at - self._start
-        camera = self._scene.camera
-        away = float((camera.eye - self._from) @ camera.back)
-        metres = camera.metres_per_pixel(max(away, 1e-3), self._scene.height())
-        if self._point is not None:
-            if deep:
-                shift = camera.back * (step.y() * metres)
-            else:
-                shift = camera.right * (step.x() * metres) - camera.up * (step.y() * metres)
-            self._bore.move(self._point, self._from + shift)
-        elif self.section is not None and self._before:
-            self.section_moved.emit(self._turned(step) if turn else self._shifted(step, metres))
+        step, self._last = at - self._last, at
+        if self._point is not None and self._point < len(self._bore.points):
+            point = self._bore.points[self._point]
+            self._bore.move(self._point, point + self._shift(step, point, deep))
+        elif self._plane and self.section is not None:
+            self.section_moved.emit(self._turned(step) if turn else self._shifted(step))
 
     def release(self) -> None:
         """Let go."""
-        self._point, self._before = None, {}
+        self._point, self._plane = None, False
 
-    def _shifted(self, step: QPointF, metres: float) -> Values:
+    def _metres(self, point: Vector) -> float:
+        # size of a pixel where a point is
+        camera = self._scene.camera
+        return camera.metres_per_pixel(max(float((camera.eye - point) @ camera.back), 1e-3), self._scene.height())
+
+    def _shift(self, step: QPointF, point: Vector, deep: bool) -> Vector:
+        camera, metres = self._scene.camera, self._metres(point)
+        if deep:
+            return camera.back * (step.y() * metres)
+        return camera.right * (step.x() * metres) - camera.up * (step.y() * metres)
+
+    def _shifted(self, step: QPointF) -> Values:
         assert self.section is not None
-        camera, normal = self._scene.camera, self.section[1]
+        values, normal, handle = self.section
+        camera = self._scene.camera
         across, upward = float(normal @ camera.right), float(normal @ camera.up)
         if across**2 + upward**2 > STEEP**2:
-            way = (step.x() * across - step.y() * upward) / (across**2 + upward**2) * metres
+            way = (step.x() * across - step.y() * upward) / (across**2 + upward**2)
         else:  # the plane faces the viewer: up is away
-            way = step.y() * metres * (1.0 if float(normal @ camera.back) > 0 else -1.0)
-        return {**self._before, "place": round(number(self._before, "place") + way, 3)}
+            way = step.y() if float(normal @ camera.back) > 0 else -step.y()
+        return {**values, "place": round(number(values, "place") + way * self._metres(handle), 3)}
 
     def _turned(self, step: QPointF) -> Values:
-        bearing = (number(self._before, "bearing") + TURN * step.x()) % 360.0
-        tilt = min(max(number(self._before, "tilt") - TURN * step.y(), -90.0), 90.0)
-        return {**self._before, "bearing": round(bearing, 1), "tilt": round(tilt, 1)}
+        assert self.section is not None
+        values = self.section[0]
+        bearing = (number(values, "bearing") + TURN * step.x()) % 360.0
+        tilt = min(max(number(values, "tilt") - TURN * step.y(), -90.0), 90.0)
+        return {**values, "bearing": round(bearing, 1), "tilt": round(tilt, 1)}
 
     def _near(self, point: Vector, at: QPointF) -> bool:
         x, y, away = self._scene.camera.to_screen(point, self._scene.width(), self._scene.height())[0]

@@ -218,6 +218,8 @@ class Hand(QObject):
     def refresh(self) -> None:
         """Show the ring where it belongs."""
         marks, brush, body = self._overlay.marks, self.brush, self._session.body
+        if self._hit is not None and (body is None or not body.corners.holds(self._hit.triangle)):
+            self._hit = None  # the triangle is gone from under the pointer
         marks.ring, marks.loose, marks.twins = None, None, []
         marks.path = np.array(self._session.bore.points).reshape(-1, 3)
         marks.section = None if self.grips.section is None else self.grips.section[1:]

@@ -6,7 +6,7 @@ from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QWidget
 
 from hulmo.app.session import Session
-from hulmo.core.edit import Change
+from hulmo.core.edit import TRIANGLES, Change
 from hulmo.core.mesh.spatial_index import SurfacePoint
 from hulmo.core.mesh.thin import thin_share
 from hulmo.core.reading import read_point
@@ -76,7 +76,7 @@ class Reading(QWidget):
         )
 
     def _changed(self, change: Change) -> None:
-        if change.bodies or "bodies" in change.fields:
+        if change.bodies or "bodies" in change.fields or any(column == TRIANGLES for _, column, _ in change.rows):
             self._show_counts()
         self._later.start()
 

@@ -147,6 +147,10 @@ class CornerTable:
         """Whether a vertex lies on a border of the mesh."""
         return self.neighbours(vertex).size != self.ring(vertex).size
 
+    def holds(self, triangle: int) -> bool:
+        """Whether a slot holds a triangle."""
+        return 0 <= triangle < self._count and bool(self._vertex[3 * triangle] >= 0)
+
     def border_corners(self) -> Corners:
         """Corners whose facing edge is a border."""
         corners = np.flatnonzero((self.opposite < 0) & (self.vertex >= 0))

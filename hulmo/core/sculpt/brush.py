@@ -81,7 +81,6 @@ FURTHER: tuple[Setting, ...] = (
         "From the pen's pressure (across) to its effect (up).",
     ),
     *symmetry.SETTINGS,
-    *growth.SETTINGS,
     Choice(
         "radius_by",
         "Radius is",
@@ -105,13 +104,10 @@ FURTHER: tuple[Setting, ...] = (
 )
 """Shared settings that are set now and then."""
 
-SHARED = EVERYDAY + FURTHER
+SHARED = EVERYDAY + FURTHER + growth.SETTINGS
 
 ALONG = ("spacing", "build_up", "flow", "steady")
 """Shared settings that only make sense for brushes that lay dabs along the way."""
-
-GROWING = tuple(setting.name for setting in growth.SETTINGS)
-"""Shared settings that only make sense for brushes that move the surface."""
 
 BY_DEGREES = ("strength", "falloff", "falloff_curve", "build_up", "core", "pressure_strength", "front")
 """Shared settings that make no sense for brushes that only remesh."""
@@ -220,9 +216,10 @@ class Brush:
 
     @property
     def everyday(self) -> tuple[Setting, ...]:
-        """Shared settings that are changed all the time, with this brush's defaults, then its own."""
+        """Shared settings that are changed all the time, with this brush's defaults, its own, and whether the mesh grows."""
         own = tuple(_with_default(setting, dict(self.defaults)) for setting in self.settings)
-        return self._shared(EVERYDAY) + own
+        grows = growth.SETTINGS if self.shapes and not self.remeshes else ()
+        return self._shared(EVERYDAY) + own + self._shared(grows)
 
     @property
     def further(self) -> tuple[Setting, ...]:
@@ -247,8 +244,6 @@ class Brush:
         without: tuple[str, ...] = tuple(setting.name for setting in self.settings)
         if self.grabs or self.places:
             without += ALONG
-        if not self.shapes or self.remeshes:
-            without += GROWING
         if self.remeshes:
             without += BY_DEGREES
         kept = [setting for setting in settings if setting.name not in without]
