@@ -7,6 +7,7 @@ import math
 import pathlib
 
 import numpy as np
+from gill_gallery import Gallery
 
 from hulmo.core.commands import (
     AddBody,
@@ -299,3 +300,4 @@ class Skerry:
 
 if __name__ == "__main__":
     Skerry().write()
+    write_recipe(FOLDER / "gill-gallery.json", Gallery().recipe())
