@@ -166,9 +166,7 @@ class Gallery:
                     self.toward(share, angle + 4 * math.sin(9 * share + sway), self.between(0.5, 1.0))
                     for share in np.arange(start, min(end, 0.96), 0.01)
                 ]
-                self.stroke(
-                    "lay", samples, "Dark basalt", radius=self.between(0.4, 0.9), strength=self.between(35, 85)
-                )
+                self.stroke("lay", samples, "Dark basalt", radius=self.between(0.4, 0.9), strength=self.between(35, 85))
                 start = end + self.between(0.02, 0.12)
         for share in np.arange(0.03, 0.98, 0.012):
             samples = [self.toward(share, angle, self.between(0.6, 1.0)) for angle in (152, 166, 180, 194, 208)]

@@ -28,6 +28,7 @@ def bench_topology(say: Callable[[str], None], largest: int) -> dict[str, Any]:
     wanted = float(np.sqrt(area / (0.433 * 500_000 * share)))
     say("operations on whole bodies")
     note("recast to 500 k triangles", _timed(lambda: ball.do(Recast("Ball", wanted))), 10)
+    _beside_isotropic(note, int(50_000 * share))
     big = _ball(int(2_000_000 * share))
     body = big.project.bodies[0]
     points, faces = body.vertices["position"].copy(), body.corners.live_triangles().copy()
@@ -39,6 +40,21 @@ def bench_topology(say: Callable[[str], None], largest: int) -> dict[str, Any]:
     note("bore through 1 M", _timed(lambda: middle.do(Bore("Ball", path, radius=10.0))), 4)
     _imports(note, int(1_000_000 * share))
     return out
+
+
+def _beside_isotropic(note: Callable[..., None], triangles: int) -> None:
+    # smaller than the figure with a limit, because the library is that much slower
+    try:
+        from gpytoolbox import remesh_botsch
+    except ImportError:
+        return
+    ball = _ball(triangles // 2)
+    body = ball.project.bodies[0]
+    length = float(np.sqrt(4 * np.pi * 100.0**2 / (0.433 * triangles)))
+    points, faces = body.vertices["position"].astype(float), body.corners.live_triangles().astype(int)
+    peer = _timed(lambda: remesh_botsch(points, faces, 5, length))
+    for how in ("surface", "volume"):
+        note(f"recast to 50 k by {how}", _timed(lambda how=how: ball.prepare(Recast("Ball", length, how))), 10, peer)  # type: ignore[misc]
 
 
 def _imports(note: Callable[..., None], triangles: int) -> None:
