@@ -132,10 +132,7 @@ def clean_cut(
     tool : (K, 3) float32
         Vertices of what it was cut with, metres; only triangles within their box are looked at.
     """
-    if "normal" not in tables[0]:
-        tables[0].add_column("normal", 3)  # made when the tables are put in place; nothing here reads them
-    work = Body(body.name, *tables, body.ident)
-    work.layers, work.border_lock = body.layers, body.border_lock
+    work = _workpiece(body, tables)
     position = work.vertices["position"]
     near = ((position >= tool.min(axis=0)) & (position <= tool.max(axis=0))).all(axis=1)
     slots = np.flatnonzero(near[work.corners.triangles].any(axis=1)).astype(np.int32)
@@ -150,3 +147,30 @@ def clean_cut(
         slots = remesh_around(work, faults, True, True, 0.0, None, STUBS)
         slots = slots[work.corners.triangles[slots, 0] >= 0]
     return work.vertices, work.corners
+
+
+def turn_slivers(body: Body, tables: tuple[VertexTable, CornerTable]) -> tuple[VertexTable, CornerTable]:
+    """Flip edges and ease vertices around thin triangles that a reduction leaves; the count stays.
+
+    Parameters
+    ----------
+    body : Body
+        What was reduced: its layers and border lock hold for the tables, too.
+    tables : tuple
+        Of the result; they are changed.
+    """
+    work = _workpiece(body, tables)
+    for _ in range(CLEANINGS):
+        thin = np.flatnonzero(shapes_of(work.vertices["position"], work.corners.triangles)[0] < THIN).astype(np.int32)
+        if not thin.size:
+            break
+        remesh_around(work, thin, False, False, 0.0, None)
+    return work.vertices, work.corners
+
+
+def _workpiece(body: Body, tables: tuple[VertexTable, CornerTable]) -> Body:
+    if "normal" not in tables[0]:
+        tables[0].add_column("normal", 3)  # made when the tables are put in place; nothing here reads them
+    work = Body(body.name, *tables, body.ident)
+    work.layers, work.border_lock = body.layers, body.border_lock
+    return work

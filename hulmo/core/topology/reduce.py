@@ -10,6 +10,7 @@ from hulmo.core.mesh.forms.form import Shape
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.progress import Progress
 from hulmo.core.topology.carry import carry, carry_faces
+from hulmo.core.topology.cure import turn_slivers
 from hulmo.core.topology.fill import fill_borders
 from hulmo.core.topology.mend import Mended, mend
 from hulmo.core.topology.parts import part_of_triangles, picked
@@ -53,7 +54,8 @@ def reduce_to(body: Body, count: int, progress: Progress) -> tuple[VertexTable, 
     uv, region = carry_faces(body, position, triangles)
     corners = CornerTable.from_triangles(triangles, table.count, uv)
     corners.region[:] = region
-    return table, corners
+    progress.step(0.9, "turning slivers")
+    return turn_slivers(body, (table, corners))
 
 
 def _simplified(
