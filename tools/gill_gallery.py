@@ -154,6 +154,8 @@ class Gallery:
                 )
             )
 
+        self.commands += [Cure(self.body, "turned"), Cure(self.body, "thin")]
+
     def paint(self) -> None:
         """Grounds by hand: dark beds, sand on the floor, wet stone low down, scree under the shaft."""
         self.commands.append(Fill(self.body, "Bleached ledge"))

@@ -16,6 +16,7 @@ from hulmo.core.commands import (
     Bore,
     ChangeLayer,
     Command,
+    Cure,
     EvenOut,
     Fill,
     LayRelief,
@@ -293,7 +294,7 @@ class Skerry:
         self.blocks()
         self.passages()
         self.relief()
-        self.commands.append(Fill(self.body, "Dark basalt"))
+        self.commands += [Cure(self.body, "turned"), Cure(self.body, "thin"), Fill(self.body, "Dark basalt")]
         self.paint()
         write_recipe(FOLDER / "tern-skerry.json", self.commands)
 

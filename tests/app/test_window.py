@@ -152,7 +152,7 @@ class HandTest(WindowTest):
     def test_each_brush_does_its_work_by_mouse(self) -> None:
         first = self.pixels()
         for brush in BRUSHES.values():
-            if brush.column != "position":
+            if brush.column != "position" or brush.remeshes:
                 continue
             self.click(self.window.route.tool_buttons[f"brush {brush.name}"])
             before = self.position.copy()

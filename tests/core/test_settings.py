@@ -90,7 +90,11 @@ class BenchTest(unittest.TestCase):
         for entry in figures["strokes"]:
             self.assertGreater(entry["dab_over_floor"], 1.0)
             self.assertGreaterEqual(entry["dab_ms"]["p95"], entry["dab_ms"]["p50"])
-        self.assertEqual([entry["brush"] for entry in figures["brushes"]], list(BRUSHES))
+        dabs = [brush.name for brush in BRUSHES.values() if not brush.remeshes]
+        self.assertEqual([entry["brush"] for entry in figures["brushes"]], dabs)
+        self.assertEqual([entry["name"] for entry in figures["growth"]], ["finer", "coarser"])
+        for entry in figures["growth"]:
+            self.assertTrue(3000 < entry["remeshed"] < 8000, entry)
         for entry in figures["memory"]:
             self.assertLessEqual(entry["bytes_per_vertex"], entry["limit"])
         self.assertNotIn("failed", figures["startup"])

@@ -422,7 +422,7 @@ class InterruptionTest(unittest.TestCase):
 
 class BorderLockTest(unittest.TestCase):
     def test_no_shaping_brush_moves_a_locked_border(self) -> None:
-        for brush in BRUSHES.values():
+        for brush in (entry for entry in BRUSHES.values() if not entry.remeshes):
             history = project_with("sheet", size=6.0, depth=6.0, edge=0.3)
             body = history.project.bodies[0]
             position = body.vertices["position"]

@@ -20,7 +20,7 @@ from hulmo.app.session import Session
 from hulmo.app.theme import Theme
 from hulmo.core.care import CHECKS
 from hulmo.core.care.check import Check, Found
-from hulmo.core.care.stretched import form_edge
+from hulmo.core.care.stretched import edges_of
 from hulmo.core.commands import Command, Cure, Recast, Weld
 from hulmo.core.edit import TRIANGLES, Change
 from hulmo.core.mesh.body import Body
@@ -211,5 +211,6 @@ def _cure_of(body: Body, check: Check, limit: float) -> Command:
     if check.cure == "weld":
         return Weld(body.name, limit)
     if check.cure == "recast":
-        return Recast(body.name, round(form_edge(body), 4), "volume")
+        mean = float(edges_of(body.vertices["position"][body.corners.live_triangles()]).mean())
+        return Recast(body.name, max(round(mean, 4), 0.0001), "volume")
     return Cure(body.name, check.name, limit)

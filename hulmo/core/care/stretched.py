@@ -10,20 +10,25 @@ from hulmo.core.setting import Number
 
 
 def find(body: Body, limit: float, progress: Progress) -> Found:
-    """Triangles with an edge more than `limit` times as long as the edges of the form are on average."""
+    """Triangles with an edge more than `limit` times as long as is usual; see `usual_edge`."""
     slots = live_slots(body)
     triangles = body.corners.triangles[slots]
-    times = edges_of(body.vertices["position"][triangles]).max(axis=1) / form_edge(body)
+    times = edges_of(body.vertices["position"][triangles]).max(axis=1) / usual_edge(body)
     bad = np.flatnonzero(times > limit).astype(np.int32)
     if not bad.size:
         return NOTHING
     return Found(bad.size, slots[worst_first(bad, times[bad])], f"{float(times.max()):.1f} times as long")
 
 
-def form_edge(body: Body) -> float:
-    """Mean edge length of a body below its relief layers, metres."""
-    form = body.vertices[REST if body.layers else "position"]
-    return max(float(edges_of(form[body.corners.live_triangles()]).mean()), 1e-12)
+def usual_edge(body: Body) -> float:
+    """Edge length of the form, below relief layers, as one meets it over the surface: the mean weighted by area, metres.
+
+    Weighted, so that a place that was refined on purpose does not make the rest of the body look stretched.
+    """
+    at = body.vertices[REST if body.layers else "position"][body.corners.live_triangles()].astype(np.float64)
+    area = np.linalg.norm(np.cross(at[:, 1] - at[:, 0], at[:, 2] - at[:, 0]), axis=1)
+    total = float(area.sum())
+    return max(float(area @ edges_of(at).mean(axis=1)) / total if total > 0 else 0.0, 1e-12)
 
 
 def edges_of(at: np.ndarray) -> np.ndarray:
@@ -33,7 +38,7 @@ def edges_of(at: np.ndarray) -> np.ndarray:
 
 CHECK = Check(
     "stretched", "Stretched triangles", "Triangles pulled long by relief or by a brush; textures tear there.",
-    Number("limit", "Longer by", "times", 1.1, 100.0, 4.0, "Triangles with an edge so many times as long as the edges "
-           "of the form are on average count. The form is the body below its relief layers."),
+    Number("limit", "Longer by", "times", 1.1, 100.0, 4.0, "Triangles with an edge so many times as long as is usual on "
+           "the form, the body below its relief layers, count."),
     find, "remesh", "Refine there", "Splits their edges; the shape stays.",
 )  # fmt: skip

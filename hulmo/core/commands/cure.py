@@ -3,13 +3,13 @@
 import numpy as np
 
 from hulmo.core.care import CHECKS
-from hulmo.core.care.stretched import form_edge
+from hulmo.core.care.stretched import usual_edge
 from hulmo.core.commands.command import Command
 from hulmo.core.edit import Edit, PatchDelta
 from hulmo.core.errors import InvalidInput
 from hulmo.core.ground.weights import weights_of
 from hulmo.core.mesh.body import Body
-from hulmo.core.mesh.patch import PatchRecorder
+from hulmo.core.mesh.patch import PatchRecorder, lay_patch
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 from hulmo.core.topology.cure import remesh_around, unfold
@@ -44,20 +44,28 @@ class Cure(Command, frozen=True, tag="cure"):
         limit = check.limit.check(check.limit.default if self.limit is None else self.limit, "cure")
         weights_of(body, len(project.grounds))
         work = body.copy()  # a patch of it fits the body, which others look at meanwhile
-        recorder = PatchRecorder(work)
+        whole = PatchRecorder(work)
+        progress.step(0.0, f"looking for {check.label.lower()}")
+        found = check.find(work, limit, progress.part(0.0, 0.1))
         for done in range(ROUNDS):
-            progress.step(done / ROUNDS, f"looking for {check.label.lower()}")
-            found = check.find(work, limit, progress.part(done / ROUNDS, (done + 0.5) / ROUNDS))
             if not found.count:
                 break
-            progress.step((done + 0.5) / ROUNDS, "remeshing around them")
+            progress.step((done + 0.1) / ROUNDS, "remeshing around them")
+            recorder = PatchRecorder(work, whole)
             self._mend(work, found.triangles, limit, recorder)
-        result = recorder.result()
+            patch = recorder.result()
+            left = check.find(work, limit, progress.part((done + 0.5) / ROUNDS, (done + 1) / ROUNDS))
+            if patch is not None and left.count >= found.count:
+                lay_patch(work, patch[0])  # this round made nothing better: what is left cannot be mended this way
+            if patch is None or left.count >= found.count:
+                break
+            found = left
+        result = whole.result()
         label = f"{check.cure_label}: {check.label.lower()}"
         return Edit(label, () if result is None else (PatchDelta(body.ident, *result),))
 
     def _mend(self, body: Body, slots: np.ndarray, limit: float, recorder: PatchRecorder) -> None:
         if self.check == "turned":
-            unfold(body, slots, recorder)
-        wanted = form_edge(body) * max(1.0, 0.6 * limit) if self.check == "stretched" else 0.0
+            unfold(body, slots, limit, recorder)
+        wanted = usual_edge(body) * max(1.0, 0.6 * limit) if self.check == "stretched" else 0.0
         remesh_around(body, slots, self.check != "valence", self.check in ("thin", "turned"), wanted, recorder)

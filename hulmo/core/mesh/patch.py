@@ -60,10 +60,17 @@ class Patch:
 
 
 class PatchRecorder:
-    """Keeps the first state of every row and triangle slot that is about to change; costs what is named."""
+    """Keeps the first state of every row and triangle slot that is about to change; costs what is named.
 
-    def __init__(self, body: Body) -> None:
-        self._body = body
+    Parameters
+    ----------
+    body : Body
+    outer : PatchRecorder, optional
+        The recorder of something larger that this is a part of; it is told as well.
+    """
+
+    def __init__(self, body: Body, outer: "PatchRecorder | None" = None) -> None:
+        self._body, self._outer = body, outer
         self._count = (body.vertices.count, body.corners.count)
         self._free = (body.vertices.free.slots.copy(), body.corners.free.slots.copy())
         self._seen = (np.zeros(self._count[0], np.bool_), np.zeros(self._count[1], np.bool_))
@@ -73,6 +80,8 @@ class PatchRecorder:
     def note(self, rows: Rows, triangles: Rows) -> None:
         """Call before they are written. What was not there at the start needs no noting and is passed over."""
         body = self._body
+        if self._outer is not None:
+            self._outer.note(rows, triangles)
         rows = self._new(rows, 0)
         if rows.size:
             columns = {name: np.take(body.vertices[name], rows, axis=0) for name in _named(body)}

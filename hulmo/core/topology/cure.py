@@ -5,6 +5,7 @@ from numpy.typing import NDArray
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
+from hulmo.core.mesh.bends import bends
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.distinct import distinct
@@ -29,8 +30,8 @@ STUBS = 0.4
 STUBBY = 0.1
 """Share of the usual edge under which an edge along a cut is a fault of its own."""
 
-UNFOLD = 12
-"""How often a fold is smoothed."""
+SMOOTHINGS = 12
+"""How often a fold is smoothed at the most."""
 
 FAR = 1e30
 """A radius within which everything lies, metres."""
@@ -80,25 +81,37 @@ def remesh_around(
     return distinct(np.concatenate(done))
 
 
-def unfold(body: Body, slots: Rows, recorder: PatchRecorder | None) -> None:
-    """Smooth the surface around some triangles until folds are gone. Borders and guarded vertices keep their place."""
+def unfold(body: Body, slots: Rows, limit: float, recorder: PatchRecorder) -> None:
+    """Smooth triangles that are bent by more than `limit` degrees from a neighbour, no more than it takes."""
+    for _ in range(SMOOTHINGS):
+        slots = slots[bends(body, slots) > limit]
+        if not slots.size:
+            break
+        _smooth(body, distinct(body.corners.triangles[slots]), recorder)
+
+
+def smooth_around(body: Body, slots: Rows) -> None:
+    """Smooth the surface around some triangles, one ring more than they have."""
+    for _ in range(SMOOTHINGS):
+        _smooth(body, body.touched(distinct(body.corners.triangles[slots])).around, None)
+
+
+def _smooth(body: Body, rows: Rows, recorder: PatchRecorder | None) -> None:
+    # borders that are locked and guarded vertices keep their place
     column = REST if body.layers else "position"
-    for _ in range(UNFOLD):
-        rows = distinct(body.corners.triangles[slots])
-        rows = body.touched(rows).around
-        if recorder is not None:
-            recorder.note(rows, np.empty(0, np.int32))
-        amount = np.full(rows.size, 0.5, np.float32)
-        free, held = body.free_share(rows), body.held(rows)
-        if free is not None:
-            amount *= free
-        if held is not None:
-            amount[held] = 0
-        position = body.vertices["position"]
-        moved = ring_means(position, body.corners, rows, amount, body.vertices["normal"], along=False)
-        body.vertices[column][rows] += moved - position[rows]
-        body.compose(rows)
-        body.rows_moved(rows)
+    if recorder is not None:
+        recorder.note(rows, np.empty(0, np.int32))
+    amount = np.full(rows.size, 0.5, np.float32)
+    free, held = body.free_share(rows), body.held(rows)
+    if free is not None:
+        amount *= free
+    if held is not None:
+        amount[held] = 0
+    position = body.vertices["position"]
+    moved = ring_means(position, body.corners, rows, amount, body.vertices["normal"], along=False)
+    body.vertices[column][rows] += moved - position[rows]
+    body.compose(rows)
+    body.rows_moved(rows)
 
 
 def patches(body: Body, slots: Rows) -> list[Rows]:

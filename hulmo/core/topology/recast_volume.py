@@ -12,7 +12,7 @@ from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.progress import Progress
 from hulmo.core.topology.carry import carried
 from hulmo.core.topology.crossing import crossing
-from hulmo.core.topology.cure import unfold
+from hulmo.core.topology.cure import smooth_around
 from hulmo.core.topology.mend import mend
 from hulmo.core.topology.recast import evened
 from hulmo.core.topology.winding import winding_grid
@@ -107,7 +107,7 @@ def _untangled(position: Points, triangles: NDArray[np.int32], progress: Progres
         bad = crossing(body, progress.part(0.9, 0.95))
         if not bad.size:
             break
-        unfold(body, bad, None)
+        smooth_around(body, bad)
     return body.vertices["position"]
 
 
