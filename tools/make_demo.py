@@ -277,7 +277,7 @@ class Skerry:
         """The whole recipe."""
         self.commands = [
             SetName("Tern Skerry"),
-            AddBody("column", {"radius": 23.0, "height": 30.0, "edge": 0.32}, self.body),
+            AddBody("column", {"radius": 23.0, "height": 30.0, "edge": 0.326}, self.body),
             AddGround("wet_weed"),
             AddGround("scree"),
             SetLight(bearing=215.0, altitude=36.0, sun=3.4, sky=1.0, exposure=0.0),

@@ -11,7 +11,12 @@ import hulmo
 from hulmo.core.errors import FileProblem
 from hulmo.core.kernel import KERNEL_MODULES, compile_all
 
-_ALSO = ("hulmo.core.kernel", "hulmo.core.sculpt.falloff", "hulmo.core.topology.edge_ops")
+_ALSO = (
+    "hulmo.core.kernel",
+    "hulmo.core.sculpt.falloff",
+    "hulmo.core.topology.edge_ops",
+    "hulmo.core.topology.local.common",
+)
 
 
 def _fingerprint() -> str:

@@ -8,7 +8,12 @@ from numpy.typing import NDArray
 from hulmo.core.mesh.body import GUARD, Body
 from hulmo.core.mesh.distinct import distinct
 from hulmo.core.mesh.layer import derived
-from hulmo.core.topology import local_kernels as kernels
+from hulmo.core.topology.local.collapse import collapse_short
+from hulmo.core.topology.local.common import LOG, WORK
+from hulmo.core.topology.local.ease import ease
+from hulmo.core.topology.local.flip import flip_edges
+from hulmo.core.topology.local.prepare import clear, count_off, replay, set_up, touch
+from hulmo.core.topology.local.split import split_long
 
 Rows = NDArray[np.int32]
 Vector = NDArray[np.float64]
@@ -71,7 +76,7 @@ class LocalRemesh:
     ) -> bool:
         """Whether any edge near `centre` is too long or too short; see `run`."""
         corners = self._body.corners
-        off = kernels.count_off(
+        off = count_off(
             self._body.vertices["position"],
             corners.vertex,
             corners.opposite,
@@ -145,9 +150,7 @@ class LocalRemesh:
             [vertices.count, vertices.free.count, corners.count, corners.free.count, triangles.size, 0], np.int64
         )
         log, share = np.empty((4 * room, 4), np.int32), np.empty((4 * room, 3), np.float32)
-        kernels.set_up(
-            store.vertex, store.opposite, store.region, uv, guard, self._hold, self._mark, work, triangles.size
-        )
+        set_up(store.vertex, store.opposite, store.region, uv, guard, self._hold, self._mark, work, triangles.size)
         arrays = (
             vertices.storage("position"), store.vertex, store.opposite, store.first, store.region, uv, self._hold,
             self._mark, work, rows_most, faces_most, state, log, share,
@@ -159,21 +162,21 @@ class LocalRemesh:
             done = 0
             while limit > last or done > 0:  # at the wanted length until nothing is left to split
                 limit = max(limit / STEP, last)
-                done = kernels.split_long(*arrays, limit, centre, reach, body.border_lock)
+                done = split_long(*arrays, limit, centre, reach, body.border_lock)
                 if done < 0:
                     more = True
                     break
         if collapse:
-            kernels.collapse_short(*arrays, short * length, LONG * length, centre, reach)
+            collapse_short(*arrays, short * length, LONG * length, centre, reach)
         flipped = 0
         if throughout:
-            kernels.touch(store.vertex, self._hold, work, state[kernels.WORK])
+            touch(store.vertex, self._hold, work, state[WORK])
         for _ in range(EASINGS):
-            if throughout or state[kernels.LOG]:
-                flipped += kernels.flip_edges(*arrays, self._degree, LONG * length, centre, reach)
-                kernels.ease(*arrays, EASE, centre, reach)
+            if throughout or state[LOG]:
+                flipped += flip_edges(*arrays, self._degree, LONG * length, centre, reach)
+                ease(*arrays, EASE, centre, reach)
         rows, free_rows, faces, free_faces, count, logged = (int(entry) for entry in state)
-        kernels.clear(self._mark, work, count)
+        clear(self._mark, work, count)
         if not logged and not flipped:
             return None
         vertices.resize(rows)
@@ -182,7 +185,7 @@ class LocalRemesh:
         corners.free.resize(free_faces)
         for name in vertices.names:
             if name != "position" and not derived(name, bool(body.layers)):
-                kernels.replay(vertices.storage(name), log, share, logged)
+                replay(vertices.storage(name), log, share, logged)
         changed = distinct(work[:count])
         live = corners.triangles[changed]
         around = distinct(live[live[:, 0] >= 0])

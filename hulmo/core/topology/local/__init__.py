@@ -1,0 +1,1 @@
+"""Kernels of local remeshing, one step a file."""

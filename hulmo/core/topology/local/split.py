@@ -1,0 +1,122 @@
+"""Splitting edges that are too long."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.kernel import kernel
+from hulmo.core.mesh.one_ring import next_corner, previous_corner
+from hulmo.core.topology.edge_ops import split_border, split_edge, squared
+from hulmo.core.topology.local.common import (
+    ARRAYS,
+    BORDER,
+    FACES,
+    FREE_FACES,
+    FREE_ROWS,
+    GUARDED,
+    LOG,
+    ROWS,
+    SEAM,
+    TOUCHED,
+    WORK,
+    blend_row,
+    longest_side,
+    note,
+    seam,
+    take,
+    touches,
+)
+
+Corners = NDArray[np.int32]
+Points = NDArray[np.float32]
+Flags = NDArray[np.uint8]
+
+
+@kernel("int64(" + ARRAYS + "float64, float64[::1], float64, boolean)")
+def split_long(
+    position: Points, vertex: Corners, opposite: Corners, first: Corners, region: NDArray[np.uint16], uv: Points,
+    hold: Flags, mark: Flags, work: Corners, free_rows: Corners, free_faces: Corners, state: NDArray[np.int64],
+    log: Corners, share: Points, limit: float, centre: NDArray[np.float64], reach: float, locked: bool,
+) -> int:  # fmt: skip
+    """Split edges longer than `limit`, metres, at their middle, where neither triangle has a side that is much longer yet;
+    new triangles are looked at too. -1: no more room."""
+    half = np.float32(0.5)
+    none = np.float32(0.0)
+    done = 0
+    i = 0
+    while i < state[WORK]:
+        t = np.int64(work[i])
+        k = 0
+        while k < 3 and vertex[3 * t] >= 0:
+            c = 3 * t + k
+            k += 1
+            a = vertex[next_corner(c)]
+            b = vertex[previous_corner(c)]
+            o = opposite[c]
+            if squared(position, a, b) <= limit * limit or (hold[a] & GUARDED and hold[b] & GUARDED):
+                continue
+            size = squared(position, a, b)
+            if 2.0 * size < longest_side(position, vertex, t) or (
+                o >= 0 and 2.0 * size < longest_side(position, vertex, o // 3)
+            ):
+                continue  # halving the shorter sides beside one that may not be split would never end
+            if (o < 0 and locked) or (o >= 0 and mark[o // 3] == 0) or not touches(position, a, b, centre, reach):
+                continue
+            if (
+                state[FREE_ROWS] + position.shape[0] - state[ROWS] < 1
+                or state[FREE_FACES] + region.shape[0] - state[FACES] < 2
+                or state[WORK] + 2 > work.size
+                or state[LOG] + 1 > log.shape[0]
+            ):
+                return -1
+            u = o // 3
+            on_seam = o >= 0 and seam(c, opposite, region, uv)
+            m = take(free_rows, state, FREE_ROWS, ROWS)
+            t3 = take(free_faces, state, FREE_FACES, FACES)
+            t4 = t3
+            if o >= 0:
+                t4 = take(free_faces, state, FREE_FACES, FACES)
+            if uv.shape[0] > 0:
+                n = next_corner(c) - 3 * t
+                r = previous_corner(c) - 3 * t
+                for axis in range(2):
+                    uv[t3, 0, axis] = uv[t, k - 1, axis]
+                    uv[t3, 1, axis] = half * (uv[t, n, axis] + uv[t, r, axis])
+                    uv[t3, 2, axis] = uv[t, r, axis]
+                    uv[t, r, axis] = uv[t3, 1, axis]
+                if o >= 0:
+                    on = next_corner(o) - 3 * u
+                    back = previous_corner(o) - 3 * u
+                    for axis in range(2):
+                        uv[t4, 0, axis] = uv[u, o - 3 * u, axis]
+                        uv[t4, 1, axis] = half * (uv[u, on, axis] + uv[u, back, axis])
+                        uv[t4, 2, axis] = uv[u, back, axis]
+                        uv[u, back, axis] = uv[t4, 1, axis]
+            region[t3] = region[t]
+            mark[t3] = 1
+            work[state[WORK]] = t3
+            state[WORK] += 1
+            if o >= 0:
+                region[t4] = region[u]
+                mark[t4] = 1
+                work[state[WORK]] = t4
+                state[WORK] += 1
+                split_edge(c, vertex, opposite, first, m, t3, t4)
+                hold[vertex[o]] |= TOUCHED
+            else:
+                split_border(c, vertex, opposite, first, m, t3)
+            blend_row(position, m, a, b, b, half, half, none)
+            note(state, log, share, m, a, b, b, half, half, none)
+            hold[m] = TOUCHED
+            if o < 0:
+                hold[m] |= BORDER
+            if on_seam:
+                hold[m] |= SEAM
+            if (hold[a] | hold[b]) & GUARDED:
+                hold[m] |= GUARDED
+            hold[a] |= TOUCHED
+            hold[b] |= TOUCHED
+            hold[vertex[c]] |= TOUCHED
+            done += 1
+            k = 0  # what is left of the triangle is looked at again
+        i += 1
+    return done
