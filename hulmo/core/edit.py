@@ -104,9 +104,13 @@ class ColumnDelta:
         change.bodies.add(self.body)
 
 
-@dataclass(frozen=True)
+@dataclass
 class TablesDelta:
-    """Both tables of a body, replaced by an operation that changes all of it."""
+    """Both tables of a body, replaced by an operation that changes all of it.
+
+    Later edits write into the tables that are in place, and are taken back before this one is. So what is taken out of the
+    body is what was put in, whatever became of a copy on disk meanwhile, and is kept for the way back.
+    """
 
     body: int
     before: tuple[VertexTable, CornerTable]
@@ -120,7 +124,11 @@ class TablesDelta:
     def put(self, project: Project, forward: bool, change: Change) -> None:
         """Swap the tables."""
         body = project.body(self.body)
-        body.vertices, body.corners = self.after if forward else self.before
+        there = (body.vertices, body.corners)
+        if forward:
+            self.before, (body.vertices, body.corners) = there, self.after
+        else:
+            self.after, (body.vertices, body.corners) = there, self.before
         body.replaced()
         change.bodies.add(self.body)
 

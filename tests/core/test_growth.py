@@ -4,11 +4,12 @@ import unittest
 
 import numpy as np
 
-from hulmo.core.commands import AddLayer, LayRelief, LockBorder, Stroke
+from hulmo.core.commands import AddLayer, LayRelief, LockBorder, PlaceBody, Recast, Stroke, Subdivide
 from hulmo.core.errors import InvalidInput
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.measure import measure
+from hulmo.core.spill import OnDisk
 from tests.bodies import form_body, project_with, snapshot, stroke
 from tests.core.test_layers import added_up
 
@@ -236,6 +237,30 @@ class GrowthTest(unittest.TestCase):
         for command in live.commands[1:]:
             again.do(command)
         self._same(live.project.bodies[0], whole_state(again.project.bodies[0]))
+
+    def test_undo_from_disk_gives_every_byte_back(self) -> None:
+        history = project_with(radius=4.0, edge=0.6)
+        history._cap = 300_000
+        body = history.project.bodies[0]
+        states = [whole_state(body)]
+        for command in (
+            PlaceBody("Body", (0.5, 0, 0), (0, 20.0, 0)),
+            stroke("raise", (0.5, 4, 0), (1.5, 4, 0), radius=1.5, grow="both", edge=0.15),
+            Recast("Body", 0.3, "surface", 2),
+            stroke("refine", (0.5, 4, 0), radius=1.5, edge=0.1),
+            stroke("haul", (0.5, 4, 0), (0.5, 6, 0), radius=1.0, grow="finer", edge=0.1),
+            Subdivide("Body"),
+        ):
+            history.do(command)
+            body = history.project.bodies[0]
+            states.append(whole_state(body))
+        self.assertTrue(any(isinstance(entry.edit, OnDisk) for entry in history._done))
+        for state in states[-2::-1]:
+            self.assertTrue(history.undo())
+            self._same(history.project.bodies[0], state)
+        for state in states[1:]:
+            self.assertTrue(history.redo())
+            self._same(history.project.bodies[0], state)
 
 
 class FormTest(unittest.TestCase):

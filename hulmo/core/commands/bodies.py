@@ -79,7 +79,7 @@ class PlaceBody(Command, frozen=True, tag="place_body"):
             matrix = _turn(axis, degrees) @ matrix
         bounds = body.bounds()
         table = _moved(body.vertices, matrix, bounds.centre, np.array(self.move))
-        tables = (table, body.corners)
+        tables = (table, body.corners.copy())  # a growing mesh writes into what is in place
         return Edit(f"Place {body.name}", (TablesDelta(body.ident, (body.vertices, body.corners), tables),))
 
 
