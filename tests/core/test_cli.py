@@ -53,6 +53,32 @@ class CliTest(unittest.TestCase):
         self.assertEqual(Image.open(self.folder / "a.png").size, (200, 120))
         self.assertIn("closed", self.run_main("info", "@a.hulmo")[1])
 
+    def test_a_passage_bored_sculpted_recast_reduced_and_delivered(self) -> None:
+        up = [0, 1, 0.1]
+        (self.folder / "r.json").write_text(
+            json.dumps(
+                [
+                    {"do": "add_body", "form": "block", "name": "Rock",
+                     "settings": {"size": 20, "height": 14, "depth": 16, "edge": 0.5}},
+                    {"do": "bore", "body": "Rock", "path": [[-14, 6, 0], [0, 7, 1], [14, 6, 0]], "radius": 2.5, "rough": 0.2,
+                     "ground": "Shell sand"},
+                    {"do": "stroke", "body": "Rock", "brush": "raise", "samples": [[0, 7, 1, *up], [1.5, 7, 1, *up]],
+                     "settings": {"radius": 1.5, "height": 0.6, "grow": "both", "edge": 0.15, "strength": 100}},
+                    {"do": "recast", "body": "Rock", "edge": 0.35},
+                    {"do": "reduce", "body": "Rock", "share": 0.5},
+                ]
+            )
+        )  # fmt: skip
+        self.assertEqual(self.run_main("run", "@r.json", "-o", "@r.hulmo")[0], 0)
+        body = json.loads(self.run_main("info", "@r.hulmo", "--json")[1])["bodies"][0]
+        self.assertEqual((body["closed"], body["genus"], body["parts"]), (True, 1, 1))
+        self.assertLess(body["thin_share"], 0.002)
+        # the passage is 20 m long and 2.5 m wide: its walls are about a fifth of all vertices or more, and sand
+        self.assertTrue(0.15 < body["ground_shares"]["Shell sand"] < 0.5)
+        self.assertAlmostEqual(sum(body["ground_shares"].values()), 1.0, places=4)
+        self.assertEqual(self.run_main("export", "@r.hulmo", "-o", "@r.glb")[0], 0)
+        self.assertGreater((self.folder / "r.glb").stat().st_size, 500_000)
+
     def test_every_problem_is_one_line_and_status_2(self) -> None:
         (self.folder / "bad.hulmo").write_bytes(b"nothing")
         (self.folder / "bad.json").write_text('[{"do": "fill", "body": "Rock", "ground": "x"}]')
