@@ -32,7 +32,7 @@ Places = NDArray[np.float64]
 LONG, SHORT = 4.0 / 3.0, 4.0 / 5.0
 """Shares of the wanted length from which edges are split, and under which they are collapsed."""
 
-EASE = 0.5
+EASE = 0.8
 """Part of the way to the middle of its neighbours that a vertex goes in one pass."""
 
 

@@ -20,11 +20,11 @@ from hulmo.core.topology.winding import winding_grid
 Places = NDArray[np.float64]
 Points = NDArray[np.float32]
 
-PASSES = 4
+PASSES = 3
 """Rounds of evening out; what comes out of the grid is nearly even already."""
 
-CELL = 1.25
-"""Cell of the grid in wanted edge lengths: triangles of a cell have sides of about 0.8 of it."""
+CELL = 1.35
+"""Cell of the grid in wanted edge lengths: triangles of a cell have sides of about three quarters of it."""
 
 CELL_BYTES = 16
 """Bytes that a point of the grid needs at the peak."""
