@@ -2,7 +2,6 @@
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.interpolate import PchipInterpolator, make_interp_spline
 
 from hulmo.core.noise import fbm
 
@@ -80,6 +79,8 @@ def _line(
     path: NDArray[np.float64], radii: NDArray[np.float64], edge: float
 ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     # points of a smooth line an edge apart, and the radius at each
+    from scipy.interpolate import PchipInterpolator, make_interp_spline  # takes long to load, and is seldom needed
+
     steps = np.linalg.norm(np.diff(path, axis=0), axis=1)
     apart = np.concatenate(([True], steps > 1e-9))
     path, radii = path[apart], radii[apart]
