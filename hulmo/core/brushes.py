@@ -1,7 +1,7 @@
 """Every brush there is. To add one: write its file, add one line here."""
 
 from hulmo.core.errors import InvalidInput
-from hulmo.core.ground.brushes import lay, lift
+from hulmo.core.ground.brushes import feather, lay, lift
 from hulmo.core.sculpt.brush import Brush
 from hulmo.core.sculpt.brushes import (
     even_out,
@@ -43,6 +43,7 @@ BRUSHES: dict[str, Brush] = {
         guard.BRUSH,
         lay.BRUSH,
         lift.BRUSH,
+        feather.BRUSH,
     )
 }
 

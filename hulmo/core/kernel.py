@@ -33,6 +33,7 @@ KERNEL_MODULES = (
     "hulmo.core.topology.winding",
     "hulmo.core.sculpt.amount",
     "hulmo.core.sculpt.slide",
+    "hulmo.core.ground.around",
     "hulmo.core.ground.shift",
     "hulmo.core.ground.quantise",
 )

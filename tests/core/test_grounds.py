@@ -9,6 +9,7 @@ from PIL import Image
 
 from hulmo.core.commands import AddGround, ChangeGround, Fill, RemoveGround
 from hulmo.core.errors import FileProblem, InvalidInput
+from hulmo.core.ground.around import around
 from hulmo.core.ground.ground import Blend, share_of
 from hulmo.core.ground.library import shipped
 from hulmo.core.ground.quantise import quantise
@@ -67,6 +68,43 @@ class WeightTest(unittest.TestCase):
                     else:
                         rest[0] = 1 - target
                     np.testing.assert_allclose(got[row], np.insert(rest, ground, target), atol=1e-6)
+
+    def test_neighbours_against_a_plain_twin_borders_included(self) -> None:
+        for form in ("sheet", "icosphere"):
+            body = project_with(form).project.bodies[0]
+            weight = np.random.default_rng(2).dirichlet(np.ones(3), body.vertices.count).astype(np.float32)
+            rows = np.arange(body.vertices.count, dtype=np.int32)
+            got = around(weight, body.corners, rows)
+            for row in rows[::7]:
+                np.testing.assert_allclose(got[row], weight[body.corners.neighbours(int(row))].mean(axis=0), atol=1e-6)
+
+    def test_feather_softens_a_border_and_sharpen_draws_it_again(self) -> None:
+        history = project_with("sheet", size=12.0, depth=12.0, edge=0.25)
+        body = history.project.bodies[0]
+        east = body.vertices["position"][:, 0] > 0.1
+        body.vertices["weight"][east] = np.array([0, 0, 0, 1], np.float32)
+        middle = np.abs(body.vertices["position"]).max(axis=1) < 1.5
+
+        def soft() -> int:  # vertices of the middle where both grounds lie
+            share = body.vertices["weight"][middle][:, 3]
+            return int(((share > 0.02) & (share < 0.98)).sum())
+
+        self.assertEqual(soft(), 0)
+        along = [(0.0, 0.0, 0.4 * i) for i in range(-6, 7)]
+        history.do(stroke("feather", *along, radius=2.5, strength=100.0, passes=6))
+        feathered = soft()
+        self.assertGreater(feathered, int(middle.sum()) // 4)
+        far = np.abs(body.vertices["position"][:, 0]) > 2.8
+        np.testing.assert_array_equal(body.vertices["weight"][far & east][:, 3], 1)
+        for _ in range(4):
+            history.do(stroke("feather", *along, invert=True, radius=2.5, strength=100.0, passes=6))
+        self.assertLess(soft(), feathered // 2)
+        weight = body.vertices["weight"]
+        self.assertTrue(((weight >= 0) & (weight <= 1)).all())
+        np.testing.assert_allclose(weight.sum(axis=1), 1, atol=2e-6)
+        while len(history.commands) > 1:
+            history.undo()
+        self.assertEqual(soft(), 0)
 
     def test_quantise_against_a_plain_twin(self) -> None:
         rng = np.random.default_rng(7)

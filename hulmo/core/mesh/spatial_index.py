@@ -17,6 +17,9 @@ WORKERS = max(1, min(8, os.cpu_count() or 1))
 DEEPEST = 80
 """Levels of the tree beyond which it is built anew; searches have room for 96."""
 
+SPARSEST, FEW = 6, 100_000
+"""Room in leaves, in triangles of the body and beyond, over which the tree is built anew: leaves that were emptied stay."""
+
 PIECE = 20_000
 """Points that one thread looks for at a time."""
 
@@ -256,7 +259,7 @@ class SpatialIndex:
             grown = np.zeros(tree.first.size, np.int32)
             grown[: self._node_stamp.size] = self._node_stamp
             self._node_stamp = grown
-        if deepest > DEEPEST:
+        if deepest > DEEPEST or tree.leaves * LEAF_FILL > SPARSEST * (vertex.size // 3) + FEW:
             self._build(vertex, position)
 
     def renew(self, vertex: Corners, position: Points, triangles: Corners) -> None:

@@ -1,0 +1,45 @@
+"""Feather / Sharpen: soften the border between grounds, or draw it sharper."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.ground.around import around
+from hulmo.core.ground.weights import WEIGHT
+from hulmo.core.sculpt.brush import Brush, Dab
+from hulmo.core.setting import Number, number
+
+SHARPER = 0.6
+"""Part of the difference from its surroundings that a vertex gains in one pass of Sharpen."""
+
+
+def apply(dab: Dab) -> NDArray[np.float32]:
+    """(K, G) new weights: part of the way to the mean of the one-ring, or away from it while inverted; they sum to 1."""
+    weight = dab.body.vertices[WEIGHT]
+    step = np.minimum(dab.amount, np.float32(1.0))[:, None]
+    if dab.invert:
+        step = -np.float32(SHARPER) * step
+    before = at = np.take(weight, dab.rows, axis=0)
+    for _ in range(int(number(dab.values, "passes"))):
+        at = np.maximum(at + step * (around(weight, dab.body.corners, dab.rows) - at), np.float32(0.0))
+        at /= at.sum(axis=1, keepdims=True)
+        weight[dab.rows] = at
+    weight[dab.rows] = before  # a brush only says what the values are to be; the engine writes them
+    return at
+
+
+BRUSH = Brush(
+    name="feather",
+    label="Feather / Sharpen",
+    help="Softens the border between grounds. Ctrl draws it sharper.",
+    key="A",
+    stage="ground",
+    column=WEIGHT,
+    settings=(
+        Number(
+            "passes", "Passes", "", 1, 20, 2, "How often every dab goes over the border.", comfort=(1, 10), whole=True
+        ),
+    ),
+    apply=apply,
+    inverse="Sharpen",
+    defaults=(("build_up", "stacking"), ("strength", 60.0)),
+)
