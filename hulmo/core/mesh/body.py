@@ -272,13 +272,13 @@ class Body:
         self.compose(rows)
         position, normal = self.vertices["position"], self.vertices["normal"]
         if self._index is not None:
-            self._index.renew(corners.vertex, position, triangles)
+            self._index.renew(corners.vertex, position, triangles, corners.opposite)
         update_normals(position, corners.vertex, corners.opposite, corners.first_corner, around, normal)
 
     def forget(self, triangles: Rows) -> None:
         """Take slots that are about to be cut off out of the index."""
         if self._index is not None:
-            self._index.remove(triangles)
+            self._index.drop(self.corners.vertex, self.vertices["position"], triangles)
 
     def touched(self, rows: Rows) -> Region:
         """Triangles that use some rows, ascending, and all rows of those triangles."""

@@ -20,6 +20,9 @@ DEEPEST = 80
 SPARSEST, FEW = 6, 100_000
 """Room in leaves, in triangles of the body and beyond, over which the tree is built anew: leaves that were emptied stay."""
 
+FARTHEST = 24
+"""Steps from neighbour to neighbour that are gone to find the leaf for a new triangle."""
+
 PIECE = 20_000
 """Points that one thread looks for at a time."""
 
@@ -197,22 +200,7 @@ class SpatialIndex:
 
     def refit(self, vertex: Corners, position: Points, triangles: Corners) -> None:
         """Tell the index that triangles have moved."""
-        tree = self._tree
-        self._stamp += 1
-        tree_update.fit_touched(
-            tree.box,
-            tree.first,
-            tree.parent,
-            tree.leaf_items,
-            tree.leaf_count,
-            tree.leaf_node,
-            tree.leaf_of,
-            vertex,
-            position,
-            triangles,
-            self._node_stamp,
-            self._stamp,
-        )
+        self._fit(vertex, position, self._tree.leaf_of[triangles])
 
     def refit_all(self, vertex: Corners, position: Points) -> None:
         """Tell the index that any triangle may have moved."""
@@ -232,8 +220,15 @@ class SpatialIndex:
         tree = self._tree
         tree_update.take_out(tree.leaf_items, tree.leaf_count, tree.leaf_of, triangles)
 
-    def insert(self, vertex: Corners, position: Points, triangles: Corners) -> None:
-        """Take in triangles that are not held yet."""
+    def drop(self, vertex: Corners, position: Points, triangles: Corners) -> None:
+        """Forget triangles, and shrink the boxes they lay in."""
+        emptier = self._tree.leaf_of[triangles]
+        self.remove(triangles)
+        # a leaf that kept the box of what it held would draw in whatever comes, from far around
+        self._fit(vertex, position, emptier)
+
+    def insert(self, vertex: Corners, position: Points, triangles: Corners, opposite: Corners | None = None) -> None:
+        """Take in triangles that are not held yet; with `opposite`, each beside a neighbour, where it belongs best."""
         if not triangles.size:
             return
         tree = self._tree
@@ -251,6 +246,7 @@ class SpatialIndex:
             vertex,
             position,
             triangles,
+            self._beside(triangles, opposite),
             used,
             LEAF_FILL,
         )
@@ -259,16 +255,51 @@ class SpatialIndex:
             grown = np.zeros(tree.first.size, np.int32)
             grown[: self._node_stamp.size] = self._node_stamp
             self._node_stamp = grown
+        self._fit(vertex, position, tree.leaf_of[triangles])
         if deepest > DEEPEST or tree.leaves * LEAF_FILL > SPARSEST * (vertex.size // 3) + FEW:
             self._build(vertex, position)
 
-    def renew(self, vertex: Corners, position: Points, triangles: Corners) -> None:
+    def _beside(self, triangles: Corners, opposite: Corners | None) -> Corners:
+        # the leaf of a neighbour that is held, or of a neighbour's neighbour and so on; -1 where there is none
+        goals = np.full(triangles.size, -1, np.int32)
+        if opposite is None:
+            return goals
+        leaf_of = self._tree.leaf_of
+        across = opposite.reshape(-1, 3)[triangles] // 3  # -1 stays below 0
+        for _ in range(FARTHEST):
+            open_ones = np.flatnonzero(goals < 0)
+            if not open_ones.size:
+                break
+            there = across[open_ones]
+            goals[open_ones] = np.where(there >= 0, leaf_of[np.maximum(there, 0)], -1).max(axis=1)
+            leaf_of[triangles[open_ones]] = goals[open_ones]
+        leaf_of[triangles] = -1
+        return goals
+
+    def renew(self, vertex: Corners, position: Points, triangles: Corners, opposite: Corners) -> None:
         """Tell the index that triangles have come, gone or moved; which of the three it finds out itself."""
         held = self._tree.holds(triangles)
         live = vertex[3 * triangles] >= 0
-        self.remove(triangles[held & ~live])
-        self.insert(vertex, position, triangles[live & ~held])
+        self.drop(vertex, position, triangles[held & ~live])
+        self.insert(vertex, position, triangles[live & ~held], opposite)
         self.refit(vertex, position, triangles[live & held])
+
+    def _fit(self, vertex: Corners, position: Points, leaves: Corners) -> None:
+        tree = self._tree
+        self._stamp += 1
+        tree_update.fit_leaves(
+            tree.box,
+            tree.first,
+            tree.parent,
+            tree.leaf_items,
+            tree.leaf_count,
+            tree.leaf_node,
+            vertex,
+            position,
+            leaves,
+            self._node_stamp,
+            self._stamp,
+        )
 
     def _point(self, vertex: Corners, position: Points, triangle: int, distance: float) -> SurfacePoint:
         v, w = float(self._out[1]), float(self._out[2])

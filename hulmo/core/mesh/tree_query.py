@@ -18,6 +18,8 @@ the tree looks like: a stroke that is done again meets the same triangles."""
 @njit(inline="always")
 def _enter(box, node, ox, oy, oz, ix, iy, iz, far):  # type: ignore[no-untyped-def]
     # distance at which the ray enters a box, or -1; 0 when it starts inside
+    if box[node, 0] > box[node, 3]:
+        return -1.0  # an empty one
     ax = (box[node, 0] - ox) * ix
     bx = (box[node, 3] - ox) * ix
     ay = (box[node, 1] - oy) * iy

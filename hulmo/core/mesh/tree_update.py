@@ -66,29 +66,28 @@ def fit_all(
 
 
 @kernel(
-    "int64(float32[:,::1], int32[::1], int32[::1], int32[:,::1], int32[::1], int32[::1], int32[::1], int32[::1], "
-    "float32[:,::1], int32[::1], int32[::1], int64)"
+    "int64(float32[:,::1], int32[::1], int32[::1], int32[:,::1], int32[::1], int32[::1], int32[::1], float32[:,::1], "
+    "int32[::1], int32[::1], int64)"
 )
-def fit_touched(
+def fit_leaves(
     box: Points,
     first: Corners,
     parent: Corners,
     leaf_items: NDArray[np.int32],
     leaf_count: Corners,
     leaf_node: Corners,
-    leaf_of: Corners,
     vertex: Corners,
     position: Points,
-    triangles: Corners,
+    leaves: Corners,
     node_stamp: Corners,
     stamp: int,
 ) -> int:
-    """Boxes of the leaves that hold some triangles, and of all nodes above them; returns how many boxes were made anew."""
-    above = np.empty(4 * triangles.size + 64, np.int32)
+    """Boxes of some leaves (-1 is passed over), and of all nodes above them; returns how many boxes were made anew."""
+    above = np.empty(4 * leaves.size + 64, np.int32)
     n_above = 0
     n_leaves = 0
-    for i in range(triangles.size):
-        leaf = leaf_of[triangles[i]]
+    for i in range(leaves.size):
+        leaf = leaves[i]
         if leaf < 0:
             continue
         node = leaf_node[leaf]
@@ -115,7 +114,7 @@ def fit_touched(
 
 @kernel("void(int32[:,::1], int32[::1], int32[::1], int32[::1])")
 def take_out(leaf_items: NDArray[np.int32], leaf_count: Corners, leaf_of: Corners, triangles: Corners) -> None:
-    """Forget triangles. Boxes stay as they are: too large, but true."""
+    """Forget triangles. Boxes stay as they are until `fit_leaves`: too large, but true."""
     for i in range(triangles.size):
         leaf = leaf_of[triangles[i]]
         if leaf < 0:
@@ -212,7 +211,7 @@ def _hang(node, items, fill, box, first, parent, leaf_items, leaf_count, leaf_no
 
 @kernel(
     "int64(float32[:,::1], int32[::1], int32[::1], int32[:,::1], int32[::1], int32[::1], int32[::1], int32[::1], "
-    "float32[:,::1], int32[::1], int64[::1], int64)"
+    "float32[:,::1], int32[::1], int32[::1], int64[::1], int64)"
 )
 def put_in(
     box: Points,
@@ -225,11 +224,16 @@ def put_in(
     vertex: Corners,
     position: Points,
     triangles: Corners,
+    goals: Corners,
     used: NDArray[np.int64],
     fill: int,
 ) -> int:
-    """Take in triangles, each into the leaf whose boxes grow least. Leaves that get too many become balanced trees of
-    leaves of at most `fill`, so that depth grows with the logarithm of what came. `used` holds nodes, leaves.
+    """Take in triangles, each into the leaf of `goals`, or, at -1, into the one whose boxes would grow least.
+
+    Leaves that get too many become balanced trees of leaves of at most `fill`, so that depth grows with the logarithm of
+    what came. `used` holds nodes, leaves.
+
+    Boxes stay as they are until `fit_leaves`: a leaf that grew with each arrival would draw in all that follow.
 
     Returns
     -------
@@ -247,18 +251,13 @@ def put_in(
             middle[axis] = 0.0
             for corner in range(3 * triangle, 3 * triangle + 3):
                 middle[axis] += position[vertex[corner], axis] / 3.0
-        node = 0
-        while True:
-            for axis in range(3):
-                for corner in range(3 * triangle, 3 * triangle + 3):
-                    value = position[vertex[corner], axis]
-                    box[node, axis] = min(box[node, axis], value)
-                    box[node, 3 + axis] = max(box[node, 3 + axis], value)
-            if first[node] < 0:
-                break
-            child = first[node]
-            node = child if _growth(box, child, middle) <= _growth(box, child + 1, middle) else child + 1
-        leaf = -1 - first[node]
+        leaf = goals[i]
+        if leaf < 0:
+            node = 0
+            while first[node] >= 0:
+                child = first[node]
+                node = child if _growth(box, child, middle) <= _growth(box, child + 1, middle) else child + 1
+            leaf = -1 - first[node]
         if leaf_count[leaf] < room:
             leaf_items[leaf, leaf_count[leaf]] = triangle
             leaf_count[leaf] += 1
