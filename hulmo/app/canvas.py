@@ -24,9 +24,6 @@ from hulmo.render.renderer import NOTHING, Inside, Paper, scene_bounds
 REST = 160
 """Milliseconds without movement after which the full picture is drawn."""
 
-BESIDE = 0.8
-"""Where the handle of the section stands, in radii of the scene from its middle."""
-
 DARK = 1.2
 """A page whose red, green and blue sum to less wants pale marks."""
 
@@ -98,19 +95,8 @@ class Canvas(QOpenGLWidget):
     def set_inside(self, values: Values) -> None:
         """See inside bodies by section plane and lamp; nothing of the kind for an empty dictionary."""
         bounds = scene_bounds(self._session.project)
-        centre = bounds.centre
-        self.inside = inside_of(values, centre) if values else Inside()
-        section = self.inside.section
-        if section is None:
-            self.hand.grips.section = None
-        else:
-            normal = np.array(section[:3])
-            middle = centre + normal * (section[3] - float(normal @ centre))
-            # the handle stands clear of the bodies, above them or, on a level plane, to their north
-            aside = np.array([0.0, 1.0, 0.0]) if abs(normal[1]) < 0.9 else np.array([0.0, 0.0, -1.0])
-            aside = aside - normal * float(aside @ normal)
-            handle = middle + aside / np.linalg.norm(aside) * bounds.radius * BESIDE
-            self.hand.grips.section = (dict(values), normal, handle)
+        self.inside = inside_of(values, bounds.centre) if values else Inside()
+        self.hand.grips.show_section(values, self.inside, bounds)
         self.hand.refresh()
         if self.picture is not None:
             self.picture.renderer.inside = self.inside

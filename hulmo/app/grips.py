@@ -7,13 +7,18 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QObject, QPointF, pyqtSignal
 
 from hulmo.app.bore_path import BorePath
+from hulmo.core.mesh.body import Bounds
 from hulmo.core.setting import Values, number
 from hulmo.render.camera import Camera
+from hulmo.render.renderer import Inside
 
 Vector = NDArray[np.float64]
 
 REACH = 10.0
 """Pixels around a handle within which a press takes it."""
+
+BESIDE = 0.8
+"""Where the handle of the section stands, in radii of the scene from its middle."""
 
 STEEP = 0.3
 """Pixels a metre's worth of pixels along an axis must show on the screen; under it the axis points at the viewer."""
@@ -60,6 +65,19 @@ class Grips(QObject):
     def held(self) -> bool:
         """Whether a handle is being dragged."""
         return self._point is not None or self._plane
+
+    def show_section(self, values: Values, inside: Inside, bounds: Bounds) -> None:
+        """Have a handle for the section plane, or none where there is no plane."""
+        if inside.section is None:
+            self.section = None
+            return
+        normal = np.array(inside.section[:3])
+        middle = bounds.centre + normal * (inside.section[3] - float(normal @ bounds.centre))
+        # it stands clear of the bodies, above them or, on a level plane, to their north
+        aside = np.array([0.0, 1.0, 0.0]) if abs(normal[1]) < 0.9 else np.array([0.0, 0.0, -1.0])
+        aside = aside - normal * float(aside @ normal)
+        handle = middle + aside / np.linalg.norm(aside) * bounds.radius * BESIDE
+        self.section = (dict(values), normal, handle)
 
     def press(self, at: QPointF) -> bool:
         """Take the handle under the pointer; False when there is none."""

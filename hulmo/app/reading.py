@@ -6,7 +6,8 @@ from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QWidget
 
 from hulmo.app.session import Session
-from hulmo.core.edit import TRIANGLES, Change
+from hulmo.core.edit import Change
+from hulmo.core.mesh.corner_table import TRIANGLES
 from hulmo.core.mesh.spatial_index import SurfacePoint
 from hulmo.core.mesh.thin import thin_share
 from hulmo.core.reading import read_point

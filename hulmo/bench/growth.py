@@ -9,7 +9,7 @@ import numpy as np
 
 from hulmo.bench.strokes import RADIUS, both, percentiles, places, sphere
 from hulmo.core.commands import Stroke
-from hulmo.core.edit import TRIANGLES
+from hulmo.core.mesh.corner_table import TRIANGLES
 
 PIECE = 5_000
 SIZES = (100_000, 2_000_000)

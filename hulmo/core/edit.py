@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.mesh.body import Body
-from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.corner_table import TRIANGLES, CornerTable
 from hulmo.core.mesh.layer import Layer, shapes
 from hulmo.core.mesh.patch import Patch, lay_patch
 from hulmo.core.mesh.vertex_table import VertexTable
@@ -16,10 +16,6 @@ from hulmo.core.project import Project
 
 Rows = NDArray[np.int32]
 Points = NDArray[np.float32]
-
-
-TRIANGLES = "triangles"
-"""Stands in a change for the slots of the corner table, as if they were a column."""
 
 
 @dataclass

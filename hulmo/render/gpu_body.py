@@ -6,16 +6,14 @@ import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
-from hulmo.core.edit import TRIANGLES
 from hulmo.core.ground.ground import MOST_GROUNDS
 from hulmo.core.ground.quantise import quantise
 from hulmo.core.ground.weights import WEIGHT
 from hulmo.core.mesh.body import GUARD, Body
+from hulmo.core.mesh.corner_table import TRIANGLES
 from hulmo.core.mesh.curvature import curvature
 from hulmo.core.mesh.row_ranges import row_ranges
-
-SAMPLE = 20_000
-"""Triangles that the mean edge is taken from."""
+from hulmo.core.mesh.sides import mean_edge
 
 Rows = NDArray[np.int32]
 
@@ -44,7 +42,7 @@ class GpuBody:
             GUARD: context.buffer(_guard_bytes(body, slice(None))),
             TRIANGLES: context.buffer(_drawn(body.corners.triangles)),
         }
-        self.grain = _mean_edge(body)
+        self.grain = mean_edge(body)
         """Mean edge length since triangles last came or went, metres."""
         self.closed = body.corners.border_corners().size == 0
         """Whether the body has no border, so that from outside only front faces are seen."""
@@ -91,7 +89,7 @@ class GpuBody:
         if column == "normal" and CURVE in self._buffers:
             self.update(CURVE, rows)
         if column == TRIANGLES:
-            self.grain = _mean_edge(self._body)
+            self.grain = mean_edge(self._body)
         if column not in self._buffers:
             return
         buffer, width = self._room(column), WIDTHS[column]
@@ -143,17 +141,6 @@ def _guard_bytes(body: Body, rows: slice) -> NDArray[np.uint8]:
 
 def _drawn(triangles: Rows) -> Rows:
     return np.maximum(triangles, 0)  # freed slots hold -1
-
-
-def _mean_edge(body: Body) -> float:
-    triangles = body.corners.triangles
-    triangles = triangles[:: max(1, triangles.shape[0] // SAMPLE)]
-    triangles = triangles[triangles[:, 0] >= 0]
-    if not triangles.size:
-        return 1.0
-    position = body.vertices["position"]
-    ends = position[triangles[:, (1, 2, 0)]] - position[triangles]
-    return max(float(np.linalg.norm(ends, axis=2).mean()), 1e-6)
 
 
 def _packed(weights: NDArray[np.float32]) -> NDArray[np.uint8]:

@@ -3,8 +3,10 @@
 import dataclasses
 
 import numpy as np
-from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtCore import QEvent, QPoint, Qt
+from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
 
 from hulmo.core.care import CHECKS
 from hulmo.core.commands import AddBody, Bore, Stroke
@@ -32,18 +34,18 @@ class FreeFormTest(WindowTest):
         return QPoint(round(float(x)), round(float(y)))
 
     def pull(self, start: QPoint, end: QPoint, keys: Qt.KeyboardModifier = NONE) -> None:
-        """Drag with a modifier key held down. Moves of the test mouse know no keys: those are given by hand."""
+        """Drag with a modifier key held down."""
         self.mouse("move", self.canvas, start)
-        self.mouse("press", self.canvas, start)
+        self.mouse("press", self.canvas, start, keys=keys)
         QTest.qWait(10)
         for i in range(1, 6):
-            at = start + (end - start) * i / 5
-            if keys == NONE:
-                self.mouse("move", self.canvas, at)
-            else:
-                self.canvas.hand.grips.move(at.toPointF(), keys == CONTROL, keys == SHIFT)
-        QTest.qWait(10)
-        self.mouse("release", self.canvas, end)
+            at = (start + (end - start) * i / 5).toPointF()
+            where = self.canvas.mapToGlobal(at)
+            event = QMouseEvent(
+                QEvent.Type.MouseMove, at, where, Qt.MouseButton.NoButton, Qt.MouseButton.LeftButton, keys
+            )
+            QApplication.sendEvent(self.canvas, event)
+        self.mouse("release", self.canvas, end, keys=keys)
         QTest.qWait(10)
 
     def test_a_growing_stroke_on_the_ceiling_of_a_cave(self) -> None:

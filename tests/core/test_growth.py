@@ -89,6 +89,7 @@ class GrowthTest(unittest.TestCase):
             figures = measure(body)
             guarded = body.vertices["guard"][:, 0] == 1
             kept = body.vertices["position"][guarded].copy()
+            self.assertGreater(kept.shape[0], 3)
             body.index  # noqa: B018 - it is kept true from here on
             states = [whole_state(body)]
             for step in range(14):

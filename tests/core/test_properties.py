@@ -119,7 +119,7 @@ class RandomWorkTest(unittest.TestCase):
                     table["position"][row] = held[row]
             else:
                 gone = rng.choice(list(held), min(len(held), int(rng.integers(1, 30))), replace=False)
-                table.release(gone.astype(np.int32))
+                table.free.put(gone.astype(np.int32))
                 for row in gone.tolist():
                     del held[row]
             self.assertEqual(table.live_count, len(held))

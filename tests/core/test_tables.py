@@ -44,7 +44,7 @@ class VertexTableTest(unittest.TestCase):
     def test_freed_rows_are_used_again(self) -> None:
         table = VertexTable(5)
         table.add_column("position", 3)
-        table.release(np.array([1, 3], np.int32))
+        table.free.put(np.array([1, 3], np.int32))
         self.assertEqual(table.live_count, 3)
         self.assertEqual(sorted(table.allocate(3).tolist()), [1, 3, 5])
         self.assertEqual(table.count, 6)

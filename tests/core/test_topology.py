@@ -103,12 +103,17 @@ class OperationTest(unittest.TestCase):
     def test_a_bore_takes_its_ground_and_leaves_the_rest(self) -> None:
         history = project_with("icosphere", radius=5.0, edge=0.3)
         body = history.project.bodies[0]
+        body.corners.region[body.vertices["position"][body.corners.triangles].mean(axis=1)[:, 1] > 1.5] = 3
         history.do(Bore("Body", ((-9.0, 0, 0), (9.0, 0, 0)), radius=1.0, irregularity=0.0, ground="Shell sand"))
         away = np.hypot(*body.vertices["position"][:, 1:].T)
         inside = np.linalg.norm(body.vertices["position"], axis=1) < 4.4
         np.testing.assert_allclose(away[inside], 1.0, atol=0.08)
         np.testing.assert_allclose(body.vertices["weight"][inside, 3], 1.0, atol=0.02)  # rims are remeshed, and blend
         np.testing.assert_allclose(body.vertices["weight"][away > 1.5, 0], 1.0, atol=1e-5)
+        triangles = body.corners.live_triangles()
+        upper = body.vertices["position"][triangles].mean(axis=1)[:, 1] > 1.5
+        regions = body.corners.region[body.corners.triangles[:, 0] >= 0]
+        self.assertEqual((set(regions[upper].tolist()), 3 in regions[~upper]), ({3}, False))
         history.do(
             stroke("raise", (-3.0, 0, 0, 0, 1, 0), radius=0.5, height=0.1, strength=100.0)
         )  # from inside the passage

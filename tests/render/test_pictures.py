@@ -141,6 +141,40 @@ class PictureTest(unittest.TestCase):
             with self.assertRaisesRegex(InvalidInput, words):
                 still(project, **{"size": SIZE, **given})  # type: ignore[arg-type]
 
+    def test_triangles_that_come_and_go_give_the_same_picture_as_a_fresh_copy(self) -> None:
+        history = project_with(radius=5.0, edge=0.7)
+        sand = history.project.grounds[3].name
+        renderer, camera = self.scene(history)
+        looks = ("ground", "form", "mesh", "curvature", "stretch")
+        first = {look: pixels(renderer, self.targets, camera, look) for look in looks}
+        history.do(stroke("lay", (3, 9, 2, -0.3, -1, -0.2), ground=sand, radius=3.0))
+        history.do(stroke("guard", (-1, 9, 3, 0.1, -1, -0.3), radius=1.5))
+        history.do(stroke("haul", (2, 4, 2), (4, 8, 4), radius=2.5, grow="both", edge=0.25))
+        history.do(stroke("thin_out", (0, 0, 5), radius=2.5, edge=1.5))
+        sent = renderer.bytes_sent
+        self.assertLess(sent, 2_000_000)
+        grown = {look: pixels(renderer, self.targets, camera, look) for look in looks}
+        fresh = Renderer(self.context, history.project)
+        fresh.show(history.project)
+        for look in looks:
+            self.assertGreater(np.abs(grown[look] - first[look]).mean(), 0.5, look)
+            self.assertLess(np.abs(grown[look] - pixels(fresh, self.targets, camera, look)).mean(), 0.02, look)
+        for _ in range(4):
+            history.undo()
+        for look in looks:
+            self.assertLess(np.abs(pixels(renderer, self.targets, camera, look) - first[look]).mean(), 0.02, look)
+
+    def test_marks_show_even_slivers(self) -> None:
+        history = project_with(radius=5.0, edge=0.7)
+        renderer, camera = self.scene(history)
+        before = pixels(renderer, self.targets, camera, "form")
+        sliver = np.array([[[-2, 0, 5], [2, 0, 5], [2, 1e-6, 5]]], np.float32)
+        renderer.mark(sliver)
+        marked = pixels(renderer, self.targets, camera, "form")
+        self.assertGreater(int((np.abs(marked - before).max(axis=2) > 60).sum()), 30)
+        renderer.mark(None)
+        np.testing.assert_array_equal(pixels(renderer, self.targets, camera, "form"), before)
+
 
 class BlendShaderTest(unittest.TestCase):
     def test_the_shader_gives_the_formula_to_a_255th(self) -> None:
@@ -198,55 +232,3 @@ class CameraTest(unittest.TestCase):
 
 if __name__ == "__main__":
     unittest.main()
-
-
-class GrowingTest(unittest.TestCase):
-    """A copy on the graphics card that follows triangles that come and go."""
-
-    context: moderngl.Context
-
-    @classmethod
-    def setUpClass(cls) -> None:
-        cls.context = headless_context()
-        cls.targets = Targets(cls.context, SIZE)
-
-    @classmethod
-    def tearDownClass(cls) -> None:
-        cls.context.release()
-
-    def test_it_looks_like_a_fresh_copy_after_strokes_and_after_undo(self) -> None:
-        history = project_with(radius=5.0, edge=0.7)
-        sand = history.project.grounds[3].name
-        renderer = Renderer(self.context, history.project)
-        history.subscribe(renderer.follow)
-        camera = Camera.framing(renderer.bounds())
-        looks = ("ground", "form", "mesh", "curvature", "stretch")
-        first = {look: pixels(renderer, self.targets, camera, look) for look in looks}
-        history.do(stroke("lay", (3, 9, 2, -0.3, -1, -0.2), ground=sand, radius=3.0))
-        history.do(stroke("guard", (-1, 9, 3, 0.1, -1, -0.3), radius=1.5))
-        history.do(stroke("haul", (2, 4, 2), (4, 8, 4), radius=2.5, grow="both", edge=0.25))
-        history.do(stroke("thin_out", (0, 0, 5), radius=2.5, edge=1.5))
-        sent = renderer.bytes_sent
-        self.assertLess(sent, 2_000_000)
-        grown = {look: pixels(renderer, self.targets, camera, look) for look in looks}
-        fresh = Renderer(self.context, history.project)
-        fresh.show(history.project)
-        for look in looks:
-            self.assertGreater(np.abs(grown[look] - first[look]).mean(), 0.5, look)
-            self.assertLess(np.abs(grown[look] - pixels(fresh, self.targets, camera, look)).mean(), 0.02, look)
-        for _ in range(4):
-            history.undo()
-        for look in looks:
-            self.assertLess(np.abs(pixels(renderer, self.targets, camera, look) - first[look]).mean(), 0.02, look)
-
-    def test_marks_show_even_slivers(self) -> None:
-        history = project_with(radius=5.0, edge=0.7)
-        renderer = Renderer(self.context, history.project)
-        camera = Camera.framing(renderer.bounds())
-        before = pixels(renderer, self.targets, camera, "form")
-        sliver = np.array([[[-2, 0, 5], [2, 0, 5], [2, 1e-6, 5]]], np.float32)
-        renderer.mark(sliver)
-        marked = pixels(renderer, self.targets, camera, "form")
-        self.assertGreater(int((np.abs(marked - before).max(axis=2) > 60).sum()), 30)
-        renderer.mark(None)
-        np.testing.assert_array_equal(pixels(renderer, self.targets, camera, "form"), before)

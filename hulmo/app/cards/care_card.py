@@ -20,10 +20,11 @@ from hulmo.app.session import Session
 from hulmo.app.theme import Theme
 from hulmo.core.care import CHECKS
 from hulmo.core.care.check import Check, Found
-from hulmo.core.care.stretched import edges_of
 from hulmo.core.commands import Command, Cure, Recast, Weld
-from hulmo.core.edit import TRIANGLES, Change
+from hulmo.core.edit import Change
 from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.corner_table import TRIANGLES
+from hulmo.core.mesh.sides import mean_edge
 from hulmo.core.progress import Progress
 from hulmo.core.setting import Value, number
 
@@ -50,6 +51,7 @@ class CareCard(Card):
         self._found: dict[str, Found] = {}
         self._limits = {check.name: check.limit.default for check in CHECKS.values()}
         self._body: Body | None = None
+        self._shown: Found | None = None
         self.look = QPushButton("Look through")
         self.look.setObjectName("main")
         self.look.setToolTip("Search the chosen body for faults; nothing is changed")
@@ -74,6 +76,7 @@ class CareCard(Card):
             self.body.addWidget(part)
         self.body.addLayout(row)
         session.tool_changed.connect(self.refresh)
+        session.settings_changed.connect(self.refresh)
         session.replaced.connect(self._forget)
         session.changed.connect(self._changed)
         session.job_changed.connect(self._show_chosen)
@@ -95,7 +98,7 @@ class CareCard(Card):
         if here:
             self._fill()
         else:
-            self.marked.emit(None)
+            self._mark(None)
 
     def search(self) -> None:
         """Look through the chosen body in a thread."""
@@ -172,7 +175,13 @@ class CareCard(Card):
         text = "" if self._found else "Not looked through since it last changed."
         self.state.setText("Nothing is at fault." if self._found and not total else text)
         self.state.setVisible(bool(self.state.text()))
-        self.marked.emit(self._corners(found) if there and found is not None else None)
+        self._mark(found if there else None)
+
+    def _mark(self, found: Found | None) -> None:
+        # the card hears of every dab and of every step of a job: marks are sent on only when they are others
+        if found is not self._shown:
+            self._shown = found
+            self.marked.emit(None if found is None else self._corners(found))
 
     def _corners(self, found: Found) -> np.ndarray | None:
         if self._body is None:
@@ -202,15 +211,14 @@ class CareCard(Card):
 
     def _forget(self) -> None:
         if self._found or self._body is not None:
+            self._mark(None)
             self._found, self._body = {}, None
-            self.marked.emit(None)
-        self.refresh()
+            self.refresh()
 
 
 def _cure_of(body: Body, check: Check, limit: float) -> Command:
     if check.cure == "weld":
         return Weld(body.name, limit)
     if check.cure == "recast":
-        mean = float(edges_of(body.vertices["position"][body.corners.live_triangles()]).mean())
-        return Recast(body.name, max(round(mean, 4), 0.0001), "volume")
+        return Recast(body.name, max(round(mean_edge(body), 4), 0.0001), "volume")
     return Cure(body.name, check.name, limit)

@@ -5,6 +5,7 @@ import numpy as np
 from hulmo.core.care.check import NOTHING, Check, Found, live_slots, worst_first
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.layer import REST
+from hulmo.core.mesh.sides import side_lengths
 from hulmo.core.progress import Progress
 from hulmo.core.setting import Number
 
@@ -13,7 +14,7 @@ def find(body: Body, limit: float, progress: Progress) -> Found:
     """Triangles with an edge more than `limit` times as long as is usual; see `usual_edge`."""
     slots = live_slots(body)
     triangles = body.corners.triangles[slots]
-    times = edges_of(body.vertices["position"][triangles]).max(axis=1) / usual_edge(body)
+    times = side_lengths(body.vertices["position"], triangles).max(axis=1) / usual_edge(body)
     bad = np.flatnonzero(times > limit).astype(np.int32)
     if not bad.size:
         return NOTHING
@@ -25,20 +26,18 @@ def usual_edge(body: Body) -> float:
 
     Weighted, so that a place that was refined on purpose does not make the rest of the body look stretched.
     """
-    at = body.vertices[REST if body.layers else "position"][body.corners.live_triangles()].astype(np.float64)
-    area = np.linalg.norm(np.cross(at[:, 1] - at[:, 0], at[:, 2] - at[:, 0]), axis=1)
+    form, triangles = body.vertices[REST if body.layers else "position"], body.corners.live_triangles()
+    sides = side_lengths(form, triangles).astype(np.float64)
+    half = sides.sum(axis=1) / 2
+    # Heron's formula
+    area = np.sqrt(np.maximum(half * (half[:, None] - sides).prod(axis=1), 0.0))
     total = float(area.sum())
-    return max(float(area @ edges_of(at).mean(axis=1)) / total if total > 0 else 0.0, 1e-12)
-
-
-def edges_of(at: np.ndarray) -> np.ndarray:
-    """(M, 3) lengths of the sides of triangles whose corners are (M, 3, 3)."""
-    return np.asarray(np.linalg.norm(at - np.roll(at, 1, axis=1), axis=2))
+    return max(float(area @ sides.mean(axis=1)) / total if total > 0 else 0.0, 1e-12)
 
 
 CHECK = Check(
     "stretched", "Stretched triangles", "Triangles pulled long by relief or by a brush; textures tear there.",
     Number("limit", "Longer by", "times", 1.1, 100.0, 4.0, "Triangles with an edge so many times as long as is usual on "
-           "the form, the body below its relief layers, count."),
+           "the form, the body below its relief layers, count.", comfort=(1.5, 15.0)),
     find, "remesh", "Refine there", "Splits their edges; the shape stays.",
 )  # fmt: skip

@@ -7,6 +7,7 @@ from hulmo.core.edit import Delta, Edit, FieldDelta, TablesDelta
 from hulmo.core.errors import InvalidInput
 from hulmo.core.ground.weights import WEIGHT, filled, tidied, weights_of
 from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.sides import mean_edge
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 from hulmo.core.topology.cure import clean_cut
@@ -104,7 +105,7 @@ class Bore(Command, frozen=True, tag="bore"):
         path = np.array(self.path, np.float64).reshape(-1, 3)
         self._check(path)
         _weighted(project, body)
-        edge = _mean_edge(body) if self.edge is None else self.edge
+        edge = mean_edge(body) if self.edge is None else self.edge
         radii = np.array(self.radii or [self.radius] * path.shape[0], np.float64)
         count = 2 * np.pi * radii.max() * np.linalg.norm(np.diff(path, axis=0), axis=1).sum() / edge**2
         if count > 5e6:
@@ -171,10 +172,3 @@ def _weighted(project: Project, *bodies: Body) -> None:
 def _as(first: Solid, second: Solid, given: dict[str, np.ndarray]) -> Solid:
     # the other body as its shape is seen: its layers and coat end here, grounds and guard come along
     return like(first.columns, np.ascontiguousarray(second.values[:, :3]), second.triangles, given)
-
-
-def _mean_edge(body: Body) -> float:
-    triangles = body.corners.live_triangles()
-    triangles = triangles[:: max(1, triangles.shape[0] // 20_000)]
-    position = body.vertices["position"]
-    return float(np.linalg.norm(position[triangles[:, (1, 2, 0)]] - position[triangles], axis=2).mean())

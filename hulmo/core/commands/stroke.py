@@ -15,9 +15,9 @@ from hulmo.core.mesh.layer import FORM, Layer
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 from hulmo.core.sculpt.growth import check_size
+from hulmo.core.sculpt.recorder import Touched
 from hulmo.core.sculpt.sampler import Sample
 from hulmo.core.sculpt.stroke import Stroke as Engine
-from hulmo.core.sculpt.stroke import Touched
 from hulmo.core.setting import complete
 
 

@@ -12,6 +12,9 @@ from hulmo.core.mesh.one_ring import one_ring_corners
 Corners = NDArray[np.int32]
 Triangles = NDArray[np.int32]
 
+TRIANGLES = "triangles"
+"""Stands for the slots of a corner table wherever what was touched is told, as if they were a column."""
+
 
 class Storage(NamedTuple):
     """Whole arrays of a corner table, for kernels that change connectivity."""

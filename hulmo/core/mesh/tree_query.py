@@ -5,6 +5,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
+from hulmo.core.mesh.ray_triangle import ray_triangle
 
 Corners = NDArray[np.int32]
 Points = NDArray[np.float32]
@@ -50,7 +51,7 @@ def ray_hit(
 ) -> int:
     """Nearest triangle on a ray, both sides counting; -1 without one. `out` gets distance, u, v (in lengths of direction).
 
-    Möller and Trumbore, "Fast, minimum storage ray-triangle intersection" (1997), in double precision.
+    See `ray_triangle` for the method.
     """
     ox = origin[0]
     oy = origin[1]
@@ -94,34 +95,7 @@ def ray_hit(
             p = vertex[3 * triangle]
             q = vertex[3 * triangle + 1]
             r = vertex[3 * triangle + 2]
-            px = np.float64(position[p, 0])
-            py = np.float64(position[p, 1])
-            pz = np.float64(position[p, 2])
-            ax = position[q, 0] - px
-            ay = position[q, 1] - py
-            az = position[q, 2] - pz
-            bx = position[r, 0] - px
-            by = position[r, 1] - py
-            bz = position[r, 2] - pz
-            hx = dy * bz - dz * by
-            hy = dz * bx - dx * bz
-            hz = dx * by - dy * bx
-            det = ax * hx + ay * hy + az * hz
-            if det == 0.0:
-                continue
-            sx = ox - px
-            sy = oy - py
-            sz = oz - pz
-            u = (sx * hx + sy * hy + sz * hz) / det
-            if u < -1e-9 or u > 1.0 + 1e-9:
-                continue
-            qx = sy * az - sz * ay
-            qy = sz * ax - sx * az
-            qz = sx * ay - sy * ax
-            v = (dx * qx + dy * qy + dz * qz) / det
-            if v < -1e-9 or u + v > 1.0 + 1e-9:
-                continue
-            t = (bx * qx + by * qy + bz * qz) / det
+            t, u, v = ray_triangle(position, p, q, r, ox, oy, oz, dx, dy, dz, 1e-9, 0.0)
             if 0.0 <= t < best or (t == best and triangle < found):
                 best = t
                 found = triangle

@@ -96,10 +96,6 @@ class VertexTable:
         self._count += fresh
         return np.concatenate((reused, new))
 
-    def release(self, rows: Rows) -> None:
-        """Give rows back; their slots are handed out again by `allocate`. They hold what they held."""
-        self.free.put(rows)
-
     def storage(self, name: str) -> Column:
         """A whole column, the room behind its used rows included."""
         return self._columns[name]

@@ -7,8 +7,10 @@ from numpy.typing import NDArray
 
 from hulmo.core.errors import InvalidInput
 from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.corner_table import TRIANGLES
 from hulmo.core.mesh.distinct import distinct
 from hulmo.core.mesh.patch import SCRATCH, PatchRecorder
+from hulmo.core.sculpt.recorder import Touched
 from hulmo.core.setting import Choice, Number, Setting, Values, number
 from hulmo.core.topology.local_remesh import LocalRemesh, Remeshed
 
@@ -111,6 +113,20 @@ class Growth:
         length = max(self._length, 0.5 * reach)
         return self._rounds(self._body.touched(rows).triangles, centre, 1.01 * reach, length, True, False)
 
+    def touched(self, done: list[Remeshed]) -> list[Touched]:
+        """What remeshings wrote: slots of triangles, rows of every column, and rows of normals."""
+        if not done:
+            return []
+        corners, names = self._body.corners, self._body.vertices.names
+        rows = distinct(np.concatenate([step.rows for step in done]))
+        rows = rows[corners.first_corner[rows] >= 0]
+        own = [name for name in names if name != "normal" and not name.startswith(SCRATCH)]
+        return [
+            Touched(TRIANGLES, distinct(np.concatenate([step.triangles for step in done]))),
+            *(Touched(name, rows) for name in own),
+            Touched("normal", distinct(np.concatenate([step.around for step in done]))),
+        ]
+
     def _rounds(
         self, triangles: Rows, centre: Vector, radius: float, length: float, split: bool, collapse: bool
     ) -> list[Remeshed]:
@@ -119,17 +135,13 @@ class Growth:
         for _ in range(ROUNDS):
             if not remesh.wanted(triangles, centre, radius, length, split, collapse):
                 break
-            self.recorder.note(*remesh.around(triangles))
-            self.recorder.note_free(2 * remesh.spare(triangles))
-            changed = remesh.run(triangles, centre, radius, length, split, collapse)
+            changed = remesh.run(triangles, centre, radius, length, split, collapse, recorder=self.recorder)
             if changed is None:
                 break
-            self._body.retriangulated(changed.rows, changed.triangles, changed.around)
             done.append(changed)
-            live = changed.triangles[self._body.corners.vertex[3 * changed.triangles] >= 0]
-            triangles = live
             if not changed.more:
                 break
+            triangles = changed.triangles[self._body.corners.vertex[3 * changed.triangles] >= 0]
         return done
 
 

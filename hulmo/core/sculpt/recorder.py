@@ -11,6 +11,14 @@ Rows = NDArray[np.int32]
 
 
 @dataclass(frozen=True)
+class Touched:
+    """Rows of a column that were just written, ascending; or slots of triangles."""
+
+    column: str
+    rows: Rows
+
+
+@dataclass(frozen=True)
 class Written:
     """All that a stroke did to one column.
 

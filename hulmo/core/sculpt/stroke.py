@@ -10,7 +10,7 @@ from hulmo.core.curve import curve_at, curve_table
 from hulmo.core.mesh.body import GUARD, Body
 from hulmo.core.mesh.distinct import distinct
 from hulmo.core.mesh.layer import Layer
-from hulmo.core.mesh.patch import SCRATCH, Patch
+from hulmo.core.mesh.patch import Patch
 from hulmo.core.mesh.region import Region
 from hulmo.core.mesh.spatial_index import SurfacePoint
 from hulmo.core.sculpt.amount import dab_amount
@@ -19,7 +19,7 @@ from hulmo.core.sculpt.coat import COAT, Coat
 from hulmo.core.sculpt.falloff import pass_sum
 from hulmo.core.sculpt.grab import Grab, take_hold
 from hulmo.core.sculpt.growth import ROUNDS, Growth, Held, drop_scratch
-from hulmo.core.sculpt.recorder import Recorder, Written
+from hulmo.core.sculpt.recorder import Recorder, Touched, Written
 from hulmo.core.sculpt.sampler import Sample, Sampler
 from hulmo.core.sculpt.symmetry import copies
 from hulmo.core.sculpt.target import Target
@@ -29,22 +29,11 @@ from hulmo.core.topology.local_remesh import Remeshed
 Rows = NDArray[np.int32]
 Vector = NDArray[np.float64]
 
-TRIANGLES = "triangles"
-"""Stands for the slots of the corner table, as if they were a column."""
-
 LIGHTEST = 0.05
 """Share of the radius that no pressure goes below."""
 
 SETTLED = 0.02
 """Share of its lag that a steadied stroke may leave when the pointer lifts."""
-
-
-@dataclass(frozen=True)
-class Touched:
-    """Rows of a column that were just written, ascending; or slots of triangles."""
-
-    column: str
-    rows: Rows
 
 
 @dataclass(eq=False)
@@ -265,18 +254,7 @@ class Stroke:
         step = self._growth.renew(region.triangles, centre, radius)
         if step:
             region = self._at(centre, radius)
-        return self._told(done + step), region
-
-    def _told(self, done: list[Remeshed]) -> list[Touched]:
-        if not done:
-            return []
-        rows = distinct(np.concatenate([step.rows for step in done]))
-        rows = rows[self._body.corners.first_corner[rows] >= 0]
-        touched = [Touched(TRIANGLES, distinct(np.concatenate([step.triangles for step in done])))]
-        names = (name for name in self._body.vertices.names if name != "normal" and not name.startswith(SCRATCH))
-        touched += [Touched(name, rows) for name in names]
-        touched.append(Touched("normal", distinct(np.concatenate([step.around for step in done]))))
-        return touched
+        return self._growth.touched(done + step), region
 
     def _at(self, centre: Vector, radius: float) -> Region:
         # the piece around a place whose triangle may be gone
@@ -294,7 +272,7 @@ class Stroke:
             touched = [part for copy in held for part in self._grown_under(copy, *self._pressed(sample))]
             for copy in held:
                 self._reach_out(copy, *self._pressed(sample))
-                self._hold(copy, len(held) > 1)
+            self._hold(held)
             return touched
         before = [copy.region.inside for copy in held if copy.region is not None]
         # all copies go back first and then forward, so that where they overlap both count
@@ -360,13 +338,16 @@ class Stroke:
             return []
         return self._grown(copy.grab.point, radius)[0]
 
-    def _hold(self, copy: _Copy, shared: bool) -> None:
-        if self._growth is None or copy.region is None:
+    def _hold(self, held: list[_Copy]) -> None:
+        regions = [copy.region for copy in held if copy.region is not None]
+        if self._growth is None or not regions:
             return
-        copy.held = Held(self._body, self._copies.index(copy))
-        # pieces of other copies may be remeshed where this one holds nothing yet
-        around = np.arange(self._body.vertices.count, dtype=np.int32) if shared else copy.region.around
-        copy.held.take(around, self._target.kept(around), copy.region.inside, copy.amount)
+        # the piece of one copy may be remeshed where another one reaches
+        around = distinct(np.concatenate([region.around for region in regions]))
+        for which, copy in enumerate(held):
+            if copy.region is not None:
+                copy.held = Held(self._body, which)
+                copy.held.take(around, self._target.kept(around), copy.region.inside, copy.amount)
 
     def _grown_between(self, held: list[_Copy]) -> list[Touched]:
         # what is held gets new vertices where it was pulled apart
@@ -384,4 +365,4 @@ class Stroke:
             if copy.region is not None and copy.held is not None:
                 rows, copy.kept, copy.amount = copy.held.now(distinct(np.concatenate([copy.region.inside, *changed])))
                 copy.region = self._body.touched(rows)
-        return self._told(done)
+        return self._growth.touched(done)

@@ -8,7 +8,9 @@ from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
 from hulmo.core.mesh.body import WORKERS, Body
+from hulmo.core.mesh.ray_triangle import ray_triangle
 from hulmo.core.progress import Progress
+from hulmo.core.topology.edge_ops import squared
 
 Corners = NDArray[np.int32]
 Points = NDArray[np.float32]
@@ -25,42 +27,16 @@ PIECE = 20_000
 
 @njit
 def _pierces(position, i, j, a, b, c):  # type: ignore[no-untyped-def]
-    # whether a segment crosses a triangle, ends not counting: Moeller and Trumbore (1997) in double precision
-    px = np.float64(position[a, 0])
-    py = np.float64(position[a, 1])
-    pz = np.float64(position[a, 2])
+    # whether a segment crosses a triangle, ends and sides not counting
     ox = np.float64(position[i, 0])
     oy = np.float64(position[i, 1])
     oz = np.float64(position[i, 2])
     dx = position[j, 0] - ox
     dy = position[j, 1] - oy
     dz = position[j, 2] - oz
-    ex = position[b, 0] - px
-    ey = position[b, 1] - py
-    ez = position[b, 2] - pz
-    fx = position[c, 0] - px
-    fy = position[c, 1] - py
-    fz = position[c, 2] - pz
-    hx = dy * fz - dz * fy
-    hy = dz * fx - dx * fz
-    hz = dx * fy - dy * fx
-    det = ex * hx + ey * hy + ez * hz
-    size = (abs(dx) + abs(dy) + abs(dz)) * (abs(ex) + abs(ey) + abs(ez)) * (abs(fx) + abs(fy) + abs(fz))
-    if abs(det) <= 1e-10 * size:
-        return False
-    sx = ox - px
-    sy = oy - py
-    sz = oz - pz
-    u = (sx * hx + sy * hy + sz * hz) / det
-    if u <= EDGE or u >= 1.0 - EDGE:
-        return False
-    qx = sy * ez - sz * ey
-    qy = sz * ex - sx * ez
-    qz = sx * ey - sy * ex
-    v = (dx * qx + dy * qy + dz * qz) / det
-    if v <= EDGE or u + v >= 1.0 - EDGE:
-        return False
-    return EDGE < (fx * qx + fy * qy + fz * qz) / det < 1.0 - EDGE
+    size = np.sqrt(squared(position, i, j) * squared(position, a, b) * squared(position, a, c))
+    t, _, _ = ray_triangle(position, a, b, c, ox, oy, oz, dx, dy, dz, -EDGE, 1e-10 * size)
+    return EDGE < t < 1.0 - EDGE  # not a number is neither
 
 
 @njit

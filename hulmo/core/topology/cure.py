@@ -12,6 +12,7 @@ from hulmo.core.mesh.distinct import distinct
 from hulmo.core.mesh.layer import REST
 from hulmo.core.mesh.patch import PatchRecorder
 from hulmo.core.mesh.ring_means import ring_means
+from hulmo.core.mesh.sides import side_lengths
 from hulmo.core.mesh.thin import THIN, shapes_of
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.topology.local_remesh import SHORT, LocalRemesh
@@ -67,16 +68,11 @@ def remesh_around(
     remesh = LocalRemesh(body)
     done = [np.empty(0, np.int32)]
     for piece in patches(body, slots):
-        at = body.vertices["position"][body.corners.triangles[piece]]
-        wanted = length or float(np.median(np.linalg.norm(at - np.roll(at, 1, axis=1), axis=2)))
+        wanted = length or float(np.median(side_lengths(body.vertices["position"], body.corners.triangles[piece])))
         if not wanted > 0:
             continue
-        if recorder is not None:
-            recorder.note(*remesh.around(piece))
-            recorder.note_free(2 * remesh.spare(piece))
-        changed = remesh.run(piece, np.zeros(3), FAR, wanted, split, collapse, True, short)
+        changed = remesh.run(piece, np.zeros(3), FAR, wanted, split, collapse, True, short, recorder)
         if changed is not None:
-            body.retriangulated(changed.rows, changed.triangles, changed.around)
             done.append(changed.triangles)
     return distinct(np.concatenate(done))
 
@@ -151,8 +147,7 @@ def clean_cut(
     slots = np.flatnonzero(near[work.corners.triangles].any(axis=1)).astype(np.int32)
     for _ in range(CLEANINGS):
         triangles = work.corners.triangles[slots]
-        at = work.vertices["position"][triangles]
-        sides = np.linalg.norm(at - np.roll(at, 1, axis=1), axis=2)
+        sides = side_lengths(work.vertices["position"], triangles)
         stubby = sides.min(axis=1) < STUBBY * (np.median(sides) if sides.size else 0.0)
         faults = slots[(shapes_of(work.vertices["position"], triangles)[0] < THIN) | stubby]
         if not faults.size:

@@ -8,8 +8,10 @@ from numpy.typing import NDArray
 from hulmo.core.mesh.body import GUARD, Body
 from hulmo.core.mesh.distinct import distinct
 from hulmo.core.mesh.layer import derived
+from hulmo.core.mesh.patch import PatchRecorder
+from hulmo.core.mesh.sides import side_lengths
 from hulmo.core.topology.local.collapse import collapse_short
-from hulmo.core.topology.local.common import LOG, WORK
+from hulmo.core.topology.local.common import FACES, FREE_FACES, FREE_ROWS, LOG, ROWS, WORK
 from hulmo.core.topology.local.ease import ease
 from hulmo.core.topology.local.flip import flip_edges
 from hulmo.core.topology.local.prepare import clear, count_off, replay, set_up, touch
@@ -26,6 +28,9 @@ STEP = 1.4
 
 EASE, EASINGS = 0.5, 2
 """Part of the way to the middle of its neighbours that a vertex slides, and how often."""
+
+MANY, FEW = 4, 512
+"""Triangles that one call makes at the most: so many for each of the piece, and some more."""
 
 NO_UV = np.zeros((0, 3, 2), np.float32)
 NO_GUARD = np.zeros((0, 1), np.float32)
@@ -89,17 +94,6 @@ class LocalRemesh:
         )
         return off > 0
 
-    def around(self, triangles: Rows) -> tuple[Rows, Rows]:
-        """Rows and triangles that a remeshing of a piece can change: those of the piece and who lies across its rim."""
-        corners = self._body.corners
-        across = corners.opposite.reshape(-1, 3)[triangles].reshape(-1)
-        slots = np.concatenate((triangles, across[across >= 0] // 3))
-        return corners.triangles[triangles].reshape(-1), slots
-
-    def spare(self, triangles: Rows) -> int:
-        """New vertices that one call can make; calls go on where the last one stopped."""
-        return 2 * triangles.size + 256
-
     def run(
         self,
         triangles: Rows,
@@ -110,8 +104,9 @@ class LocalRemesh:
         collapse: bool,
         throughout: bool = False,
         short: float = SHORT,
+        recorder: PatchRecorder | None = None,
     ) -> Remeshed | None:
-        """Remesh a piece.
+        """Remesh a piece, and bring normals and index up to date.
 
         Parameters
         ----------
@@ -127,38 +122,45 @@ class LocalRemesh:
             Whether to flip and ease in the whole piece, not only next to what was split or collapsed.
         short : float
             Share of the wanted length under which edges are collapsed.
+        recorder : PatchRecorder, optional
+            Is told before anything changes.
 
         Returns
         -------
         Remeshed or None
-            None when nothing changed. Normals and index are left to `Body.retriangulated`.
+            None when nothing changed.
         """
-        body, room = self._body, self.spare(triangles)
+        body = self._body
         vertices, corners = body.vertices, body.corners
-        vertices.reserve(room)
-        corners.reserve(2 * room, room)
+        most = MANY * triangles.size + FEW  # triangles, and so vertices too, that one call makes
+        if recorder is not None:
+            recorder.note(*self._reached(triangles))
+            recorder.note_free(most)
+        vertices.reserve(most)
+        corners.reserve(most, most)
         store = corners.storage()
         uv = NO_UV if store.uv is None else store.uv
         guard = vertices.storage(GUARD) if GUARD in vertices else NO_GUARD
         self._fit(store.region.size, store.first.size)
-        work = np.empty(triangles.size + 2 * room, np.int32)
+        work = np.empty(triangles.size + most, np.int32)  # what limits how many triangles are made
         work[: triangles.size] = np.sort(triangles)  # the outcome must not depend on where the piece was entered
-        # as many vertices are made at the most as there is room for, so that whoever notes what is overwritten can tell
-        rows_most = vertices.free.room(triangles.size + 4 * room)
-        faces_most = corners.free.room(triangles.size + 4 * room)
+        free_rows, free_faces = vertices.free.room(work.size), corners.free.room(work.size)
         state = np.array(
             [vertices.count, vertices.free.count, corners.count, corners.free.count, triangles.size, 0], np.int64
         )
-        log, share = np.empty((4 * room, 4), np.int32), np.empty((4 * room, 3), np.float32)
+        # a split or a collapse for every triangle, and every vertex of the piece, three to a triangle, eased twice
+        logged = (1 + 3 * EASINGS) * work.size
+        log, share = np.empty((logged, 4), np.int32), np.empty((logged, 3), np.float32)
         set_up(store.vertex, store.opposite, store.region, uv, guard, self._hold, self._mark, work, triangles.size)
         arrays = (
             vertices.storage("position"), store.vertex, store.opposite, store.first, store.region, uv, self._hold,
-            self._mark, work, rows_most, faces_most, state, log, share,
+            self._mark, work, free_rows, free_faces, state, log, share,
         )  # fmt: skip
         reach = radius * radius
         more = False
         if split:
-            limit, last = self._longest(triangles), LONG * length
+            limit = float(side_lengths(vertices["position"], corners.triangles[triangles]).max(initial=0.0))
+            last = LONG * length
             done = 0
             while limit > last or done > 0:  # at the wanted length until nothing is left to split
                 limit = max(limit / STEP, last)
@@ -175,29 +177,38 @@ class LocalRemesh:
             if throughout or state[LOG]:
                 flipped += flip_edges(*arrays, self._degree, LONG * length, centre, reach)
                 ease(*arrays, EASE, centre, reach)
-        rows, free_rows, faces, free_faces, count, logged = (int(entry) for entry in state)
-        clear(self._mark, work, count)
-        if not logged and not flipped:
+        clear(self._mark, work, state[WORK])
+        if not state[LOG] and not flipped:
             return None
-        vertices.resize(rows)
-        vertices.free.resize(free_rows)
-        corners.resize(faces, rows)
-        corners.free.resize(free_faces)
+        return self._settled(work[: state[WORK]], log[: state[LOG]], share, state, more)
+
+    def _reached(self, triangles: Rows) -> tuple[Rows, Rows]:
+        # rows and triangles that can change: those of the piece, and who lies across its rim
+        corners = self._body.corners
+        across = corners.opposite.reshape(-1, 3)[triangles].reshape(-1)
+        slots = np.concatenate((triangles, across[across >= 0] // 3))
+        return corners.triangles[triangles].reshape(-1), slots
+
+    def _settled(
+        self, work: Rows, log: Rows, share: NDArray[np.float32], state: NDArray[np.int64], more: bool
+    ) -> Remeshed:
+        # tells the tables what the kernels did, and lets all other columns follow
+        body = self._body
+        vertices, corners = body.vertices, body.corners
+        vertices.resize(int(state[ROWS]))
+        vertices.free.resize(int(state[FREE_ROWS]))
+        corners.resize(int(state[FACES]), int(state[ROWS]))
+        corners.free.resize(int(state[FREE_FACES]))
         for name in vertices.names:
             if name != "position" and not derived(name, bool(body.layers)):
-                replay(vertices.storage(name), log, share, logged)
-        changed = distinct(work[:count])
+                replay(vertices.storage(name), log, share, log.shape[0])
+        changed = distinct(work)
         live = corners.triangles[changed]
         around = distinct(live[live[:, 0] >= 0])
-        moved = distinct(log[:logged, 0])
+        moved = distinct(log[:, 0])
         moved = moved[corners.first_corner[moved] >= 0]
+        body.retriangulated(moved, changed, around)
         return Remeshed(moved, changed, around, more)
-
-    def _longest(self, triangles: Rows) -> float:
-        position = self._body.vertices["position"]
-        at = np.take(position, self._body.corners.triangles[triangles], axis=0)
-        edges = at - np.roll(at, 1, axis=1)
-        return float(np.sqrt(np.einsum("ijk,ijk->ij", edges, edges).max(initial=0.0)))
 
     def _fit(self, faces: int, rows: int) -> None:
         if self._mark.size < faces:

@@ -10,6 +10,7 @@ from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.normals import update_normals
 from hulmo.core.mesh.one_ring import next_corner, previous_corner
 from hulmo.core.mesh.ring_means import ring_means
+from hulmo.core.mesh.sides import side_lengths, unit_normals
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.progress import Progress
 from hulmo.core.topology.carry import carried
@@ -239,10 +240,7 @@ def _kept(body: Body, sharp: float) -> NDArray[np.bool_]:
     across = corners.opposite[live]
     crease = across < 0
     if sharp < 180:
-        position = body.vertices["position"].astype(np.float64)
-        a, b, c = (position[corners.triangles[:, i]] for i in range(3))
-        normal = np.cross(b - a, c - a)
-        normal /= np.maximum(np.linalg.norm(normal, axis=1), 1e-30)[:, None]
+        normal = unit_normals(body.vertices["position"], corners.triangles)
         inner = across >= 0
         bend = np.einsum("ij,ij->i", normal[live[inner] // 3], normal[across[inner] // 3])
         crease[np.flatnonzero(inner)[bend < np.cos(np.radians(sharp))]] = True
@@ -286,8 +284,7 @@ def _round(
 def _splits(position: Places, corners: CornerTable, length: float) -> tuple[float, int]:
     # the longest edge, and the new vertices that splitting every long edge down to the wanted length takes at the most
     triangles = corners.live_triangles()
-    edges = position[triangles[:, (1, 2, 0)]] - position[triangles]
-    lengths = np.linalg.norm(edges, axis=2)
+    lengths = side_lengths(position, triangles)
     parts = np.ceil(lengths / (0.5 * length))
     return float(lengths.max(initial=0.0)), int((parts.max(axis=1) ** 2).sum() / 2) + 64
 
@@ -313,17 +310,11 @@ def _back(body: Body, position: Places, kept: NDArray[np.bool_], reach: float) -
 
 def _unfolded(before: Places, after: Places, triangles: Triangles) -> Places:
     # where going back turned a triangle by more than 60 degrees, its vertices stay where they were
-    facing_before = _facing(before, triangles)
+    facing_before = unit_normals(before, triangles)
     for _ in range(8):
-        turned = np.einsum("ij,ij->i", facing_before, _facing(after, triangles)) < 0.5
+        turned = np.einsum("ij,ij->i", facing_before, unit_normals(after, triangles)) < 0.5
         if not turned.any():
             break
         rows = np.unique(triangles[turned])
         after[rows] = before[rows]
     return after
-
-
-def _facing(position: Places, triangles: Triangles) -> Places:
-    a, b, c = (position[triangles[:, i]] for i in range(3))
-    normal = np.cross(b - a, c - a)
-    return np.asarray(normal / np.maximum(np.linalg.norm(normal, axis=1), 1e-30)[:, None])

@@ -6,14 +6,16 @@ from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
 
+TINY = 1e-300
+
 Corners = NDArray[np.int32]
 Places = NDArray[np.float64]
 
 
 @njit
 def _side(position, i, j, x, z):  # type: ignore[no-untyped-def]
-    # on which side of an edge a column of the grid stands; asked from the lower vertex, so that both triangles of an edge
-    # get exactly opposite answers
+    # on which side of an edge a column of the grid stands, never 0; asked from the lower vertex, so that both triangles of
+    # an edge get exactly opposite answers and a column through the edge counts for one of them
     if i > j:
         return -_side_up(position, j, i, x, z)
     return _side_up(position, i, j, x, z)
@@ -23,7 +25,8 @@ def _side(position, i, j, x, z):  # type: ignore[no-untyped-def]
 def _side_up(position, i, j, x, z):  # type: ignore[no-untyped-def]
     ax = position[i, 0]
     az = position[i, 2]
-    return (position[j, 0] - ax) * (z - az) - (position[j, 2] - az) * (x - ax)
+    side = (position[j, 0] - ax) * (z - az) - (position[j, 2] - az) * (x - ax)
+    return side if side != 0.0 else TINY
 
 
 @kernel("void(float64[:,::1], int32[:,::1], float64[::1], float64, int16[:,:,::1])")
@@ -73,7 +76,7 @@ def winding_grid(
         Metres.
     triangles : (M, 3) int32
     low : (3,) float64
-        First point of the grid. It should not be aligned with vertices; a column through a vertex or an edge is not counted.
+        First point of the grid. It should not be aligned with vertices: a column through one may be counted wrong.
     cell : float
         Metres between points.
     shape : tuple of int

@@ -6,6 +6,7 @@ from numpy.typing import NDArray
 from hulmo.core.ground.around import around
 from hulmo.core.ground.weights import WEIGHT
 from hulmo.core.sculpt.brush import Brush, Dab
+from hulmo.core.sculpt.repeat import repeated
 from hulmo.core.setting import Number, number
 
 SHARPER = 0.6
@@ -18,13 +19,13 @@ def apply(dab: Dab) -> NDArray[np.float32]:
     step = np.minimum(dab.amount, np.float32(1.0))[:, None]
     if dab.invert:
         step = -np.float32(SHARPER) * step
-    before = at = np.take(weight, dab.rows, axis=0)
-    for _ in range(int(number(dab.values, "passes"))):
+
+    def once() -> NDArray[np.float32]:
+        at = np.take(weight, dab.rows, axis=0)
         at = np.maximum(at + step * (around(weight, dab.body.corners, dab.rows) - at), np.float32(0.0))
-        at /= at.sum(axis=1, keepdims=True)
-        weight[dab.rows] = at
-    weight[dab.rows] = before  # a brush only says what the values are to be; the engine writes them
-    return at
+        return np.asarray(at / at.sum(axis=1, keepdims=True))
+
+    return repeated(weight, dab.rows, [once], int(number(dab.values, "passes")))
 
 
 BRUSH = Brush(

@@ -5,6 +5,7 @@ from numpy.typing import NDArray
 
 from hulmo.core.sculpt.brush import Brush, Dab
 from hulmo.core.sculpt.brushes.smooth import umbrella
+from hulmo.core.sculpt.repeat import repeated
 from hulmo.core.setting import Number, number
 
 
@@ -18,12 +19,8 @@ def apply(dab: Dab) -> NDArray[np.float32]:
     Tangential relaxation as in Botsch and Kobbelt, "A remeshing approach to multiresolution modeling" (2004).
     """
     amount = np.minimum(dab.amount, np.float32(1.0))
-    before = at = np.take(dab.surface, dab.rows, axis=0)
-    for _ in range(int(number(dab.values, "passes"))):
-        at = umbrella(dab, amount, along=True)
-        dab.surface[dab.rows] = at
-    dab.surface[dab.rows] = before  # a brush only says what the values are to be; the engine writes them
-    return at
+    steps = [lambda: umbrella(dab, amount, along=True)]
+    return repeated(dab.surface, dab.rows, steps, int(number(dab.values, "passes")))
 
 
 BRUSH = Brush(

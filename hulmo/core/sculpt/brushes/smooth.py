@@ -1,10 +1,13 @@
 """Smooth: draw every vertex toward the middle of its neighbours."""
 
+from functools import partial
+
 import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.mesh.ring_means import ring_means
 from hulmo.core.sculpt.brush import Brush, Dab
+from hulmo.core.sculpt.repeat import repeated
 from hulmo.core.setting import Choice, Number, number
 
 Points = NDArray[np.float32]
@@ -39,18 +42,12 @@ def apply(dab: Dab) -> NDArray[np.float32]:
     The uniform ("umbrella") Laplacian, and its lambda | mu variant, of Taubin, "A signal processing approach to fair
     surface design" (1995).
     """
-    position = dab.surface
-    before = out = np.take(position, dab.rows, axis=0)
-    steps = [dab.amount]
+    amounts = [dab.amount]
     if dab.values["kind"] == "gentle":
         forth = np.minimum(dab.amount, np.float32(1.0)) * np.float32(0.6)
-        steps = [forth, -forth / (np.float32(1.0) - np.float32(PASS_BAND) * forth)]
-    for _ in range(int(number(dab.values, "passes"))):
-        for amount in steps:
-            out = umbrella(dab, amount)
-            position[dab.rows] = out
-    position[dab.rows] = before  # a brush only says what the values are to be; the engine writes them
-    return out
+        amounts = [forth, -forth / (np.float32(1.0) - np.float32(PASS_BAND) * forth)]
+    steps = [partial(umbrella, dab, amount) for amount in amounts]
+    return repeated(dab.surface, dab.rows, steps, int(number(dab.values, "passes")))
 
 
 BRUSH = Brush(

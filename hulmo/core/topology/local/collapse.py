@@ -12,7 +12,6 @@ from hulmo.core.topology.local.common import (
     FREE_FACES,
     FREE_ROWS,
     KEPT,
-    LOG,
     TOUCHED,
     WORK,
     blend_row,
@@ -35,7 +34,7 @@ def collapse_short(
     log: Corners, share: Points, short: float, limit: float, centre: NDArray[np.float64], reach: float,
 ) -> int:  # fmt: skip
     """Make edges shorter than `short`, metres, one vertex at their middle, where none gets longer than `limit` by it, no
-    triangle turns by more than 60 degrees, and none gets thin. -1: no more room."""
+    triangle turns by more than 60 degrees, and none gets thin."""
     half = np.float32(0.5)
     none = np.float32(0.0)
     ring = np.empty(MOST_RING, np.int64)
@@ -62,8 +61,6 @@ def collapse_short(
             count_a = whole_ring(next_corner(c), opposite, mark, ring)
             if count_a < 0 or count_b < 0 or can_collapse(c, vertex, opposite, first, ring, other) == 0:
                 continue
-            if state[LOG] + 1 > log.shape[0]:
-                return -1
             for axis in range(3):
                 middle[0, axis] = half * position[a, axis] + half * position[b, axis]
             good = True

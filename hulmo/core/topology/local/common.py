@@ -2,7 +2,8 @@
 
 Work happens on whole arrays with room behind their used part. `work` lists the triangles of the piece, new ones behind them;
 `mark` is 1 for those. Only edges with both triangles in the piece are touched, so nothing outside changes but who lies
-across the rim. Every change of a vertex is logged as a blend: row = sum of share x old rows. Position follows at once; the
+across the rim. The caller sees to it that there is room for as many vertices and triangles as `work` can take, and for a log
+of all of them. Every change of a vertex is logged as a blend: row = sum of share x old rows. Position follows at once; the
 caller replays the log on all other columns.
 """
 

@@ -10,7 +10,6 @@ from hulmo.core.topology.local.common import (
     ARRAYS,
     DONE,
     KEPT,
-    LOG,
     TOUCHED,
     WORK,
     blend_row,
@@ -36,7 +35,7 @@ def ease(
     """Slide vertices next to a change toward the middle of their neighbours, within the triangles around them.
 
     The new place is a blend of the three corners of the triangle it lies in, so form, layers and grounds slide with it.
-    Vertices at creases (a triangle more than 45 degrees off) stay. -1: no more room.
+    Vertices at creases (a triangle more than 45 degrees off) stay.
     """
     ring = np.empty(MOST_RING, np.int64)
     face = np.empty(3, np.float64)
@@ -58,8 +57,6 @@ def ease(
             count = whole_ring(start, opposite, mark, ring)
             if count < 3 or not near(position, v, v, centre, reach):
                 continue
-            if state[LOG] + 1 > log.shape[0]:
-                return -1
             normal[:] = 0.0
             way[:] = 0.0
             for at in range(count):

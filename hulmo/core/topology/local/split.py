@@ -13,7 +13,6 @@ from hulmo.core.topology.local.common import (
     FREE_FACES,
     FREE_ROWS,
     GUARDED,
-    LOG,
     ROWS,
     SEAM,
     TOUCHED,
@@ -61,12 +60,7 @@ def split_long(
                 continue  # halving the shorter sides beside one that may not be split would never end
             if (o < 0 and locked) or (o >= 0 and mark[o // 3] == 0) or not touches(position, a, b, centre, reach):
                 continue
-            if (
-                state[FREE_ROWS] + position.shape[0] - state[ROWS] < 1
-                or state[FREE_FACES] + region.shape[0] - state[FACES] < 2
-                or state[WORK] + 2 > work.size
-                or state[LOG] + 1 > log.shape[0]
-            ):
+            if state[WORK] + 2 > work.size:
                 return -1
             u = o // 3
             on_seam = o >= 0 and seam(c, opposite, region, uv)

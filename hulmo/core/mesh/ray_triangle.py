@@ -1,0 +1,43 @@
+"""Where a line meets a triangle: the inlined heart of every search along a line."""
+
+import numpy as np
+from numba import njit
+
+
+@njit(inline="always")
+def ray_triangle(position, p, q, r, ox, oy, oz, dx, dy, dz, slack, flat):  # type: ignore[no-untyped-def]
+    """Distance along a line, in lengths of its direction, and the shares of the second and third corner; nan for a miss.
+
+    `slack` is how far beyond its sides a triangle counts, as a share of them; `flat` the size of the determinant up to which
+    the line counts as lying in the plane.
+
+    Möller and Trumbore, "Fast, minimum storage ray-triangle intersection" (1997), in double precision.
+    """
+    px = np.float64(position[p, 0])
+    py = np.float64(position[p, 1])
+    pz = np.float64(position[p, 2])
+    ax = position[q, 0] - px
+    ay = position[q, 1] - py
+    az = position[q, 2] - pz
+    bx = position[r, 0] - px
+    by = position[r, 1] - py
+    bz = position[r, 2] - pz
+    hx = dy * bz - dz * by
+    hy = dz * bx - dx * bz
+    hz = dx * by - dy * bx
+    det = ax * hx + ay * hy + az * hz
+    if abs(det) <= flat:
+        return np.nan, 0.0, 0.0
+    sx = ox - px
+    sy = oy - py
+    sz = oz - pz
+    u = (sx * hx + sy * hy + sz * hz) / det
+    if u < -slack or u > 1.0 + slack:
+        return np.nan, u, 0.0
+    qx = sy * az - sz * ay
+    qy = sz * ax - sx * az
+    qz = sx * ay - sy * ax
+    v = (dx * qx + dy * qy + dz * qz) / det
+    if v < -slack or u + v > 1.0 + slack:
+        return np.nan, u, v
+    return (bx * qx + by * qy + bz * qz) / det, u, v

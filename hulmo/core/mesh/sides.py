@@ -1,0 +1,35 @@
+"""Lengths of sides and facing of triangles."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.mesh.body import Body
+
+Triangles = NDArray[np.int32]
+
+SAMPLE = 20_000
+"""Triangles that the mean edge is taken from."""
+
+
+def side_lengths(position: NDArray[np.floating], triangles: Triangles) -> NDArray[np.floating]:
+    """(M, 3) lengths of the sides of triangles, metres: from the third corner to the first, and so on."""
+    at = np.take(position, triangles, axis=0)
+    side = at - np.roll(at, 1, axis=1)
+    return np.asarray(np.sqrt(np.einsum("ijk,ijk->ij", side, side)))
+
+
+def unit_normals(position: NDArray[np.floating], triangles: Triangles) -> NDArray[np.float64]:
+    """(M, 3) unit normals of triangles; of no length where a triangle has no area."""
+    a, b, c = (np.take(position, triangles[:, i], axis=0).astype(np.float64) for i in range(3))
+    normal = np.cross(b - a, c - a)
+    return np.asarray(normal / np.maximum(np.linalg.norm(normal, axis=1), 1e-300)[:, None])
+
+
+def mean_edge(body: Body) -> float:
+    """Mean edge length of a body, metres, from some thousand of its triangles; 1 for a body without any."""
+    triangles = body.corners.triangles
+    triangles = triangles[:: max(1, triangles.shape[0] // SAMPLE)]
+    triangles = triangles[triangles[:, 0] >= 0]
+    if not triangles.size:
+        return 1.0
+    return max(float(side_lengths(body.vertices["position"], triangles).mean()), 1e-6)
