@@ -247,6 +247,80 @@ def flowstone() -> Picture:
     return Picture(colour, height, np.clip(0.3 + 0.35 * (1 - rims) + 0.12 * grain, 0, 1), 7.0)
 
 
+def broken_limestone() -> Picture:
+    first, second, index, dy, dx = cells(141, 64, 0.1)
+    crack = 1 - step(second - first, 0.02, 0.14)
+    tilt = dy * (per_cell(142, index) - 0.5) + dx * (per_cell(143, index) - 0.5)
+    grain = fbm(144, 0.9, 12)
+    height = spread(0.5 * per_cell(145, index) + 0.7 * tilt + 0.2 * fbm(146, 1.6, 3) + 0.1 * grain - 0.5 * crack)
+    tone = spread(0.35 * per_cell(147, index) + 0.4 * fbm(148, 1.5, 2) + 0.25 * grain - 0.7 * hollow(height, 5))
+    colour = ramp(tone, (0, "#5b564e"), (0.4, "#837c70"), (0.75, "#a69e90"), (1, "#c2bbab"))
+    colour = over(colour, "#8f6f4a", 0.35 * step(fbm(149, 1.7, 2), 0.62, 0.9))
+    return Picture(over(colour, "#2c2823", 0.7 * crack), height, np.clip(0.78 + 0.14 * grain, 0, 1), 9.0)
+
+
+def washed_gravel() -> Picture:
+    height = np.zeros((SIZE, SIZE))
+    colour = ramp(fbm(151, 1.0, 8), (0, "#3a342c"), (1, "#5c5346"))
+    for layer, (count, lift) in enumerate(((3000, 0.2), (1100, 0.45), (380, 0.7))):
+        first, _, index, _, _ = cells(152 + 10 * layer, count, 0.01)
+        keep = per_cell(153 + layer, index) > (0.1, 0.4, 0.6)[layer]
+        dome = np.sqrt(np.clip(1 - (first / 0.46) ** 2, 0, 1))
+        stone = np.where(keep & (dome > 0), lift + 0.35 * dome, -1)
+        share = ((stone > height) & keep) * step(dome, 0.05, 0.3)
+        shade = np.clip(0.2 + 0.7 * per_cell(154 + layer, index) + 0.2 * (fbm(155 + layer, 1.0, 8) - 0.5), 0, 1)
+        pebble = ramp(shade, (0, "#57503f"), (0.35, "#857a66"), (0.6, "#a3947b"), (0.85, "#8b8d8a"), (1, "#cfc7b5"))
+        colour = over(colour, pebble, share)
+        height = np.maximum(height, stone)
+    height = spread(height)
+    colour = over(colour, "#1d1a15", np.clip(3.0 * hollow(height, 5), 0, 0.7))
+    return Picture(colour, height, np.clip(0.5 + 0.25 * fbm(158, 1.0, 8), 0, 1), 8.0)
+
+
+def dark_dust() -> Picture:
+    grain = fbm(161, 0.35, 50)
+    drift = fbm(162, 2.1, 2)
+    first, _, index, _, _ = cells(163, 1200)
+    clods = (per_cell(164, index) > 0.9) * np.sqrt(np.clip(1 - (first / 0.3) ** 2, 0, 1))
+    height = spread(0.6 * drift + 0.2 * grain + 0.3 * clods)
+    tone = spread(0.5 * drift + 0.35 * grain + 0.25 * fbm(165, 1.5, 3))
+    colour = ramp(tone, (0, "#241f1f"), (0.45, "#3b3433"), (0.8, "#544a47"), (1, "#6b5f59"))
+    return Picture(over(colour, "#766a63", 0.5 * clods), height, np.clip(0.9 + 0.06 * grain, 0, 1), 4.0)
+
+
+def sulphur() -> Picture:
+    first, second, index, _, _ = cells(171, 220, 0.14)
+    crust = step(second - first, 0.02, 0.2)
+    grain = fbm(172, 0.8, 18)
+    height = spread(0.45 * crust + 0.35 * fbm(173, 1.8, 2) + 0.2 * grain)
+    tone = spread(0.45 * fbm(174, 1.6, 2) + 0.25 * per_cell(175, index) + 0.25 * grain - 0.5 * hollow(height, 5))
+    colour = ramp(tone, (0, "#7d6420"), (0.35, "#b3983a"), (0.7, "#d6c364"), (1, "#ece3a5"))
+    colour = over(colour, "#8a4a22", 0.4 * step(fbm(176, 1.8, 2), 0.66, 0.9))
+    return Picture(over(colour, "#5a4a22", 0.5 * (1 - crust)), height, np.clip(0.72 + 0.18 * grain, 0, 1), 6.0)
+
+
+def peat() -> Picture:
+    fibres = bent(fbm(181, 0.9, 14, 0.3), 182, 0.1)
+    grain = fbm(183, 0.6, 30)
+    wet = step(fbm(184, 1.9, 2), 0.6, 0.8)
+    height = spread(0.5 * fbm(185, 1.8, 2) + 0.3 * fibres + 0.15 * grain - 0.3 * wet)
+    tone = spread(0.45 * fbm(186, 1.5, 3) + 0.35 * fibres + 0.25 * grain - 0.6 * hollow(height, 5))
+    colour = ramp(tone, (0, "#1c140f"), (0.4, "#34261b"), (0.75, "#4f3b29"), (1, "#6d5439"))
+    return Picture(over(colour, "#15100d", 0.5 * wet), height, np.clip(0.85 - 0.45 * wet + 0.08 * grain, 0, 1), 6.0)
+
+
+def heath() -> Picture:
+    first, _, index, _, _ = cells(191, 420, 0.04)
+    bush = np.sqrt(np.clip(1 - (first / 0.62) ** 2, 0, 1)) * (per_cell(192, index) > 0.12)
+    twigs = bent(fbm(193, 0.5, 44), 194, 0.015)
+    height = spread(0.6 * bush + 0.25 * twigs + 0.2 * fbm(195, 1.6, 3))
+    tone = spread(0.4 * bush + 0.4 * twigs + 0.25 * per_cell(196, index) - 0.7 * hollow(height, 4))
+    colour = ramp(tone, (0, "#231d18"), (0.35, "#40382a"), (0.65, "#5e5a3c"), (1, "#85805a"))
+    bloom = step(twigs, 0.48, 0.7) * step(bush, 0.25, 0.6) * (per_cell(197, index) > 0.35)
+    colour = over(colour, ramp(per_cell(198, index), (0, "#7b4a6c"), (1, "#a4789c")), 0.75 * bloom)
+    return Picture(colour, height, np.clip(0.88 + 0.08 * twigs, 0, 1), 9.0)
+
+
 SETS = (
     ("basalt", "Dark basalt", "Broken dark lava rock with lichen.", 4.0, basalt),
     ("bleached_ledge", "Bleached ledge", "Pale bedded rock, dry and salt-stained.", 4.0, bleached_ledge),
@@ -258,6 +332,12 @@ SETS = (
     ("frost", "Frost", "Fine dry frost over drifts.", 3.0, frost),
     ("mud_bank", "Mud bank", "Drying mud with wide cracks.", 2.5, mud_bank),
     ("flowstone", "Flowstone", "Cave calcite in rims and sheets.", 3.0, flowstone),
+    ("broken_limestone", "Broken limestone", "Fallen blocks and shards of pale limestone.", 3.5, broken_limestone),
+    ("washed_gravel", "Washed gravel", "Rounded pebbles, left by running water.", 1.8, washed_gravel),
+    ("dark_dust", "Dark dust", "Fine dark dust with clods.", 4.0, dark_dust),
+    ("sulphur", "Sulphur crust", "Yellow crust, cracked and stained.", 3.0, sulphur),
+    ("peat", "Peat", "Wet dark peat with fibres.", 2.5, peat),
+    ("heath", "Heath", "Low heather in bloom, seen from above.", 3.0, heath),
 )
 
 

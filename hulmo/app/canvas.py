@@ -59,6 +59,8 @@ class Canvas(QOpenGLWidget):
         self._session = session
         self._paper = _paper(theme)
         self._stale = True
+        self._shown_ground = 0
+        self._dotted = False
         self._told: list[str] = []
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
@@ -68,6 +70,8 @@ class Canvas(QOpenGLWidget):
         self._going.setInterval(0)
         self._going.timeout.connect(self._go_on)
         session.changed.connect(self._changed)
+        session.settings_changed.connect(self._hand_changed)
+        session.tool_changed.connect(self._tool_changed)
         session.replaced.connect(self._replaced)
 
     @property
@@ -260,7 +264,18 @@ class Canvas(QOpenGLWidget):
         marks.camera = self.camera if there else None
         marks.depth = max(float((self.camera.eye - bounds.centre) @ self.camera.back), self.camera.near * 2)
         marks.dark = not LOOKS[self.look].sky and sum(self._paper.low) < DARK
-        marks.legend = legend(LOOKS[self.look], self.look_values[self.look], bounds) if there else None
+        project = self._session.project
+        marks.legend = None
+        if there:
+            marks.legend = legend(
+                LOOKS[self.look], self.look_values[self.look], bounds, project.ground_names, self._session.ground,
+                project.blend.together,
+            )  # fmt: skip
+        self.picture.renderer.ground = self._session.ground
+        body = self._session.body
+        self.picture.renderer.vertices_of = (
+            body.ident if body is not None and self._session.tool.kind == "vertices" else 0
+        )
         marks.hint = "" if there else "Choose a base form on the left, then press Build."
         self.overlay.update()
 
@@ -268,6 +283,17 @@ class Canvas(QOpenGLWidget):
         if problems and problems != self._told:
             self._session.noticed.emit("Drawn in plain grey: " + "; ".join(problems))
         self._told = list(problems)
+
+    def _tool_changed(self) -> None:
+        shown = self._session.tool.kind == "vertices"
+        if shown != self._dotted:
+            self._dotted = shown
+            self.redraw()
+
+    def _hand_changed(self) -> None:
+        if self.look == "weight" and self._shown_ground != self._session.ground:
+            self._shown_ground = self._session.ground
+            self.redraw()
 
     def _changed(self, change: Change) -> None:
         if self.picture is not None:

@@ -22,6 +22,14 @@ def ask_folder(parent: QWidget, start: pathlib.Path, then: Callable[[pathlib.Pat
     return _show(dialog, then)
 
 
+def ask_texture(parent: QWidget, start: pathlib.Path, then: Callable[[pathlib.Path], None]) -> QFileDialog:
+    """Ask for one image of a texture set."""
+    kinds = "Images (*.png *.jpg *.jpeg *.tif *.tiff *.bmp *.webp *.tga)"
+    dialog = _dialog(parent, "One image of the set, such as its albedo", start, kinds)
+    dialog.setFileMode(QFileDialog.FileMode.ExistingFile)
+    return _show(dialog, then)
+
+
 def ask_image(parent: QWidget, then: Callable[[pathlib.Path], None]) -> QFileDialog:
     """Ask for a grey image."""
     dialog = _dialog(parent, "Image to lay as relief", pathlib.Path.home(), "Images (*.png *.tif *.tiff *.jpg *.jpeg)")

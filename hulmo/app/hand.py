@@ -16,8 +16,9 @@ from hulmo.app.navigation import Gesture, Navigation, keyed, wheeled
 from hulmo.app.overlay import Overlay
 from hulmo.app.session import WAIT, Session
 from hulmo.core.brushes import BRUSHES
-from hulmo.core.commands import Stroke
+from hulmo.core.commands import PlaceFigure, Stroke
 from hulmo.core.errors import HulmoError
+from hulmo.core.ground.weights import weights_of
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.layer import FORM
 from hulmo.core.mesh.spatial_index import SurfacePoint
@@ -76,9 +77,12 @@ class Hand(QObject):
     -------
     pointed : object
         The SurfacePoint under the pointer, or None.
+    filled : object
+        The SurfacePoint that was pressed with Fill in hand.
     """
 
     pointed = pyqtSignal(object)
+    filled = pyqtSignal(object)
 
     def __init__(self, session: Session, view: View, overlay: Overlay, parent: QObject) -> None:
         super().__init__(parent)
@@ -102,6 +106,7 @@ class Hand(QObject):
         session.tool_changed.connect(self.refresh)
         session.settings_changed.connect(self.refresh)
         session.bore.changed.connect(self.refresh)
+        session.chooser.changed.connect(self.refresh)
 
     @property
     def brush(self) -> Brush | None:
@@ -120,7 +125,14 @@ class Hand(QObject):
         left = button == Qt.MouseButton.LeftButton
         boring = left and self._session.tool.kind == "bore" and Qt.Key.Key_Space not in self._held
         self.grips.boring = boring
-        if left and not self._session.busy and self.grips.press(at):
+        aimed = left and Qt.Key.Key_Space not in self._held and not self._session.busy
+        if aimed and self._session.once:
+            self._press_once(at)
+        elif aimed and self._session.tool.kind == "fill" and self._find(at) is not None:
+            self.filled.emit(self._hit)
+        elif aimed and self._session.tool.kind == "vertices" and self._session.body is not None:
+            self._session.chooser.press(self._session.body, at, self._find(at), _way())
+        elif left and not self._session.busy and self.grips.press(at):
             pass  # a handle was taken
         elif boring and self._session.body is not None and not self._session.busy:
             self._session.bore.press(self._session.body, *self._ray(at), self._on_page(at))
@@ -142,6 +154,9 @@ class Hand(QObject):
             self._size(at)
             return
         self._pointer = at
+        if self._session.chooser.held and self._session.body is not None:
+            self._session.chooser.move(self._session.body, at, self._find(at))
+            return
         if self.grips.held:
             self.grips.move(at, _holds(Qt.KeyboardModifier.ControlModifier), _holds(Qt.KeyboardModifier.ShiftModifier))
             return
@@ -156,7 +171,10 @@ class Hand(QObject):
 
     def release(self, button: Qt.MouseButton) -> None:
         """End what was begun."""
-        if self._sizing is not None:
+        if self._session.chooser.held and self._session.body is not None:
+            view = self._view
+            self._session.chooser.release(self._session.body, view.camera, view.width(), view.height())
+        elif self._sizing is not None:
             self._sizing = None
         elif self.grips.held:
             self.grips.release()
@@ -221,9 +239,12 @@ class Hand(QObject):
         if self._hit is not None and (body is None or not body.corners.holds(self._hit.triangle)):
             self._hit = None  # the triangle is gone from under the pointer
         marks.ring, marks.loose, marks.twins = None, None, []
+        marks.outline = self._session.chooser.outline
         marks.path = np.array(self._session.bore.points).reshape(-1, 3)
         marks.section = None if self.grips.section is None else self.grips.section[1:]
-        if (
+        if self._session.once and self._pointer is not None:
+            marks.loose = self._pointer
+        elif (
             brush is not None
             and body is not None
             and body.shown
@@ -241,6 +262,17 @@ class Hand(QObject):
                 marks.twins = twin_rims(body, values, ray)
         self._overlay.update()
 
+    def pick(self) -> None:
+        """Take the ground that lies most under the pointer in hand; with nothing there, at the next press."""
+        hit, body = self._hit, self._session.body
+        if hit is None or body is None:
+            self._session.do_once("pick")
+            return
+        rows = body.corners.vertex[3 * hit.triangle : 3 * hit.triangle + 3]
+        shares = hit.weights @ weights_of(body, len(self._session.project.grounds))[rows]
+        self._session.choose_ground(int(np.argmax(shares)))
+        self._session.do_once("")
+
     def change_radius(self, factor: float) -> None:
         """Make the brush in hand larger or smaller."""
         tool = self._session.tool
@@ -250,6 +282,22 @@ class Hand(QObject):
     def change_strength(self, step: float) -> None:
         """Make the brush in hand stronger or weaker, in percent."""
         self._set("strength", lambda value: value + step)
+
+    def _find(self, at: QPointF) -> SurfacePoint | None:
+        body = self._session.body
+        self._hit = None if body is None or not body.shown else self._seen(body, at)
+        return self._hit
+
+    def _press_once(self, at: QPointF) -> None:
+        hit = self._find(at)
+        if hit is None:
+            self._session.do_once("")
+        elif self._session.once == "pick":
+            self.pick()
+        else:
+            self._session.do_once("")
+            x, y, z = (float(value) for value in hit.position)
+            self._session.do(PlaceFigure((x, y, z)))
 
     def _values(self, brush: Brush) -> Values:
         values = dict(self._session.brush_values(brush.name))
@@ -362,6 +410,12 @@ class Hand(QObject):
 
 def _holds(key: Qt.KeyboardModifier) -> bool:
     return bool(QApplication.keyboardModifiers() & key)
+
+
+def _way() -> str:
+    if _holds(Qt.KeyboardModifier.ControlModifier):
+        return "take"
+    return "add" if _holds(Qt.KeyboardModifier.ShiftModifier) else "set"
 
 
 def _tidy(value: float) -> float:

@@ -26,6 +26,8 @@ class Heading(QWidget):
         "new", "open", "save", "save_as", "frame" or "night".
     inside_turned : bool
         Section plane and lamp are wanted, or not.
+    figure_turned : bool
+        The scale figure is to be placed, or to go.
     recent_chosen : str
         Path of a file opened before.
     """
@@ -34,6 +36,7 @@ class Heading(QWidget):
     asked = pyqtSignal(str)
     recent_chosen = pyqtSignal(str)
     inside_turned = pyqtSignal(bool)
+    figure_turned = pyqtSignal(bool)
 
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -80,10 +83,11 @@ class Heading(QWidget):
             group.addButton(button)
             self.looks[look.name] = button
             row.addWidget(button)
-        self.measures = self._measures_button()
+        self.measures = self._more_button()
         group.addButton(self.measures)
         row.addWidget(self.measures)
         row.addWidget(self._inside_button())
+        row.addWidget(self._figure_button())
         row.addStretch(1)
         row.addWidget(self._button("frame", "Frame", "Show all of it", "Home"))
         rule = QFrame()
@@ -102,6 +106,7 @@ class Heading(QWidget):
         self.set_theme(theme)
         session.saved_changed.connect(self.refresh)
         session.job_changed.connect(self.refresh)
+        session.tool_changed.connect(self.refresh)
         self.refresh()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
@@ -126,8 +131,8 @@ class Heading(QWidget):
         """Show name, saved state, and what can be undone."""
         session = self._session
         text = session.project.name if session.path is None else session.path.stem
-        self._name.setText(self._name.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, 150))
-        state = "not saved yet" if session.unsaved else ("saved" if session.path else "")
+        self._name.setText(self._name.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, 130))
+        state = "unsaved" if session.unsaved else ("saved" if session.path else "")
         self._state.setToolTip(state)
         self._state.setText(("•" if session.unsaved else "") if self.property("compact") else state)
         for name, label, verb in (
@@ -139,14 +144,16 @@ class Heading(QWidget):
             self.buttons[name].setEnabled(there and not session.busy)
             key = "Ctrl+Z" if name == "undo" else "Ctrl+Shift+Z"
             self.buttons[name].setToolTip(f"{verb}: {label or 'nothing'} ({key})")
+        self.figure.setChecked(session.project.figure is not None or session.once == "figure")
         for name in ("new", "open", "save", "save_as"):
             self.buttons[name].setEnabled(not session.busy)
 
     def show_look(self, name: str) -> None:
         """Mark the look that is shown."""
-        measured = bool(LOOKS[name].measure)
-        (self.measures if measured else self.looks[name]).setChecked(True)
-        self.measures.setText(LOOKS[name].label if measured else "Measure")
+        look = LOOKS[name]
+        (self.measures if look.measure else self.looks[name]).setChecked(True)
+        self.measures.setText(look.label.split(" ")[0] if look.measure else "More")
+        self.measures.setToolTip(look.label if look.measure else "Looks that measure the shape and the paint on it")
 
     def _inside_button(self) -> QToolButton:
         self.inside = QToolButton()
@@ -157,21 +164,34 @@ class Heading(QWidget):
         self.inside.toggled.connect(self.inside_turned)
         return self.inside
 
-    def _measures_button(self) -> QToolButton:
+    def _figure_button(self) -> QToolButton:
+        self.figure = QToolButton()
+        self.figure.setText("Figure")
+        self.figure.setCheckable(True)
+        self.figure.setAccessibleName("Scale figure")
+        self.figure.setToolTip(
+            "Stand a person of 1.8 m on the ground, to judge size by; press again to take it away (C)"
+        )
+        self.figure.clicked.connect(self.figure_turned)
+        return self.figure
+
+    def _more_button(self) -> QToolButton:
         button = QToolButton()
-        button.setText("Measure")
+        button.setText("More")
         button.setCheckable(True)
-        button.setAccessibleName("Measuring looks")
-        button.setToolTip("Height, slope, curvature, triangles pulled long (5 to 8)")
+        button.setAccessibleName("More looks")
+        button.setToolTip("Looks that measure the shape (5 to 8) and the paint on it (F6 to F12)")
         button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         menu = QMenu(self)
         menu.setToolTipsVisible(True)
-        for look in LOOKS.values():
-            if look.measure:
-                action = menu.addAction(f"{look.label}\t{look.key}")
-                assert action is not None
-                action.setToolTip(look.help)
-                action.triggered.connect(lambda _, name=look.name: self.look_chosen.emit(name))
+        for weighted in (False, True):
+            menu.addSection("Grounds" if weighted else "Shape")
+            for look in LOOKS.values():
+                if look.measure and look.weighted == weighted:
+                    action = menu.addAction(f"{look.label}\t{look.key}")
+                    assert action is not None
+                    action.setToolTip(look.help)
+                    action.triggered.connect(lambda _, name=look.name: self.look_chosen.emit(name))
         button.setMenu(menu)
         return button
 

@@ -14,6 +14,7 @@ from hulmo.app.cards.bore_card import BoreCard
 from hulmo.app.cards.brush_card import BrushCard
 from hulmo.app.cards.care_card import CareCard
 from hulmo.app.cards.export_card import ExportCard
+from hulmo.app.cards.fill_card import FillCard
 from hulmo.app.cards.form_card import FormCard
 from hulmo.app.cards.ground_card import GroundCard
 from hulmo.app.cards.guard_card import GuardCard
@@ -23,6 +24,8 @@ from hulmo.app.cards.light_card import LightCard
 from hulmo.app.cards.look_card import LookCard
 from hulmo.app.cards.operation_card import OperationCard
 from hulmo.app.cards.relief_card import ReliefCard
+from hulmo.app.cards.rule_card import RuleCard
+from hulmo.app.cards.vertex_card import VertexCard
 from hulmo.app.heading import Heading
 from hulmo.app.notice import Notice
 from hulmo.app.pen import PracticePen, pen_strokes
@@ -30,7 +33,7 @@ from hulmo.app.reading import Reading
 from hulmo.app.route import Route
 from hulmo.app.session import WAIT, Session
 from hulmo.app.stages import STAGES, Tool, tool_named
-from hulmo.core.commands import AddGround, Fill, ImportBody
+from hulmo.core.commands import AddGround, Cure, ImportBody, PlaceFigure
 from hulmo.core.journal import Leftover
 from hulmo.core.kernel import load_next
 from hulmo.render.looks import LOOKS
@@ -66,12 +69,15 @@ class MainWindow(QMainWindow):
         self.bore_card = BoreCard(session, self.theme)
         self.operation_card = OperationCard(session, self.theme)
         self.care_card = CareCard(session, self.theme)
+        self.fill_card = FillCard(session, self.theme)
+        self.rule_card = RuleCard(session, self.theme)
+        self.vertex_card = VertexCard(session, self.theme)
         self.export_card = ExportCard(session, self.theme)
         self._themed = (
             self.heading, self.route, self.canvas, self.brush_card, self.form_card, self.ground_card, self.light_card,
             self.export_card, self.layer_card, self.relief_card, self.guard_card,
             self.look_card, self.operation_card, self.body_card, self.bore_card,
-            self.inside_card, self.care_card,
+            self.inside_card, self.care_card, self.fill_card, self.rule_card, self.vertex_card,
         )  # fmt: skip
         self.setCentralWidget(self._lay_out())
         self.notice = Notice(self.canvas)
@@ -121,7 +127,7 @@ class MainWindow(QMainWindow):
         for card in (
             self.form_card, self.operation_card, self.care_card, self.bore_card, self.body_card, self.brush_card,
             self.relief_card, self.guard_card,
-            self.layer_card,
+            self.layer_card, self.fill_card, self.rule_card, self.vertex_card,
             self.ground_card, self.light_card, self.export_card, self.look_card, self.inside_card,
         ):  # fmt: skip
             column.addWidget(card)
@@ -155,15 +161,19 @@ class MainWindow(QMainWindow):
         self.heading.inside_turned.connect(self.inside_card.turn)
         self.inside_card.changed.connect(self.canvas.set_inside)
         self.canvas.hand.grips.section_moved.connect(self.inside_card.set_values)
+        self.canvas.hand.filled.connect(self.fill_card.fill)
+        self.heading.figure_turned.connect(self._turn_figure)
         self.care_card.marked.connect(self.canvas.mark)
         self.care_card.led.connect(self.canvas.go_to)
         self.look_card.changed.connect(self.canvas.set_look_value)
+        self.look_card.cure_asked.connect(self._refine_borders)
         self.layer_card.change_asked.connect(self.relief_card.change)
         self.brush_card.practised.connect(self._practise)
         self.heading.asked.connect(self._asked)
         self.heading.recent_chosen.connect(lambda name: self._before_leaving(lambda: self._open(pathlib.Path(name))))
         self.route.action_taken = self._act
         self.ground_card.folder_asked.connect(self._ask_folder)
+        self.ground_card.image_asked.connect(lambda: files.ask_texture(self, self._folder(), self._add_ground))
         self.export_card.asked.connect(self._ask_export)
         self.session.noticed.connect(self.notice.say)
         self.session.saved_changed.connect(self._show_title)
@@ -187,6 +197,7 @@ class MainWindow(QMainWindow):
         ):  # fmt: skip
             key(text, lambda name=name: self._asked(name))  # type: ignore[misc]
         key("9", self.heading.inside.toggle)
+        key("C", self.heading.figure.click)
         key("Ctrl+Z", self.session.undo)
         key("Ctrl+Shift+Z", self.session.redo)
         key("Ctrl+Y", self.session.redo)
@@ -208,6 +219,20 @@ class MainWindow(QMainWindow):
         self.theme = chosen
         QSettings().setValue("theme", chosen.name)
         self._show_theme()
+
+    def _refine_borders(self, limit: float) -> None:
+        body = self.session.body
+        if body is not None:
+            self.session.do_long(Cure(body.name, "border", limit))
+
+    def _turn_figure(self, on: bool) -> None:
+        if on:
+            self.session.do_once("figure")
+            self.notice.say("Press on the ground where a person of 1.8 m is to stand.")
+        elif self.session.project.figure is not None:
+            self.session.do(PlaceFigure())
+        else:
+            self.session.do_once("")
 
     def _practise(self, name: str) -> None:
         self.canvas.setFocus()
@@ -257,17 +282,13 @@ class MainWindow(QMainWindow):
             self._save_as(None)
 
     def _act(self, tool: Tool) -> None:
-        body = self.session.body
         if tool is tool_named("action", "import"):
             if self.session.busy:
                 self.session.noticed.emit(WAIT)
             else:
                 files.ask_mesh(self, self._folder(), self._import)
-        if tool is tool_named("action", "fill"):
-            if body is None:
-                self.session.noticed.emit("There is no body to fill yet. Build a base form first.")
-            else:
-                self.session.do(Fill(body.name, self.session.project.grounds[self.session.ground].name))
+        if tool is tool_named("action", "pick"):
+            self.canvas.hand.pick()
 
     def _import(self, path: pathlib.Path) -> None:
         def told() -> None:
@@ -309,11 +330,11 @@ class MainWindow(QMainWindow):
         )
 
     def _ask_folder(self) -> None:
-        def chosen(folder: pathlib.Path) -> None:
-            if self.session.do(AddGround(str(folder))):
-                self.session.choose_ground(len(self.session.project.grounds) - 1)
+        files.ask_folder(self, self._folder(), self._add_ground)
 
-        files.ask_folder(self, self._folder(), chosen)
+    def _add_ground(self, path: pathlib.Path) -> None:
+        if self.session.do(AddGround(str(path))):
+            self.session.choose_ground(len(self.session.project.grounds) - 1)
 
     def _before_leaving(self, go: Callable[[], None]) -> None:
         if not self.session.unsaved:

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QFont, QLinearGradient, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QFont, QFontMetrics, QLinearGradient, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from hulmo.app.theme import HEAD_FONT, TEXT_FONT
@@ -52,6 +52,7 @@ class Marks:
     path: Points = field(default_factory=lambda: np.empty((0, 3)))
     section: tuple[NDArray[np.float64], NDArray[np.float64]] | None = None
     loose: QPointF | None = None
+    outline: list[QPointF] = field(default_factory=list)
     hint: str = ""
     depth: float = 1.0
     dark: bool = False
@@ -89,6 +90,8 @@ class Overlay(QWidget):
             self._rose(painter, camera)
         if self.marks.legend is not None:
             self._legend(painter, self.marks.legend)
+        if len(self.marks.outline) > 1:
+            self._outline(painter, self.marks.outline)
         if self.marks.loose is not None:
             painter.setPen(QPen(QColor(120, 120, 112, 150), 1.2, Qt.PenStyle.DotLine))
             painter.drawEllipse(self.marks.loose, 13.0, 13.0)
@@ -180,17 +183,48 @@ class Overlay(QWidget):
         painter.setBrush(Qt.BrushStyle.NoBrush)
         self._text(painter, QPointF(left, low - 11), f"{length:g} m")
 
+    def _outline(self, painter: QPainter, points: list[QPointF]) -> None:
+        for colour, width in ((QColor(22, 32, 33, 120), 3.0), (QColor(250, 247, 238, 230), 1.4)):
+            painter.setPen(QPen(colour, width, Qt.PenStyle.DashLine))
+            if len(points) == 2:
+                painter.drawRect(QRectF(points[0], points[1]).normalized())
+            else:
+                painter.drawPolygon(QPolygonF(points))
+
+    def _key(self, painter: QPainter, legend: Legend) -> None:
+        rows, wide = -(-len(legend.key) // 2), 134.0
+        left, top = self.width() - 2 * wide - 24.0, self.height() - 40.0 - 17.0 * rows
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(250, 247, 238, 215))
+        painter.drawRoundedRect(QRectF(left, top, 2 * wide + 14, 30 + 17.0 * rows), 6, 6)
+        painter.setFont(QFont(TEXT_FONT, 9, QFont.Weight.DemiBold))
+        painter.setPen(INK)
+        painter.drawText(QRectF(left + 10, top + 5, 250, 18), Qt.AlignmentFlag.AlignLeft, legend.title)
+        font = QFont(TEXT_FONT, 9)
+        painter.setFont(font)
+        for i, (colour, text) in enumerate(legend.key):
+            x, y = left + 10 + wide * (i // rows), top + 25 + 17.0 * (i % rows)
+            painter.setPen(QPen(INK, 0.8))
+            painter.setBrush(QColor.fromRgbF(*colour))
+            painter.drawRect(QRectF(x, y, 11, 11))
+            short = QFontMetrics(font).elidedText(text, Qt.TextElideMode.ElideRight, int(wide) - 22)
+            painter.drawText(QRectF(x + 16, y - 3, wide - 18, 18), Qt.AlignmentFlag.AlignLeft, short)
+
     def _legend(self, painter: QPainter, legend: Legend) -> None:
+        if legend.key:
+            self._key(painter, legend)
+            return
         width, left, top = 240.0, self.width() - 264.0, self.height() - 46.0
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(250, 247, 238, 205))
         painter.drawRoundedRect(QRectF(left - 12, top - 26, width + 24, 64), 6, 6)
-        shades = QLinearGradient(left, 0, left + width, 0)
-        for i, colour in enumerate(legend.ramp):
-            shades.setColorAt(i / (len(legend.ramp) - 1), QColor.fromRgbF(*colour))
         painter.setPen(QPen(INK, 0.8))
-        painter.setBrush(shades)
-        painter.drawRect(QRectF(left, top, width, 12))
+        if legend.ramp:
+            shades = QLinearGradient(left, 0, left + width, 0)
+            for i, colour in enumerate(legend.ramp):
+                shades.setColorAt(i / (len(legend.ramp) - 1), QColor.fromRgbF(*colour))
+            painter.setBrush(shades)
+            painter.drawRect(QRectF(left, top, width, 12))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setFont(QFont(TEXT_FONT, 9, QFont.Weight.DemiBold))
         painter.setPen(INK)

@@ -8,13 +8,15 @@ from typing import Any
 from PyQt6.QtCore import QObject, QSettings, QStandardPaths, QTimer, pyqtSignal
 
 from hulmo.app.bore_path import BorePath
+from hulmo.app.chooser import Chooser
 from hulmo.app.image_watch import ImageWatch
 from hulmo.app.job import Job
 from hulmo.app.preset_shelf import PresetShelf
 from hulmo.app.preview import Preview
 from hulmo.app.stages import STAGES, Stage, Tool, stage_of, tool_named
+from hulmo.app.texture_watch import TextureWatch
 from hulmo.core.brushes import BRUSHES
-from hulmo.core.commands import Command, RelayRelief
+from hulmo.core.commands import Command, RelayRelief, ReloadTexture
 from hulmo.core.edit import Change
 from hulmo.core.errors import HulmoError
 from hulmo.core.history import History
@@ -78,7 +80,10 @@ class Session(QObject):
         self.layer = FORM
         self.presets = PresetShelf(self)
         self.bore = BorePath(self)
+        self.chooser = Chooser(self)
+        self.once = ""
         self.images = ImageWatch(self)
+        self.textures = TextureWatch(self)
         self.preview = Preview(self)
         self.job: Job | None = None
         self.job_share = 0.0
@@ -97,6 +102,7 @@ class Session(QObject):
         self._snapshot.timeout.connect(self._take_snapshot)
         self.presets.problem.connect(self.noticed)
         self.images.changed.connect(self._relay)
+        self.textures.changed.connect(self._reload)
         self._attach(self.history, None, None)
 
     @property
@@ -128,8 +134,13 @@ class Session(QObject):
 
     def choose_tool(self, tool: Tool) -> None:
         """Take a tool in hand."""
-        self.tool, self.stage = tool, stage_of(tool)
+        self.tool, self.stage, self.once = tool, stage_of(tool), ""
         self._last_tool[self.stage.name] = tool
+        self.tool_changed.emit()
+
+    def do_once(self, what: str) -> None:
+        """Let the next press on the canvas do something else than the tool in hand: "pick" or "figure"; empty for nothing."""
+        self.once = what
         self.tool_changed.emit()
 
     def brush_values(self, name: str) -> Values:
@@ -353,6 +364,7 @@ class Session(QObject):
         self._journal.restart(base, path)
         history.record(self._note)
         self.images.follow(history.project)
+        self.textures.follow(history.project)
         self.replaced.emit()
         self.saved_changed.emit()
 
@@ -363,6 +375,7 @@ class Session(QObject):
             self.layer = FORM
         if change.fields or change.bodies:
             self.images.follow(self.project)
+            self.textures.follow(self.project)
         self.changed.emit(change)
         if not self.history.stroking:
             self.saved_changed.emit()
@@ -375,6 +388,13 @@ class Session(QObject):
         body = next((body for body in self.project.bodies if body.ident == ident), None)
         if body is not None and any(entry.name == layer and entry.laid is not None for entry in body.layers):
             self.do_long(RelayRelief(body.name, layer))
+
+    def _reload(self, texture: str) -> None:
+        # an image of a ground has changed on disk: read it again
+        if self.busy or self.history.stroking:
+            QTimer.singleShot(SNAPSHOT_AFTER, lambda: self._reload(texture))
+        elif texture in self.project.sources:
+            self.do(ReloadTexture(texture))
 
     def _note(self, what: Command | str) -> None:
         self._journal.note(what)

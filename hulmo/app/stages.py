@@ -16,7 +16,7 @@ class Tool:
     Attributes
     ----------
     kind : str
-        "form", "operation", "care", "bore", "brush", "relief", "action", "light" or "export".
+        "form", "operation", "care", "bore", "brush", "fill", "vertices", "rules", "relief", "action", "light" or "export".
     name, label, help, key, icon : str
         `name` is the entry's name in its registry.
     """
@@ -84,13 +84,24 @@ _IMPORT = Tool(
 )
 _BORE = Tool("bore", "bore", "Bore", "Cuts a passage: an arch, a cave.", "O", "bore")
 _CARE = Tool("care", "care", "Mesh care", "Finds thin, turned-over, crossing and other faulty triangles.", "M", "care")
-_FILL = Tool("action", "fill", "Fill", "Lays the ground in hand over the whole body.", "F", "fill")
+_FILL = Tool("fill", "fill", "Fill", "Lays the ground in hand over all of the body, or a part of it.", "F", "fill")
+_PICK = Tool("action", "pick", "Pick", "Takes what lies most under the pointer in hand.", "Shift+P", "pick")
+_VERTICES = Tool(
+    "vertices", "vertices", "By vertex", "Choose vertices and give them exact weights.", "Shift+V", "vertices"
+)
+_RULES = Tool("rules", "rules", "Ground rules", "Where each ground lies of itself.", "Shift+R", "rules")
 _SUN = Tool("light", "sun", "Sun and sky", "Where the sun stands and how strong light is.", "U", "sun")
 
 STAGES: tuple[Stage, ...] = (
     Stage("block", "Block out", "Start from a base form.", "F1", (*_forms(), _IMPORT, _BORE, *_operations(), _CARE)),
     Stage("sculpt", "Sculpt", "Shape the surface.", "F2", (*_brushes("sculpt"), *_reliefs())),
-    Stage("ground", "Ground", "Paint what the land is made of.", "F3", (*_brushes("ground"), _FILL)),
+    Stage(
+        "ground",
+        "Ground",
+        "Paint what the land is made of.",
+        "F3",
+        (*_brushes("ground"), _FILL, _PICK, _VERTICES, _RULES),
+    ),
     Stage("light", "Light", "Set sun and sky.", "F4", (_SUN,)),
     Stage("deliver", "Deliver", "Write files for engines and renderers.", "F5", _exports()),
 )

@@ -1,7 +1,7 @@
 """Every brush there is. To add one: write its file, add one line here."""
 
 from hulmo.core.errors import InvalidInput
-from hulmo.core.ground.brushes import feather, lay, lift
+from hulmo.core.ground.brushes import feather, give_back, lay, lift, set_share, tint
 from hulmo.core.sculpt.brush import Brush
 from hulmo.core.sculpt.brushes import (
     even_out,
@@ -44,6 +44,9 @@ BRUSHES: dict[str, Brush] = {
         lay.BRUSH,
         lift.BRUSH,
         feather.BRUSH,
+        set_share.BRUSH,
+        give_back.BRUSH,
+        tint.BRUSH,
     )
 }
 

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from hulmo.core.commands import Command, LiveStroke, Stroke
 from hulmo.core.edit import Change, Edit, joined
+from hulmo.core.follow import followed
 from hulmo.core.progress import Progress, silent
 from hulmo.core.project import Project
 from hulmo.core.spill import OnDisk, Spill
@@ -153,7 +154,9 @@ class History:
 
     def prepare(self, command: Command, progress: Progress | None = None) -> Edit:
         """The edit of a command, not yet applied; may run in another thread while the project is left alone."""
-        return command.edit(self.project, progress or silent())
+        progress = progress or silent()
+        edit = command.edit(self.project, progress)
+        return edit if command.lays_rules else followed(self.project, edit, progress)
 
     def commit(self, command: Command, edit: Edit) -> None:
         """Apply and remember what `prepare` returned."""

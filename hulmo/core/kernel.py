@@ -22,6 +22,11 @@ KERNEL_MODULES = (
     "hulmo.core.mesh.tree_build",
     "hulmo.core.mesh.tree_query",
     "hulmo.core.mesh.tree_update",
+    "hulmo.core.mesh.rounding",
+    "hulmo.core.mesh.sampled",
+    "hulmo.core.mesh.line_of_sight",
+    "hulmo.core.mesh.shelter",
+    "hulmo.core.mesh.geodesic",
     "hulmo.core.topology.crossing",
     "hulmo.core.topology.local.prepare",
     "hulmo.core.topology.local.split",
@@ -36,6 +41,7 @@ KERNEL_MODULES = (
     "hulmo.core.ground.around",
     "hulmo.core.ground.shift",
     "hulmo.core.ground.quantise",
+    "hulmo.core.ground.hand",
 )
 
 

@@ -27,6 +27,10 @@ class Project:
     viewpoints : tuple of Viewpoint
     textures : mapping
         Texture sets kept in the project: set name, part, encoded image.
+    sources : mapping
+        Where they came from: set name, part, path. Read again when the files change.
+    figure : tuple of float or None
+        Where the scale figure stands, metres.
     """
 
     def __init__(self, name: str = "Untitled") -> None:
@@ -37,6 +41,8 @@ class Project:
         self.light = Light()
         self.viewpoints: tuple[Viewpoint, ...] = ()
         self.textures: Mapping[str, Mapping[str, bytes]] = MappingProxyType({})
+        self.sources: Mapping[str, Mapping[str, str]] = MappingProxyType({})
+        self.figure: tuple[float, float, float] | None = None
 
     def body(self, ident: int) -> Body:
         """A body by its number."""
@@ -69,6 +75,11 @@ class Project:
                 return column
         known = ", ".join(repr(ground.name) for ground in self.grounds)
         raise InvalidInput(f"{where}: there is no ground {name!r}; the project has {known}")
+
+    @property
+    def ground_names(self) -> tuple[str, ...]:
+        """Names of the palette, in the order of the weight columns."""
+        return tuple(ground.name for ground in self.grounds)
 
     def free_body_name(self, wanted: str) -> str:
         """The wanted name, or it with a number where it is taken."""

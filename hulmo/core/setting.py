@@ -2,6 +2,7 @@
 
 import itertools
 import math
+import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
@@ -10,7 +11,7 @@ from hulmo.core.errors import InvalidInput
 Points = tuple[tuple[float, float], ...]
 Value = float | str | bool | Points
 Values = dict[str, Value]
-Only = tuple[tuple[str, str], ...] | None
+Only = tuple[tuple[str, str | bool], ...] | None
 
 
 @dataclass(frozen=True)
@@ -156,10 +157,47 @@ class Picture:
         return value
 
 
-Setting = Number | Choice | Switch | Curve | Picture
+@dataclass(frozen=True)
+class Colour:
+    """A colour, #rrggbb in sRGB."""
+
+    name: str
+    label: str
+    default: str
+    help: str
+    only: Only = None
+
+    def check(self, value: object, where: str) -> str:
+        """The colour, or a clear error."""
+        if not isinstance(value, str) or not re.fullmatch(r"#[0-9a-fA-F]{6}", value):
+            raise InvalidInput(f"{where}: {self.name} is {value!r}; it must be a colour such as '#8a9a5b'")
+        return value
+
+
+@dataclass(frozen=True)
+class Text:
+    """A few words, such as a name."""
+
+    name: str
+    label: str
+    default: str
+    help: str
+    only: Only = None
+
+    def check(self, value: object, where: str) -> str:
+        """The words, or a clear error."""
+        if not isinstance(value, str) or len(value) > MOST_LETTERS:
+            raise InvalidInput(f"{where}: {self.name} must be a text of at most {MOST_LETTERS} letters, not {value!r}")
+        return value
+
+
+Setting = Number | Choice | Switch | Curve | Picture | Colour | Text
 
 MOST_POINTS = 16
 """Points of one curve."""
+
+MOST_LETTERS = 200
+"""Letters of one text."""
 
 
 def complete(settings: Iterable[Setting], given: Mapping[str, object], where: str) -> Values:

@@ -6,22 +6,31 @@ import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
-from hulmo.core.ground.ground import MOST_GROUNDS
+from hulmo.core.ground.brushes.tint import TINT
+from hulmo.core.ground.hand import hand_share
+from hulmo.core.ground.marked import CHOSEN
 from hulmo.core.ground.quantise import quantise
-from hulmo.core.ground.weights import WEIGHT
+from hulmo.core.ground.weights import HAND, WEIGHT
 from hulmo.core.mesh.body import GUARD, Body
 from hulmo.core.mesh.corner_table import TRIANGLES
 from hulmo.core.mesh.curvature import curvature
 from hulmo.core.mesh.row_ranges import row_ranges
 from hulmo.core.mesh.sides import mean_edge
+from hulmo.core.mesh.uv_scale import metres_per_uv
 
 Rows = NDArray[np.int32]
 
 CURVE = "curve"
 """Stands for the measured curvature, as if it were a column."""
 
-WIDTHS = {"position": 12, "normal": 12, WEIGHT: MOST_GROUNDS, GUARD: 1, TRIANGLES: 12, CURVE: 4}
-"""Bytes of a row, or of a triangle, of every buffer."""
+WIDTHS = {"position": 12, "normal": 12, GUARD: 1, TRIANGLES: 12, CURVE: 4, HAND: 1, TINT: 8, CHOSEN: 1}
+"""Bytes of a row, or of a triangle, of every buffer but that of the weights."""
+
+FLAGS = (GUARD, HAND, CHOSEN)
+"""Columns that are sent as one byte a row: 0 to 1."""
+
+UV_WIDE = 2048
+"""Corners in one line of the texture that holds texture coordinates."""
 
 
 class GpuBody:
@@ -38,14 +47,21 @@ class GpuBody:
         self._buffers = {
             "position": context.buffer(np.ascontiguousarray(vertices["position"])),
             "normal": context.buffer(np.ascontiguousarray(vertices["normal"])),
-            WEIGHT: context.buffer(_packed(vertices[WEIGHT])),
-            GUARD: context.buffer(_guard_bytes(body, slice(None))),
+            WEIGHT: context.buffer(packed_weights(vertices[WEIGHT])),
+            GUARD: context.buffer(_flag_bytes(body, GUARD, slice(None))),
             TRIANGLES: context.buffer(_drawn(body.corners.triangles)),
         }
+        self.groups = ground_groups(vertices.width(WEIGHT))
+        """Vectors of four weights that a vertex has."""
+        self.tinted = TINT in vertices
+        self._widths = {**WIDTHS, WEIGHT: 4 * self.groups}
+        self._uv: moderngl.Texture | None = None
+        self.metres_per_uv = 1.0
         self.grain = mean_edge(body)
         """Mean edge length since triangles last came or went, metres."""
         self.closed = body.corners.border_corners().size == 0
         """Whether the body has no border, so that from outside only front faces are seen."""
+        self._points: moderngl.VertexArray | None = None
         self._arrays: dict[int, moderngl.VertexArray] = {}
         self.sent = 0
         """Bytes sent by `update` so far."""
@@ -58,24 +74,45 @@ class GpuBody:
     def array(self, program: moderngl.Program) -> moderngl.VertexArray:
         """The buffers bound to a program's inputs; curvature is measured when a program first asks for it."""
         key = program.glo
-        if CURVE not in self._buffers and isinstance(program.get("in_curve", None), moderngl.Attribute):
-            room = self._buffers[GUARD].size  # one byte a row
-            self._buffers[CURVE] = self._context.buffer(reserve=room * WIDTHS[CURVE])
-            self.update(CURVE, np.arange(self._body.vertices.count, dtype=np.int32))
+        for column, name in ((CURVE, "in_curve"), (HAND, "in_hand"), (TINT, "in_tint")):
+            if column not in self._buffers and isinstance(program.get(name, None), moderngl.Attribute):
+                room = self._buffers[GUARD].size  # one byte a row
+                self._buffers[column] = self._context.buffer(reserve=room * WIDTHS[column])
+                self.update(column, np.arange(self._body.vertices.count, dtype=np.int32))
         if key not in self._arrays:
             inputs: list[tuple[Any, ...]] = [
                 (self._buffers["position"], "3f4", "in_position"),
                 (self._buffers["normal"], "3f4", "in_normal"),
-                (self._buffers[WEIGHT], "4f1 4f1", "in_weight_a", "in_weight_b"),
                 (self._buffers[GUARD], "1f1", "in_guard"),
             ]
-            if CURVE in self._buffers:
-                inputs.append((self._buffers[CURVE], "1f4", "in_curve"))
+            names = [f"in_weight_{letter}" for letter in "abcd"[: self.groups]]
+            used = [isinstance(program.get(name, None), moderngl.Attribute) for name in names]
+            if any(used):
+                inputs.append((
+                    self._buffers[WEIGHT], " ".join("4f1" if on else "4x1" for on in used),
+                    *(name for name, on in zip(names, used, strict=True) if on),
+                ))  # fmt: skip
+            for column, kind, name in (
+                (CURVE, "1f4", "in_curve"), (HAND, "1f1", "in_hand"), (TINT, "4f2", "in_tint"),
+            ):  # fmt: skip
+                if column in self._buffers:
+                    inputs.append((self._buffers[column], kind, name))
             content = [entry for entry in inputs if isinstance(program.get(entry[2], None), moderngl.Attribute)]
             self._arrays[key] = self._context.vertex_array(program, content, index_buffer=self._buffers[TRIANGLES])
         array = self._arrays[key]
         array.vertices = 3 * self._body.corners.count
         return array
+
+    def points(self, program: moderngl.Program) -> moderngl.VertexArray:
+        """All vertices, each once, bound to a program's inputs."""
+        if CHOSEN not in self._buffers:
+            self._buffers[CHOSEN] = self._context.buffer(reserve=self._buffers[GUARD].size)
+            self.update(CHOSEN, np.arange(self._body.vertices.count, dtype=np.int32))
+        if self._points is None:
+            content = [(self._buffers["position"], "3f4", "in_position"), (self._buffers[CHOSEN], "1f1", "in_chosen")]
+            self._points = self._context.vertex_array(program, content)
+        self._points.vertices = self._body.vertices.count
+        return self._points
 
     def update(self, column: str, rows: Rows) -> None:
         """Send rows of a column, or slots of triangles; columns that are not drawn are passed over.
@@ -90,9 +127,12 @@ class GpuBody:
             self.update(CURVE, rows)
         if column == TRIANGLES:
             self.grain = mean_edge(self._body)
+            self._forget_uv()
+            if CHOSEN in self._buffers:  # vertices may have come and gone with the triangles
+                self.update(CHOSEN, np.arange(self._body.vertices.count, dtype=np.int32))
         if column not in self._buffers:
             return
-        buffer, width = self._room(column), WIDTHS[column]
+        buffer, width = self._room(column), self._widths[column]
         for begin, end in row_ranges(rows).tolist():
             data = self._data(column, begin, end)
             buffer.write(data, offset=begin * width)
@@ -100,42 +140,86 @@ class GpuBody:
 
     def release(self) -> None:
         """Free the buffers."""
-        for array in self._arrays.values():
-            array.release()
+        self._forget_arrays()
         for buffer in self._buffers.values():
             buffer.release()
+        self._forget_uv()
+
+    @property
+    def has_uv(self) -> bool:
+        """Whether the body has texture coordinates."""
+        return self._body.corners.uv is not None
+
+    def uv(self) -> moderngl.Texture:
+        """Texture coordinates of every corner, `UV_WIDE` to a line; sent when first asked for after triangles changed."""
+        if self._uv is None:
+            given = self._body.corners.uv
+            assert given is not None
+            flat = np.ascontiguousarray(given, np.float32).reshape(-1, 2)
+            lines = max(1, -(-flat.shape[0] // UV_WIDE))
+            filled = np.zeros((lines * UV_WIDE, 2), np.float32)
+            filled[: flat.shape[0]] = flat
+            self._uv = self._context.texture((UV_WIDE, lines), 2, filled.tobytes(), dtype="f4")
+            self._uv.filter = (moderngl.NEAREST, moderngl.NEAREST)
+            self.metres_per_uv = metres_per_uv(self._body)
+        return self._uv
+
+    def _forget_arrays(self) -> None:
+        for array in self._arrays.values():
+            array.release()
+        self._arrays.clear()
+        if self._points is not None:
+            self._points.release()
+            self._points = None
+
+    def _forget_uv(self) -> None:
+        if self._uv is not None:
+            self._uv.release()
+            self._uv = None
 
     def _data(self, column: str, begin: int, end: int) -> NDArray[Any]:
         body = self._body
-        if column == GUARD:
-            return _guard_bytes(body, slice(begin, end))
+        if column in FLAGS:
+            return _flag_bytes(body, column, slice(begin, end))
         if column == TRIANGLES:
             return _drawn(body.corners.triangles[begin:end])
         if column == CURVE:
             rows = np.arange(begin, end, dtype=np.int32)
             return curvature(body.vertices["position"], body.vertices["normal"], body.corners, rows)[0]
         part = body.vertices[column][begin:end]
-        return _packed(part) if column == WEIGHT else part
+        if column == TINT:
+            return part.astype(np.float16)
+        return packed_weights(part) if column == WEIGHT else part
 
     def _room(self, column: str) -> moderngl.Buffer:
         # the buffer of a column, made larger when the table has outgrown it
         count = self._body.corners.count if column == TRIANGLES else self._body.vertices.count
         old = self._buffers[column]
-        if old.size >= count * WIDTHS[column]:
+        if old.size >= count * self._widths[column]:
             return old
-        grown = self._context.buffer(reserve=count * 5 // 4 * WIDTHS[column])
+        grown = self._context.buffer(reserve=count * 5 // 4 * self._widths[column])
         self._context.copy_buffer(grown, old, old.size)
         self._buffers[column] = grown
-        for array in self._arrays.values():
-            array.release()
-        self._arrays.clear()
+        self._forget_arrays()
         old.release()
         return grown
 
 
-def _guard_bytes(body: Body, rows: slice) -> NDArray[np.uint8]:
-    if GUARD in body.vertices:
-        return np.round(body.vertices[GUARD][rows, 0] * 255).astype(np.uint8)
+def ground_groups(grounds: int) -> int:
+    """Vectors of four weights that are sent for so many grounds: 1, 2 or 4."""
+    return 1 if grounds <= 4 else 2 if grounds <= 8 else 4
+
+
+def _flag_bytes(body: Body, column: str, rows: slice) -> NDArray[np.uint8]:
+    if column == CHOSEN:
+        out = np.where(body.corners.first_corner[rows] < 0, np.uint8(128), np.uint8(0))  # freed rows are not drawn
+        if CHOSEN in body.vertices:
+            out[body.vertices[CHOSEN][rows, 0] >= 0.5] = 255
+        return out
+    if column == HAND:
+        return np.round(hand_share(body, rows) * 255).astype(np.uint8)
+    if column in body.vertices:
+        return np.round(body.vertices[column][rows, 0] * 255).astype(np.uint8)
     return np.zeros(len(range(*rows.indices(body.vertices.count))), np.uint8)
 
 
@@ -143,9 +227,9 @@ def _drawn(triangles: Rows) -> Rows:
     return np.maximum(triangles, 0)  # freed slots hold -1
 
 
-def _packed(weights: NDArray[np.float32]) -> NDArray[np.uint8]:
-    # bytes are enough for the screen, and a quarter of what floats would send
+def packed_weights(weights: NDArray[np.float32]) -> NDArray[np.uint8]:
+    """(K, 4 groups) weights as bytes that sum to 255: enough for the screen, and a quarter of what floats would send."""
     whole = quantise(weights, 255)
-    out = np.zeros((whole.shape[0], MOST_GROUNDS), np.uint8)
+    out = np.zeros((whole.shape[0], 4 * ground_groups(weights.shape[1])), np.uint8)
     out[:, : whole.shape[1]] = whole
     return out

@@ -20,12 +20,15 @@ class Legend:
     marks : tuple of (place, text)
         Place 0 (left) to 1 (right).
     note : str
+    key : tuple of (colour, text)
+        What single colours stand for.
     """
 
     title: str
     ramp: tuple[Colour, ...]
     marks: tuple[tuple[float, str], ...]
     note: str = ""
+    key: tuple[tuple[Colour, str], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -45,12 +48,14 @@ class Look:
         Whether the background is the sky rather than a plain page.
     geometry : str
         Geometry shader; empty for none.
+    weighted : bool
+        Whether it needs the weights of vertices, though not the textures.
     curved : bool
         Whether it needs the curvature of vertices.
     settings : tuple
         What can be adjusted about it.
     measure : int
-        0, or which measure `measure.frag` shows.
+        0, or which measure `measure.frag` (up to 10) or `paint.frag` shows.
     ramp : tuple of colours
         Five colours of a measuring look.
     """
@@ -68,6 +73,7 @@ class Look:
     settings: tuple[Setting, ...] = ()
     measure: int = 0
     ramp: tuple[Colour, ...] = ()
+    weighted: bool = False
 
 
 SAND: tuple[Colour, ...] = (
@@ -94,6 +100,33 @@ OCHRE: tuple[Colour, ...] = (
     (0.76, 0.44, 0.12),
     (0.42, 0.19, 0.03),
 )
+
+MOSS: tuple[Colour, ...] = (
+    (0.93, 0.93, 0.89),
+    (0.75, 0.82, 0.68),
+    (0.49, 0.66, 0.47),
+    (0.23, 0.46, 0.34),
+    (0.06, 0.25, 0.24),
+)
+PLUM: tuple[Colour, ...] = (
+    (0.92, 0.91, 0.88),
+    (0.92, 0.91, 0.88),
+    (0.82, 0.62, 0.72),
+    (0.62, 0.30, 0.52),
+    (0.30, 0.07, 0.30),
+)
+SLATE: tuple[Colour, ...] = (
+    (0.30, 0.34, 0.40), (0.40, 0.44, 0.50), (0.62, 0.65, 0.68), (0.88, 0.88, 0.86), (0.95, 0.95, 0.93),
+)  # fmt: skip
+TEAL_RUST: tuple[Colour, ...] = (
+    (0.55, 0.24, 0.08), (0.82, 0.58, 0.38), (0.93, 0.92, 0.88), (0.50, 0.70, 0.72), (0.08, 0.36, 0.42),
+)  # fmt: skip
+KEY: tuple[Colour, ...] = (
+    (0.26, 0.30, 0.38), (0.86, 0.72, 0.42), (0.33, 0.55, 0.48), (0.72, 0.42, 0.30), (0.60, 0.74, 0.86), (0.48, 0.34, 0.52),
+    (0.80, 0.82, 0.62), (0.20, 0.44, 0.60), (0.90, 0.58, 0.54), (0.42, 0.42, 0.26), (0.76, 0.66, 0.78), (0.14, 0.28, 0.26),
+    (0.94, 0.88, 0.78), (0.56, 0.22, 0.26), (0.52, 0.62, 0.64), (0.40, 0.26, 0.16),
+)  # fmt: skip
+"""One colour for every place in the palette, apart in lightness as well as in hue."""
 
 _FORM: tuple[Setting, ...] = (
     Choice(
@@ -152,6 +185,35 @@ LOOKS: dict[str, Look] = {
                        "the body.", comfort=(1.1, 8.0)),
             ),
         ),
+        Look("weight", "Weight of ground in hand", "How much of the ground in hand lies where.", "F6", "paint.frag",
+                 measure=11, ramp=MOSS, weighted=True),
+        Look("dominant", "Dominant ground", "Which ground makes up most of what lies there.", "F7", "paint.frag",
+                 measure=12, ramp=MOSS, weighted=True),
+        Look("hand", "Hand paint", "What was painted by hand, and what the rules say.", "F8", "paint.frag",
+                 measure=15, ramp=PLUM, weighted=True),
+        Look("crowd", "Crowded vertices", "Where more grounds meet than the target allows.", "Shift+F7", "paint.frag",
+                 measure=13, ramp=OCHRE, weighted=True),
+        Look(
+            "coarse", "Coarse borders", "Borders between grounds on triangles too large to show them.", "F10",
+            "paint.frag", measure=14, ramp=OCHRE, weighted=True, geometry="coarse.geom",
+            settings=(
+                Number("limit", "Edges longer than", "m", 0.001, 100.0, 0.25, "Edges up to this length show a border as "
+                       "sharp as it is wanted.", comfort=(0.02, 4.0), curve=3.0),
+            ),
+        ),
+        Look(
+            "checker", "Checker", "Squares of one metre, to judge size.", "F11", "paint.frag", measure=16, ramp=SLATE,
+            weighted=True,
+            settings=(Number("size", "Squares", "m", 0.01, 1000.0, 1.0, "Length of a side.", comfort=(0.1, 10.0), curve=3),),
+        ),
+        Look(
+            "density", "Texel density", "Pixels of texture for every metre of ground.", "F12", "paint.frag", measure=17,
+            ramp=TEAL_RUST, weighted=True,
+            settings=(
+                Number("wanted", "Wanted", "px/m", 1.0, 100_000.0, 256.0, "Pixels a metre that the delivery asks for.",
+                       comfort=(32.0, 4096.0), curve=3.0),
+            ),
+        ),
     )
 }  # fmt: skip
 
@@ -161,8 +223,53 @@ def first_values() -> dict[str, Values]:
     return {look.name: {setting.name: setting.default for setting in look.settings} for look in LOOKS.values()}
 
 
-def legend(look: Look, values: dict[str, Value], bounds: Bounds) -> Legend | None:
-    """The legend of a measuring look; None for the others."""
+def legend(
+    look: Look,
+    values: dict[str, Value],
+    bounds: Bounds,
+    grounds: tuple[str, ...] = (),
+    ground: int = 0,
+    together: int = 4,
+) -> Legend | None:
+    """The legend of a measuring look; None for the others.
+
+    Parameters
+    ----------
+    look : Look
+    values : dict
+        Its settings.
+    bounds : Bounds
+        Of what is shown.
+    grounds : tuple of str
+        Names of the palette.
+    ground : int
+        Column of the one in hand.
+    together : int
+        Grounds that the target allows at a vertex.
+    """
+    if look.name == "weight":
+        quarters = ((0.0, "0 %"), (0.25, "25"), (0.5, "50"), (0.75, "75"), (1.0, "100 %"))
+        return Legend(f"Weight of {grounds[ground] if grounds else 'ground'}", look.ramp, quarters)
+    if look.name == "dominant":
+        return Legend(look.label, (), (), key=tuple(zip(KEY, grounds, strict=False)))
+    if look.name == "hand":
+        return Legend(look.label, look.ramp[1:], ((0.0, "by rule"), (1.0, "by hand")))
+    if look.name == "crowd":
+        return Legend(
+            look.label,
+            look.ramp[1:],
+            ((0.0, f"up to {together}"), (1.0, f"{together + 2} and more")),
+            "grounds at a vertex",
+        )
+    if look.name == "coarse":
+        limit = number(values, "limit")
+        return Legend(look.label, look.ramp[1:], ((0.0, f"{limit:g} m"), (1.0, f"edge of {3 * limit:g} m")), "")
+    if look.name == "checker":
+        return Legend(look.label, (), (), f"squares of {number(values, 'size'):g} m, tenths within")
+    if look.name == "density":
+        wanted = number(values, "wanted")
+        ends = ((0.0, f"{wanted / 4:g}"), (0.5, f"{wanted:g} px/m"), (1.0, f"{wanted * 4:g}"))
+        return Legend(look.label, look.ramp, ends, "pixels of texture a metre")
     if look.name == "height":
         low, high = float(bounds.low[1]), float(bounds.high[1])
         marks = tuple((share, f"{low + (high - low) * share:.1f} m") for share in (0.0, 0.5, 1.0))

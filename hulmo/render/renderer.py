@@ -10,15 +10,17 @@ from numpy.typing import NDArray
 
 from hulmo.core.colour import srgb_to_linear
 from hulmo.core.edit import Change
+from hulmo.core.ground.brushes.tint import TINT
 from hulmo.core.ground.ground import LEAST_DEPTH
 from hulmo.core.mesh.body import Bounds
 from hulmo.core.project import Project
 from hulmo.core.setting import number
 from hulmo.render.camera import Camera
 from hulmo.render.context import is_software
+from hulmo.render.figure import Figure
 from hulmo.render.gpu_body import GpuBody
-from hulmo.render.ground_textures import QUICK_SIDE, SIDE, GroundTextures
-from hulmo.render.looks import LOOKS, Look, first_values
+from hulmo.render.ground_textures import QUICK_SIDE, SIDE, GroundTextures, look_again, uses_of
+from hulmo.render.looks import KEY, LOOKS, Look, first_values
 from hulmo.render.marks import COLOUR, Marks
 from hulmo.render.shaders import program, set_uniforms
 from hulmo.render.shadow import ShadowMap
@@ -88,7 +90,13 @@ class Renderer:
         self._project = project
         self._bodies: dict[int, GpuBody] = {}
         self._grounds: GroundTextures | None = None
-        self._programs: dict[tuple[str, bool], moderngl.Program] = {}
+        self._programs: dict[tuple[object, ...], moderngl.Program] = {}
+        self._figure: Figure | None = None
+        self.vertices_of = 0
+        """Number of the body whose vertices are shown as points; 0 for none."""
+        self.ground = 0
+        """Column of the ground that the look at one ground's weight shows."""
+        self._drawn_grounds = project.grounds
         self._screen: dict[str, tuple[moderngl.Program, moderngl.VertexArray]] = {}
         self._shadow: ShadowMap | None = None
         self._shadow_stale = True
@@ -155,8 +163,15 @@ class Renderer:
             if ident in self._bodies:
                 self._bodies[ident].update(column, rows)
         if change.fields & {"grounds", "textures"} and self._grounds is not None:
-            self._grounds.release()
-            self._grounds = None
+            if "textures" in change.fields or look_again(self._drawn_grounds, self._project.grounds):
+                self._grounds.release()
+                self._grounds = None
+            else:
+                self._grounds.change(self._project.grounds)
+        self._drawn_grounds = self._project.grounds
+        for ident, column, _ in change.rows:
+            if column == TINT and ident in self._bodies and not self._bodies[ident].tinted:
+                self._bodies.pop(ident).release()  # its first colour: drawn another way from now on
         if (
             change.bodies
             or change.fields & {"bodies", "light", "body shown"}
@@ -198,8 +213,9 @@ class Renderer:
                 self._shadow_stale = False
                 yield
         width, height = targets.size
-        scene = self._scene_program(kind, quick)
-        self._scene_uniforms(scene, camera, width / height, kind)
+        scenes = {body: self._scene_program(kind, quick, body) for body in bodies}
+        for scene in set(scenes.values()):
+            self._scene_uniforms(scene, camera, width / height, kind)
         for band in range(bands):
             low, high = height * band // bands, height * (band + 1) // bands
             targets.scene.use()
@@ -212,9 +228,15 @@ class Renderer:
                 sectioned = self.inside.section is not None
                 hidden = moderngl.CULL_FACE if quick and body.closed and not sectioned else moderngl.NOTHING
                 self.context.enable_only(moderngl.DEPTH_TEST | hidden)
-                array = body.array(scene)
-                set_uniforms(scene, grain=body.grain)
+                array = body.array(scenes[body])
+                set_uniforms(scenes[body], grain=body.grain, metres_per_uv=body.metres_per_uv)
+                if "corner_uv" in scenes[body]:
+                    body.uv().use(3)
                 array.render(moderngl.TRIANGLES)
+            if self._project.figure is not None:
+                self._draw_figure(camera, width / height, kind)
+            if self.vertices_of:
+                self._draw_vertices(camera, targets.size)
             if self._marks is not None:
                 self._marks.draw(self._mark_program(camera, width / height))
             targets.scene.scissor = (0, 0, width, height)
@@ -245,25 +267,70 @@ class Renderer:
             self._grounds = GroundTextures(self.context, project.grounds, project.textures, self.software, self._side)
         return self._grounds
 
-    def _scene_program(self, look: Look, quick: bool) -> moderngl.Program:
-        key = (look.name, quick and look.textured)
+    def _scene_program(self, look: Look, quick: bool, body: GpuBody) -> moderngl.Program:
+        weighted = look.textured or look.weighted
+        by_uv = look.textured and body.has_uv and any(ground.mapping == "uv" for ground in self._project.grounds)
+        groups = body.groups if weighted else 0
+        uses = uses_of(self._project.grounds) if look.textured else {}
+        tinted = look.textured and body.tinted
+        key = (look.name, quick and look.textured, groups, tinted, by_uv, *uses.values())
         if key not in self._programs:
             self._programs[key] = program(
                 self.context,
                 "surface.vert",
                 look.fragment,
-                look.geometry or None,
-                TEXTURED=look.textured,
-                QUICK=key[1],
+                ("uv.geom" if by_uv else look.geometry) or None,
+                QUICK=quick and look.textured,
+                WEIGHTED=weighted,
+                GROUPS=groups,
+                MOST_GROUNDS=4 * max(groups, 1),
+                TINTED=tinted,
+                BY_UV=by_uv,
+                HANDED=look.name == "hand",
                 LOOK_GROUND=look.textured and not look.shaded,
                 LOOK_MESH=look.geometry == "mesh.geom",
                 LOOK_STRETCH=look.geometry == "stretch.geom",
+                LOOK_COARSE=look.geometry == "coarse.geom",
                 CURVED=look.curved,
+                **uses,
             )
         return self._programs[key]
 
+    def _draw_figure(self, camera: Camera, aspect: float, look: Look) -> None:
+        if self._figure is None:
+            self._figure = Figure(self.context)
+        key = ("figure",)
+        if key not in self._programs:
+            self._programs[key] = program(self.context, "figure.vert", "figure.frag")
+        assert self._project.figure is not None
+        set_uniforms(
+            self._programs[key],
+            view_projection=_bytes(camera.view_projection(aspect)),
+            feet=self._project.figure,
+            toward_light=self._toward_light(look, camera),
+            strength=max(0.25, 0.45 * self._project.light.sun) if look.shaded else 1.0,
+        )
+        self._figure.draw(self._programs[key])
+
+    def _draw_vertices(self, camera: Camera, size: tuple[int, int]) -> None:
+        body = self._bodies.get(self.vertices_of)
+        if body is None:
+            return
+        key = ("vertices",)
+        if key not in self._programs:
+            self._programs[key] = program(self.context, "vertex.vert", "vertex.frag")
+        set_uniforms(
+            self._programs[key],
+            view_projection=_bytes(camera.view_projection(size[0] / size[1])),
+            edge_pixels=body.grain / camera.metres_per_pixel(1.0, size[1]),
+            sectioned=int(self.inside.section is not None),
+            section=self.inside.section or (0.0, 0.0, 0.0, 0.0),
+        )
+        self.context.enable_only(moderngl.DEPTH_TEST | moderngl.PROGRAM_POINT_SIZE)
+        body.points(self._programs[key]).render(moderngl.POINTS)
+
     def _mark_program(self, camera: Camera, aspect: float) -> moderngl.Program:
-        key = ("mark", False)
+        key = ("mark",)
         if key not in self._programs:
             self._programs[key] = program(self.context, "mark.vert", "mark.frag")
         set_uniforms(
@@ -278,7 +345,8 @@ class Renderer:
     def _scene_uniforms(self, scene: moderngl.Program, camera: Camera, aspect: float, look: Look) -> None:
         assert self._shadow is not None
         light, blend = self._project.light, self._project.blend
-        textures = self._textures()
+        if look.textured or look.weighted:
+            self._ground_uniforms(scene)
         set_uniforms(
             scene,
             view_projection=_bytes(camera.view_projection(aspect)),
@@ -298,11 +366,25 @@ class Renderer:
             shadow_map=0,
             colour_height=1,
             normal_rough=2,
-            tile=textures.tile.tobytes(),
-            tint=textures.tint.tobytes(),
+            corner_uv=3,
             grounds=len(self._project.grounds),
+            in_hand=self.ground,
             depth=max(blend.depth, LEAST_DEPTH) if blend.mode == "height" else 0.0,
         )
+
+    def _ground_uniforms(self, scene: moderngl.Program) -> None:
+        textures = self._textures()
+        arrays = {
+            **textures.values,
+            "mean_colour": textures.mean_colour,
+            "mean_detail": textures.mean_detail,
+            "density": textures.density,
+            "key": srgb_to_linear(np.array(KEY)).astype(np.float32),
+        }
+        for name, values in arrays.items():
+            member = scene.get(name, None)
+            if isinstance(member, moderngl.Uniform):
+                member.write(np.ascontiguousarray(values[: member.array_length], np.float32).tobytes())
 
     def _toward_light(self, look: Look, camera: Camera) -> tuple[float, float, float]:
         values = self.look_values[look.name]
@@ -320,7 +402,9 @@ class Renderer:
         values = self.look_values[look.name]
         if not look.measure:
             return {"cavity": number(values, "cavity") / 100.0} if "cavity" in values else {}
-        own = number(values, look.settings[0].name)
+        own = number(values, look.settings[0].name) if look.settings else 0.0
+        if look.name == "crowd":
+            own = float(self._project.blend.together)
         low, high = self.bounds().low[1], self.bounds().high[1]
         ramp = srgb_to_linear(look.ramp).astype(np.float32)
         return {

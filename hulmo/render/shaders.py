@@ -9,11 +9,15 @@ import hulmo.assets
 
 FOLDER = pathlib.Path(hulmo.assets.__file__).parent / "shaders"
 
-SWITCHES = ("QUICK", "TEXTURED", "LOOK_GROUND", "LOOK_MESH", "LOOK_STRETCH", "CURVED", "CONTACT")
+SWITCHES = (
+    "QUICK", "WEIGHTED", "TINTED", "HANDED", "BY_UV", "LOOK_GROUND", "LOOK_MESH", "LOOK_STRETCH", "LOOK_COARSE", "CURVED",
+    "CONTACT", "BROKEN", "VARIED", "ADJUSTED", "TURNED", "FACETED", "GROUPS", "MOST_GROUNDS",
+)  # fmt: skip
+"""What shaders can be told when they are compiled: yes or no, or a number."""
 
 
-def source(name: str, switches: Mapping[str, bool]) -> str:
-    """Text of a shader with its includes, and each switch defined as 0 or 1."""
+def source(name: str, switches: Mapping[str, int]) -> str:
+    """Text of a shader with its includes, and each switch defined as a number; 0 where none is given."""
     lines = (FOLDER / name).read_text(encoding="utf-8").splitlines()
     out = []
     for line in lines:
@@ -27,7 +31,7 @@ def source(name: str, switches: Mapping[str, bool]) -> str:
 
 
 def program(
-    context: moderngl.Context, vertex: str, fragment: str, geometry: str | None = None, **switches: bool
+    context: moderngl.Context, vertex: str, fragment: str, geometry: str | None = None, **switches: int
 ) -> moderngl.Program:
     """Compile a program from shipped files."""
     return context.program(

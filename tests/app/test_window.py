@@ -20,7 +20,7 @@ from hulmo.core.commands import SetBlend, Stroke
 from hulmo.core.io.project_file import open_project
 from hulmo.core.setting import number
 from hulmo.demo import demo_file
-from tests.app.window import APPLICATION, HOME, MIDDLE, RIGHT, WindowTest
+from tests.app.window import APPLICATION, HOME, MIDDLE, RIGHT, WindowTest, keys_of
 
 CENTRE = (390, 360)
 
@@ -88,7 +88,7 @@ class RouteTest(WindowTest):
     def test_keys_reach_every_tool(self) -> None:
         self.build("sheet")
         for name, brush in BRUSHES.items():
-            self.key(getattr(Qt.Key, f"Key_{brush.key}"))
+            self.key(*keys_of(brush.key))
             self.assertEqual((self.session.tool.kind, self.session.tool.name), ("brush", name))
         for number_key, stage in enumerate(STAGES, 1):
             self.key(getattr(Qt.Key, f"Key_F{number_key}"))
@@ -100,6 +100,7 @@ class RouteTest(WindowTest):
         self.window.ground_card.swatches[1].chosen.emit()
         self.key(Qt.Key.Key_F3)
         self.key(Qt.Key.Key_F)
+        self.click(self.window.fill_card.go)
         self.assertTrue((self.weight[:, 1] == 1).all())
         self.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
         self.assertTrue((self.weight[:, 0] == 1).all())

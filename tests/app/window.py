@@ -216,3 +216,9 @@ class WindowTest(unittest.TestCase):
         body = self.session.body
         assert body is not None
         return body.vertices["weight"]
+
+
+def keys_of(text: str) -> tuple[Qt.Key, Qt.KeyboardModifier]:
+    """The key and what is held with it, for a shortcut such as "Shift+S"."""
+    held = Qt.KeyboardModifier.ShiftModifier if text.startswith("Shift+") else NONE
+    return getattr(Qt.Key, f"Key_{text.removeprefix('Shift+')}"), held

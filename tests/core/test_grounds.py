@@ -10,7 +10,8 @@ from PIL import Image
 from hulmo.core.commands import AddGround, ChangeGround, Fill, RemoveGround
 from hulmo.core.errors import FileProblem, InvalidInput
 from hulmo.core.ground.around import around
-from hulmo.core.ground.ground import Blend, share_of
+from hulmo.core.ground.blend import share_of
+from hulmo.core.ground.ground import Blend
 from hulmo.core.ground.library import shipped
 from hulmo.core.ground.quantise import quantise
 from hulmo.core.ground.shift import shift
@@ -135,7 +136,7 @@ class WeightTest(unittest.TestCase):
     def test_palette_refuses_what_cannot_be(self) -> None:
         history = project_with()
         for command, words in (
-            (AddGround("no such"), "neither a folder nor a shipped"),
+            (AddGround("no such"), "no folder, no image and no shipped"),
             (AddGround("scree", tile=float("nan")), "tile"),
             (AddGround("scree", tint="red"), "#rrggbb"),
             (AddGround("scree", name="Thrift turf"), "already"),
@@ -145,9 +146,9 @@ class WeightTest(unittest.TestCase):
         ):
             with self.assertRaisesRegex(InvalidInput, words):
                 history.do(command)
-        for _ in range(4):
+        for _ in range(12):
             history.do(AddGround("scree"))
-        with self.assertRaisesRegex(InvalidInput, "already has 8"):
+        with self.assertRaisesRegex(InvalidInput, "already has 16"):
             history.do(AddGround("scree"))
         for ground in history.project.grounds[1:]:
             history.do(RemoveGround(ground.name))
@@ -157,7 +158,7 @@ class WeightTest(unittest.TestCase):
 
 class TextureTest(unittest.TestCase):
     def test_shipped_sets_are_complete_tile_and_stay_small(self) -> None:
-        self.assertGreaterEqual(len(shipped()), 8)
+        self.assertGreaterEqual(len(shipped()), 16)
         total = 0
         for name in shipped():
             maps = load_maps(name, {})
@@ -178,7 +179,7 @@ class TextureTest(unittest.TestCase):
     def test_folders_and_unreadable_images(self) -> None:
         history = project_with()
         with tempfile.TemporaryDirectory() as name:
-            folder = pathlib.Path(name) / "peat"
+            folder = pathlib.Path(name) / "loam"
             folder.mkdir()
             with self.assertRaisesRegex(FileProblem, "no albedo"):
                 history.do(AddGround(str(folder)))
@@ -188,8 +189,8 @@ class TextureTest(unittest.TestCase):
             Image.new("RGB", (32, 16), (90, 60, 30)).save(folder / "albedo.png")
             history.do(AddGround(str(folder)))
         ground = history.project.grounds[-1]
-        self.assertEqual((ground.name, ground.texture), ("peat", "peat"))
-        maps = load_maps("peat", history.project.textures)
+        self.assertEqual((ground.name, ground.texture), ("loam", "loam"))
+        maps = load_maps("loam", history.project.textures)
         self.assertEqual(maps.albedo.shape, (16, 32, 3))
         self.assertEqual(maps.normal[0, 0].tolist(), [128, 128, 255])
 

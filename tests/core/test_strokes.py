@@ -444,7 +444,7 @@ class BorderLockTest(unittest.TestCase):
                 if brush.name != "ledge":  # level ground has no walls to put strips on
                     self.assertGreater(float(np.abs(position - before).max()), 1e-3, brush.name)
             elif brush.column == "weight":
-                least = 0.1 if brush.name == "feather" else 0.5
+                least = 0.1 if brush.name == "feather" else 0.49
                 self.assertGreater(float(np.abs(body.vertices["weight"] - weight)[edge].max()), least)
             history.undo()
             history.do(LockBorder("Body", False))

@@ -7,7 +7,8 @@ import numpy as np
 
 from hulmo.core.commands import ChangeGround, Fill, SetLight
 from hulmo.core.errors import FileProblem, InvalidInput
-from hulmo.core.ground.ground import Blend, share_of
+from hulmo.core.ground.blend import share_of
+from hulmo.core.ground.ground import Blend
 from hulmo.core.ground.textures import load_maps
 from hulmo.core.history import History
 from hulmo.core.project import Project
@@ -180,7 +181,7 @@ class BlendShaderTest(unittest.TestCase):
     def test_the_shader_gives_the_formula_to_a_255th(self) -> None:
         context = headless_context()
         self.addCleanup(context.release)
-        text = source("blend.glsl", {})
+        text = "#define MOST_GROUNDS 8\n" + source("blend.glsl", {})
         vertex = "void main() { gl_Position = vec4(vec2((gl_VertexID << 1) & 2, gl_VertexID & 2) * 2.0 - 1.0, 0, 1); }"
         fragment = """
             uniform float w[8]; uniform float h[8]; uniform float depth; out vec4 result[2];

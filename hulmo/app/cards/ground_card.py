@@ -1,7 +1,11 @@
 """The card of the palette: grounds as swatches, the one in hand with its settings, and how grounds blend."""
 
+import pathlib
+from collections.abc import Callable
+from functools import partial
+
 import msgspec
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import (
     QColorDialog,
@@ -15,40 +19,34 @@ from PyQt6.QtWidgets import (
 )
 
 from hulmo.app.cards.card import Card
+from hulmo.app.cards.ground_settings import BLEND, GROUND, TILE, from_settings, to_settings
 from hulmo.app.cards.swatch import Swatch, thumbnail
 from hulmo.app.fields.settings_panel import SettingsPanel
+from hulmo.app.files import ask_folder
+from hulmo.app.icons import icon
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
-from hulmo.core.commands import AddGround, ChangeGround, RemoveGround, SetBlend
+from hulmo.core.commands import (
+    AddGround,
+    ChangeGround,
+    Command,
+    CopyWeights,
+    DuplicateGround,
+    MergeGrounds,
+    MoveGround,
+    RemoveGround,
+    SetBlend,
+    SwapGrounds,
+)
 from hulmo.core.edit import Change
-from hulmo.core.ground.ground import LEAST_DEPTH, MOST_GROUNDS, Blend
+from hulmo.core.errors import HulmoError
+from hulmo.core.ground.ground import MOST_GROUNDS
 from hulmo.core.ground.library import shipped
-from hulmo.core.setting import Choice, Number, Value
+from hulmo.core.ground.share import write_ground
+from hulmo.core.mesh.body import Body
+from hulmo.core.setting import Value
 
 COLUMNS = 4
-
-_TILE = (
-    Number(
-        "tile", "Tile size", "m", 0.01, 1000.0, 2.5, "Metres that one repeat of the texture covers.",
-        comfort=(0.2, 20.0), curve=3.0,
-    ),
-)  # fmt: skip
-
-_BLEND = (
-    Choice(
-        "mode",
-        "Blend",
-        (
-            ("height", "By height", "Higher parts of a texture show first where grounds meet."),
-            ("linear", "Linear", "Grounds fade evenly into each other."),
-        ),
-        Blend().mode,
-        "How grounds meet, here and in the delivered file.",
-    ),
-    Number(
-        "depth", "Softness", "%", 100 * LEAST_DEPTH, 100.0, 100 * Blend().depth, "How softly grounds meet by height."
-    ),
-)
 
 
 class GroundCard(Card):
@@ -56,11 +54,12 @@ class GroundCard(Card):
 
     Signals
     -------
-    folder_asked
+    folder_asked, image_asked
         The user wants to make a ground from images on disk.
     """
 
     folder_asked = pyqtSignal()
+    image_asked = pyqtSignal()
 
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__("Grounds", "The framed one is in hand.", parent)
@@ -78,42 +77,65 @@ class GroundCard(Card):
         self.tint.setAccessibleName("Tint of the ground in hand")
         self.tint.setToolTip("A colour that multiplies the texture")
         self.tint.clicked.connect(self._ask_tint)
-        self.tile = SettingsPanel(_TILE, theme)
-        self.tile.changed.connect(self._tiled)
-        self.blend = SettingsPanel(_BLEND, theme)
+        self.lock = QToolButton()
+        self.lock.setFixedSize(26, 24)
+        self.lock.setStyleSheet("padding: 0;")
+        self.lock.setAccessibleName("Lock the ground in hand")
+        self.lock.clicked.connect(self._lock)
+        self.tile = SettingsPanel(TILE, theme)
+        self.tile.changed.connect(self._valued)
+        self.blend = SettingsPanel(BLEND, theme)
         self.blend.changed.connect(self._blended)
+        self.more = QToolButton()
+        self.more.setCheckable(True)
+        self.more.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+        self.more.setToolTip("Turn, colour, normals, mapping, break-up, plain values of the ground in hand")
+        self.more.toggled.connect(self._fold_more)
+        self.further = SettingsPanel(GROUND, theme)
+        self.further.changed.connect(self._valued)
         self.add = QPushButton("Add")
-        self.add.setToolTip("Add a ground from the shipped library or from images on disk")
+        self.add.setToolTip("Add a ground: shipped, a plain colour, or from images on disk")
         self._menu = QMenu(self)
         self.add.setMenu(self._menu)
         self._menu.aboutToShow.connect(self._fill_menu)
         self.remove = QPushButton("Remove")
         self.remove.setToolTip("Remove the ground in hand; what else lies there takes its place")
         self.remove.clicked.connect(self._remove)
+        self.order = QPushButton("More")
+        self.order.setToolTip("Duplicate, move, swap, merge, replace, share the ground in hand; copy weights")
+        self._orders = QMenu(self)
+        self.order.setMenu(self._orders)
+        self._orders.aboutToShow.connect(self._fill_orders)
         names = QHBoxLayout()
         names.addWidget(self.name, 1)
+        names.addWidget(self.lock)
         names.addWidget(self.tint)
         buttons = QHBoxLayout()
-        buttons.addWidget(self.add)
-        buttons.addWidget(self.remove)
+        for button in (self.add, self.remove, self.order):
+            button.setStyleSheet("padding: 4px 6px;")
+            buttons.addWidget(button)
         self.body.addLayout(self._grid)
+        self.body.addLayout(buttons)
         self.body.addLayout(names)
         self.body.addWidget(self.tile)
+        self.body.addWidget(self.more)
+        self.body.addWidget(self.further)
         self.body.addWidget(self.blend)
-        self.body.addLayout(buttons)
         session.tool_changed.connect(self.refresh)
         session.settings_changed.connect(self.refresh)
         session.replaced.connect(self.rebuild)
         session.changed.connect(self._changed)
+        self._fold_more(False)
         self.rebuild()
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
         self._theme = theme
-        self.tile.set_theme(theme)
-        self.blend.set_theme(theme)
+        for panel in (self.tile, self.blend, self.further):
+            panel.set_theme(theme)
         for swatch in self.swatches:
             swatch.set_theme(theme)
+        self.refresh()
 
     def rebuild(self) -> None:
         """Show another palette."""
@@ -130,17 +152,36 @@ class GroundCard(Card):
 
     def refresh(self) -> None:
         """Show which ground is in hand and what it is like."""
-        self.setVisible(self._session.stage.name == "ground")
+        stage, tool = self._session.stage.name, self._session.tool.kind
+        self.setVisible(stage == "ground" and tool != "vertices")
         project, column = self._session.project, self._session.ground
         for i, swatch in enumerate(self.swatches):
             swatch.set_checked(i == column)
+            swatch.set_locked(project.grounds[i].locked)
         ground = project.grounds[column]
         if not self.name.hasFocus():
             self.name.setText(ground.name)
         self.tile.set_values({"tile": ground.tile})
+        if self.more.isChecked():
+            self.further.set_values(to_settings(ground))
+            for part in ("albedo", "normal", "roughness", "height"):
+                self.further.fields[f"plain_{part}"].setEnabled(bool(ground.texture))
         self.tint.setStyleSheet(f"border: 1px solid {self._theme.line}; border-bottom: 4px solid {ground.tint};")
-        self.blend.set_values({"mode": project.blend.mode, "depth": 100 * project.blend.depth})
-        self.blend.fields["depth"].setEnabled(project.blend.mode == "height")
+        self.lock.setIcon(icon("lock" if ground.locked else "lock_off", self._theme))
+        self.lock.setToolTip(
+            "Let brushes change it again" if ground.locked else "Lock it: brushes leave its weight alone"
+        )
+        blend = project.blend
+        self.blend.set_values(
+            {"mode": blend.mode, "depth": 100 * blend.depth, "together": float(blend.together),
+             "keep_together": blend.keep_together}
+        )  # fmt: skip
+        self.blend.fields["depth"].setEnabled(blend.mode == "height")
+        # with rules in hand the card of the rules has the room
+        rules = tool == "rules"
+        for widget in (self.tile, self.more, self.blend, self.name, self.tint, self.lock):
+            widget.setVisible(not rules)
+        self.further.setVisible(self.more.isChecked() and not rules)
         self.remove.setEnabled(len(project.grounds) > 1)
         self.add.setEnabled(len(project.grounds) < MOST_GROUNDS)
 
@@ -153,18 +194,30 @@ class GroundCard(Card):
     def _here(self) -> str:
         return self._session.project.grounds[self._session.ground].name
 
+    def _fold_more(self, on: bool) -> None:
+        self.more.setText("Fewer settings" if on else "More settings")
+        self.more.setArrowType(Qt.ArrowType.DownArrow if on else Qt.ArrowType.RightArrow)
+        self.refresh()
+
     def _renamed(self) -> None:
         text = self.name.text().strip()
         if text and text != self._here():
             self._session.do(ChangeGround(self._here(), name=text))
         self.name.setText(self._here())
 
-    def _tiled(self, _: str, value: Value) -> None:
-        self._session.do_merged(ChangeGround(self._here(), tile=float(str(value))), f"tile {self._here()}")
+    def _valued(self, name: str, value: Value) -> None:
+        ground = self._session.project.grounds[self._session.ground]
+        command = ChangeGround(ground.name, values=from_settings(ground, name, value))
+        self._session.do_merged(command, f"ground {ground.name} {name}")
+
+    def _lock(self) -> None:
+        ground = self._session.project.grounds[self._session.ground]
+        self._session.do(ChangeGround(ground.name, values={"locked": not ground.locked}))
 
     def _blended(self, name: str, value: Value) -> None:
         blend = msgspec.structs.asdict(self._session.project.blend)
-        blend[name] = float(str(value)) / 100 if name == "depth" else value
+        number = float(value) if isinstance(value, float) else 0.0
+        blend[name] = number / 100 if name == "depth" else int(number) if name == "together" else value
         self._session.do_merged(SetBlend(**blend), f"blend {name}")
 
     def _ask_tint(self) -> None:
@@ -178,18 +231,81 @@ class GroundCard(Card):
     def _fill_menu(self) -> None:
         self._menu.clear()
         for entry in shipped().values():
-            action = self._menu.addAction(entry.label)
-            assert action is not None
-            action.setToolTip(entry.help)
-            action.triggered.connect(lambda _, name=entry.name: self._added(name))
+            self._entry(self._menu, entry.label, partial(self._added, entry.name), entry.help)
         self._menu.addSeparator()
-        folder = self._menu.addAction("From images in a folder…")
-        assert folder is not None
-        folder.triggered.connect(lambda: self.folder_asked.emit())
+        self._entry(self._menu, "Plain colour", lambda: self._added(""))
+        self._entry(
+            self._menu, "From images…", self.image_asked.emit, "Choose one image of a set; the others are found"
+        )
+        self._entry(
+            self._menu, "From a folder…", self.folder_asked.emit, "Images of a set, or a ground that was shared"
+        )
+
+    def _fill_orders(self) -> None:
+        self._orders.clear()
+        session, here = self._session, self._here()
+        grounds, column = session.project.grounds, session.ground
+        others = [ground.name for ground in grounds if ground.name != here]
+        self._entry(self._orders, "Duplicate", lambda: self._then_last(DuplicateGround(here)))
+        for label, place in (("Move to the left", column - 1), ("Move to the right", column + 1)):
+            entry = self._entry(self._orders, label, partial(self._move, here, place))
+            entry.setEnabled(0 <= place < len(grounds))
+        self._sub("Swap everywhere with", others, lambda name: session.do(SwapGrounds(here, name)))
+        self._sub("Merge into", others, lambda name: session.do(MergeGrounds(here, name)))
+        library = {entry.label: entry.name for entry in shipped().values()}
+        library.update({f"own: {name}": name for name in session.project.textures})
+        self._sub("Replace texture by", list(library), lambda label: session.do(
+            ChangeGround(here, texture=library[label], values={"plain": []})))  # fmt: skip
+        self._orders.addSeparator()
+        self._entry(self._orders, "Share as a folder…", self._ask_share, "ground.json and its images, to hand on")
+        body = session.body
+        bodies = [] if body is None else [entry.name for entry in session.project.bodies if entry is not body]
+        if body is not None:
+            self._sub("Copy weights from body", bodies, lambda name: self._copy(body, name))
+
+    def _sub(self, title: str, names: list[str], act: Callable[[str], object]) -> None:
+        menu = self._orders.addMenu(title)
+        assert menu is not None
+        menu.setEnabled(bool(names))
+        for name in names:
+            self._entry(menu, name, partial(act, name))
+
+    def _entry(self, menu: QMenu, label: str, act: Callable[[], object], text: str = ""):  # type: ignore[no-untyped-def]
+        action = menu.addAction(label)
+        assert action is not None
+        action.setToolTip(text)
+        action.triggered.connect(lambda _=False: act())
+        return action
+
+    def _then_last(self, command: Command) -> None:
+        if self._session.do(command):
+            self._session.choose_ground(len(self._session.project.grounds) - 1)
 
     def _added(self, texture: str) -> None:
-        if self._session.do(AddGround(texture)):
-            self._session.choose_ground(len(self._session.project.grounds) - 1)
+        self._then_last(AddGround(texture))
+
+    def _move(self, name: str, place: int) -> None:
+        if self._session.do(MoveGround(name, place)):
+            self._session.choose_ground(place)
+
+    def _copy(self, body: Body, source: str) -> None:
+        size = float(body.bounds().radius)
+        self._session.do_long(CopyWeights(body.name, source, round(max(0.05 * size, 0.01), 3)))
+
+    def _ask_share(self) -> None:
+        ask_folder(self.window() or self, pathlib.Path.home(), self.share)
+
+    def share(self, folder: pathlib.Path) -> None:
+        """Write the ground in hand into a folder of its own within a folder."""
+        project = self._session.project
+        ground = project.grounds[self._session.ground]
+        place = folder / "".join(letter if letter.isalnum() else "-" for letter in ground.name.lower())
+        try:
+            write_ground(ground, project.textures, place)
+        except HulmoError as error:
+            self._session.noticed.emit(str(error))
+            return
+        self._session.noticed.emit(f"Written: {place.name} with ground.json and its images.")
 
     def _remove(self) -> None:
         self._session.do(RemoveGround(self._here()))

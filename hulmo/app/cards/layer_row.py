@@ -34,6 +34,7 @@ class LayerRow(QWidget):
         lock = self._button("lock" if locked else "lock_off", f"{'Unlock' if locked else 'Lock'} {name}", theme)
         eye.clicked.connect(self.eye_pressed)
         lock.clicked.connect(self.lock_pressed)
+        self._lock = lock
         word = QLabel(detail)
         word.setObjectName("quiet")
         title.setEnabled(shown)
@@ -41,6 +42,10 @@ class LayerRow(QWidget):
         line.addWidget(title, 1)
         line.addWidget(word)
         line.addWidget(lock)
+
+    def hide_lock(self) -> None:
+        """Show no lock: what is listed has none."""
+        self._lock.hide()
 
     def _button(self, name: str, text: str, theme: Theme) -> QToolButton:
         button = QToolButton()

@@ -30,6 +30,7 @@ class Swatch(QWidget):
         self._patch = patch
         self._theme = theme
         self._checked = False
+        self._locked = False
         self.setFixedSize(62, PATCH + 18)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
@@ -40,6 +41,12 @@ class Swatch(QWidget):
         """Frame it, or not."""
         self._checked = on
         self.update()
+
+    def set_locked(self, on: bool) -> None:
+        """Show a lock on it, or not."""
+        if on != self._locked:
+            self._locked = on
+            self.update()
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
@@ -63,6 +70,13 @@ class Swatch(QWidget):
         elif self.hasFocus():
             painter.setPen(QPen(QColor(self._theme.accent), 1))
             painter.drawRect(box)
+        if self._locked:
+            spot = QRectF(box.right() - 15, box.top() + 3, 12, 13)
+            painter.setPen(QPen(QColor(self._theme.ink), 1.4))
+            painter.setBrush(QColor(self._theme.page))
+            painter.drawArc(spot.adjusted(3, 0, -3, -3), 0, 180 * 16)
+            painter.drawRect(spot.adjusted(1, 5, -1, 0))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
         font = QFont(TEXT_FONT)
         font.setPixelSize(11)
         font.setWeight(QFont.Weight.DemiBold if self._checked else QFont.Weight.Normal)
@@ -86,14 +100,15 @@ class Swatch(QWidget):
 
 def thumbnail(ground: Ground, stored: StoredTextures) -> QImage:
     """A small tinted patch of a ground's texture; plain grey where it cannot be read."""
+    plain = not ground.texture or "albedo" in ground.plain
     try:
-        data = encoded_part(ground.texture, "albedo", stored)
+        data = None if plain else encoded_part(ground.texture, "albedo", stored)
     except FileProblem:
         data = None
     image = QImage.fromData(data or b"")
     if image.isNull():
         image = QImage(64, 64, QImage.Format.Format_RGB32)
-        image.fill(QColor(128, 128, 128))
+        image.fill(QColor(ground.colour) if plain else QColor(128, 128, 128))
     image = image.scaled(
         128, 128, Qt.AspectRatioMode.IgnoreAspectRatio, Qt.TransformationMode.SmoothTransformation
     ).convertToFormat(QImage.Format.Format_RGB32)

@@ -6,13 +6,15 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 
 from hulmo.app.fields.choice_field import ChoiceField
+from hulmo.app.fields.colour_field import ColourField
 from hulmo.app.fields.curve_field import CurveField
 from hulmo.app.fields.number_field import NumberField
 from hulmo.app.fields.picture_field import PictureField
+from hulmo.app.fields.text_field import TextField
 from hulmo.app.theme import Theme
-from hulmo.core.setting import Choice, Curve, Number, Picture, Setting, Switch, Value, Values, matters
+from hulmo.core.setting import Choice, Colour, Curve, Number, Picture, Setting, Switch, Text, Value, Values, matters
 
-Field = NumberField | ChoiceField | CurveField | PictureField | QCheckBox
+Field = NumberField | ChoiceField | ColourField | CurveField | PictureField | TextField | QCheckBox
 
 
 class SettingsPanel(QWidget):
@@ -52,7 +54,7 @@ class SettingsPanel(QWidget):
             field = self.fields.get(name)
             if isinstance(field, NumberField):
                 field.set_value(float(value))  # type: ignore[arg-type]
-            elif isinstance(field, ChoiceField | PictureField):
+            elif isinstance(field, ChoiceField | PictureField | ColourField | TextField):
                 if field.value != str(value):
                     field.set_value(str(value))
             elif isinstance(field, CurveField):
@@ -88,6 +90,14 @@ class SettingsPanel(QWidget):
             curve = CurveField(setting, theme)
             curve.changed.connect(lambda value: self.changed.emit(setting.name, value))
             return curve
+        if isinstance(setting, Colour):
+            colour = ColourField(setting)
+            colour.changed.connect(lambda value: self.changed.emit(setting.name, value))
+            return colour
+        if isinstance(setting, Text):
+            text = TextField(setting)
+            text.changed.connect(lambda value: self.changed.emit(setting.name, value))
+            return text
         if isinstance(setting, Picture):
             picture = PictureField(setting)
             picture.changed.connect(lambda value: self.changed.emit(setting.name, value))

@@ -1,13 +1,16 @@
 // How Hulmo blends grounds. Free to copy into any engine.
 //
 // Mapping by position: a ground is looked up three times, along X, Y and Z, in metres, and mixed by axis_weights().
-// With p the object-space position in metres and t the ground's tile in metres, the texture coordinates
+// With p the object-space position in metres, t the ground's tile in metres and R its turn, the texture coordinates
 // (origin at the image's upper left, as in glTF) are
-//   along X: (p.z, -p.y) / t      along Y: (p.x, p.z) / t      along Z: (p.x, -p.y) / t
-// each plus AXIS_SHIFT of that axis, which keeps the three from mirroring each other along an edge.
+//   along X: R (p.z, -p.y) / t      along Y: R (p.x, p.z) / t      along Z: R (p.x, -p.y) / t
+// with R (u, v) = (cos u - sin v, sin u + cos v), each plus AXIS_SHIFT of that axis, which keeps the three from mirroring
+// each other along an edge. Mapping by UV: once, at R (uv * metres_per_uv) / t, with metres_per_uv given for every body.
 // Normal maps have +Y up the image (green up).
 
-const int MOST_GROUNDS = 8;
+#ifndef MOST_GROUNDS
+#define MOST_GROUNDS 16
+#endif
 const vec2 AXIS_SHIFT[3] = vec2[3](vec2(0.37, 0.13), vec2(0.0, 0.0), vec2(0.71, 0.59));
 
 // Share of each axis for a unit normal n. Sums to 1.
@@ -16,6 +19,69 @@ vec3 axis_weights(vec3 n) {
     a *= a;
     a *= a;
     return a / (a.x + a.y + a.z);
+}
+
+// Colour of a ground in linear light: albedo times tint, then brightness, contrast about mid grey, gamma, saturation.
+vec3 adjusted(vec3 colour, float brightness, float contrast, float gamma, float saturation) {
+    vec3 c = max((colour * brightness - 0.18) * contrast + 0.18, 0.0);
+    c = pow(c, vec3(1.0 / gamma));
+    float grey = dot(c, vec3(0.2126, 0.7152, 0.0722));
+    return max(mix(vec3(grey), c, saturation), 0.0);
+}
+
+// Three pseudo-random whole numbers for three (pcg3d: Jarzynski and Olano, 2020).
+uvec3 hashed(ivec3 at) {
+    uvec3 v = uvec3(at) * 1664525u + 1013904223u;
+    v.x += v.y * v.z;
+    v.y += v.z * v.x;
+    v.z += v.x * v.y;
+    v ^= v >> 16u;
+    v.x += v.y * v.z;
+    v.y += v.z * v.x;
+    v.z += v.x * v.y;
+    return v;
+}
+
+// Large-scale variation: what the colour at p (metres) is multiplied with, 1 - strength to 1 + strength, in patches of
+// `size` metres.
+float varied(vec3 p, float size, float strength) {
+    vec3 at = p / size;
+    ivec3 cell = ivec3(floor(at));
+    vec3 t = at - vec3(cell);
+    t = t * t * (3.0 - 2.0 * t);
+    float total = 0.0;
+    for (int corner = 0; corner < 8; ++corner) {
+        ivec3 step = ivec3(corner & 1, (corner >> 1) & 1, (corner >> 2) & 1);
+        vec3 w = mix(1.0 - t, t, vec3(step));
+        total += float(hashed(cell + step).x) / 4294967295.0 * w.x * w.y * w.z;
+    }
+    return 1.0 + strength * (2.0 * total - 1.0);
+}
+
+// Break-up: the texture is laid in three pieces at a time, each shifted at random, so that no repeat shows. At coordinate
+// `uv`, piece i is looked up at uv + shift[i] (with the derivatives of uv) and counts weight[i] (they sum to 1). With m the
+// mean of the whole texture, the pieces v mix to m + sum(weight (v - m)) / sqrt(sum(weight^2)), which keeps their contrast
+// (Heitz and Neyret, 2018).
+void pieces(vec2 uv, out vec3 weight, out vec2 shift[3]) {
+    vec2 at = 2.0 * vec2(uv.x - 0.57735027 * uv.y, 1.15470054 * uv.y);
+    ivec2 cell = ivec2(floor(at));
+    vec2 t = at - vec2(cell);
+    float third = 1.0 - t.x - t.y;
+    ivec2 a, b, c;
+    if (third > 0.0) {
+        weight = vec3(third, t.y, t.x);
+        a = cell;
+        b = cell + ivec2(0, 1);
+        c = cell + ivec2(1, 0);
+    } else {
+        weight = vec3(-third, 1.0 - t.y, 1.0 - t.x);
+        a = cell + ivec2(1, 1);
+        b = cell + ivec2(1, 0);
+        c = cell + ivec2(0, 1);
+    }
+    shift[0] = vec2(hashed(ivec3(a, 0)).xy) / 4294967296.0;
+    shift[1] = vec2(hashed(ivec3(b, 0)).xy) / 4294967296.0;
+    shift[2] = vec2(hashed(ivec3(c, 0)).xy) / 4294967296.0;
 }
 
 // Shares of the grounds at one point, from vertex weights (sum 1) and texture heights (0 to 1).

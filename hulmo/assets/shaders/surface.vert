@@ -7,11 +7,27 @@ in float in_guard;
 in float in_curve;
 out float curve;
 #endif
-#if TEXTURED
+#if WEIGHTED
 in vec4 in_weight_a;
-in vec4 in_weight_b;
 out vec4 weight_a;
+#if GROUPS > 1
+in vec4 in_weight_b;
 out vec4 weight_b;
+#endif
+#if GROUPS > 2
+in vec4 in_weight_c;
+in vec4 in_weight_d;
+out vec4 weight_c;
+out vec4 weight_d;
+#endif
+#endif
+#if TINTED
+in vec4 in_tint;
+out vec4 tint_here;
+#endif
+#if HANDED
+in float in_hand;
+out float hand;
 #endif
 out vec3 position;
 out vec3 normal;
@@ -24,9 +40,21 @@ void main() {
 #endif
     position = in_position;
     normal = in_normal;
-#if TEXTURED
+#if WEIGHTED
     weight_a = in_weight_a;
+#if GROUPS > 1
     weight_b = in_weight_b;
+#endif
+#if GROUPS > 2
+    weight_c = in_weight_c;
+    weight_d = in_weight_d;
+#endif
+#endif
+#if TINTED
+    tint_here = in_tint;
+#endif
+#if HANDED
+    hand = in_hand;
 #endif
     gl_Position = view_projection * vec4(in_position, 1.0);
 }

@@ -9,10 +9,13 @@ from hulmo.core.commands.bodies import (
     PlaceBody,
     SplitBody,
 )
+from hulmo.core.commands.choose import Choose, MarkVertices, SetWeight
 from hulmo.core.commands.combine import Bore, Combine
 from hulmo.core.commands.command import Command
+from hulmo.core.commands.copy_weights import CopyWeights
 from hulmo.core.commands.cure import Cure
 from hulmo.core.commands.fill import Fill
+from hulmo.core.commands.ground_files import ReloadTexture
 from hulmo.core.commands.grounds import AddGround, ChangeGround, RemoveGround
 from hulmo.core.commands.guard import ChangeGuard, GuardFrom
 from hulmo.core.commands.import_body import ImportBody
@@ -27,11 +30,13 @@ from hulmo.core.commands.layers import (
     RemoveLayer,
 )
 from hulmo.core.commands.lock_border import LockBorder
+from hulmo.core.commands.palette import DuplicateGround, MergeGrounds, MoveGround, SwapGrounds
 from hulmo.core.commands.relief import LayRelief, RelayRelief
 from hulmo.core.commands.remesh import EvenOut, FillBorders, FlipFaces, Recast, Reduce, Weld
 from hulmo.core.commands.remove_body import RemoveBody
 from hulmo.core.commands.reset_coat import ResetCoat
-from hulmo.core.commands.scene import SetBlend, SetLight, SetName, SetViewpoint
+from hulmo.core.commands.rules import MeasureRules, SetRules, UseRules
+from hulmo.core.commands.scene import PlaceFigure, SetBlend, SetLight, SetName, SetViewpoint
 from hulmo.core.commands.stroke import LiveStroke, Stroke
 from hulmo.core.commands.subdivide import Subdivide
 
@@ -64,6 +69,18 @@ COMMANDS: tuple[type[Command], ...] = (
     AddGround,
     ChangeGround,
     RemoveGround,
+    DuplicateGround,
+    MoveGround,
+    SwapGrounds,
+    MergeGrounds,
+    ReloadTexture,
+    CopyWeights,
+    SetRules,
+    MeasureRules,
+    UseRules,
+    Choose,
+    MarkVertices,
+    SetWeight,
     Subdivide,
     Reduce,
     Recast,
@@ -77,6 +94,7 @@ COMMANDS: tuple[type[Command], ...] = (
     SetBlend,
     SetLight,
     SetViewpoint,
+    PlaceFigure,
     SetName,
 )
 

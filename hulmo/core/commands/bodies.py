@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from hulmo.core.commands.command import Command
 from hulmo.core.edit import BodyDelta, Delta, Edit, FieldDelta, TablesDelta
 from hulmo.core.errors import InvalidInput
-from hulmo.core.ground.weights import weights_of
+from hulmo.core.ground.weights import HAND, WEIGHT, weights_of
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.layer import shapes
 from hulmo.core.mesh.vertex_table import VertexTable
@@ -137,6 +137,7 @@ class JoinBodies(Command, frozen=True, tag="join_bodies"):
         for name in other.vertices.names:
             if not shapes(name):  # its layers end here: what is seen of them becomes form
                 flat.set_column(name, other.vertices[name])
+        flat.set_column(HAND, other.vertices[WEIGHT])  # what is seen of its grounds comes along as hand paint
         tables = joined((body.vertices, body.corners), (flat, other.corners))
         rest = tuple(entry for entry in project.bodies if entry is not other)
         deltas = (
@@ -182,6 +183,7 @@ class SplitBody(Command, frozen=True, tag="split_body"):
 def _new(project: Project, name: str, tables: Tables, like: Body, ident: int = 0) -> Body:
     body = Body(name, tables[0], tables[1], ident or 1 + max(entry.ident for entry in project.bodies))
     body.layers, body.border_lock = like.layers, like.border_lock
+    body.base, body.rules = like.base, like.rules
     body.replaced()
     return body
 

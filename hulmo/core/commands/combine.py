@@ -5,7 +5,7 @@ import numpy as np
 from hulmo.core.commands.command import Command
 from hulmo.core.edit import Delta, Edit, FieldDelta, TablesDelta
 from hulmo.core.errors import InvalidInput
-from hulmo.core.ground.weights import WEIGHT, filled, tidied, weights_of
+from hulmo.core.ground.weights import HAND, WEIGHT, filled, tidied, weights_of
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.sides import mean_edge
 from hulmo.core.progress import Progress
@@ -49,6 +49,7 @@ class Combine(Command, frozen=True, tag="combine"):
         progress.step(0.1, "reading the bodies")
         first, second = solid_of(body, where), solid_of(other, where)
         given = {name: other.vertices[name] for name in (WEIGHT, "guard") if name in other.vertices}
+        given[HAND] = given[WEIGHT]  # what is seen of its grounds comes along as hand paint
         progress.step(0.3, "combining")
         tables = _tidied(combine(first, _as(first, second, given), self.how, where))
         progress.step(0.8, "cleaning the rims")
@@ -114,15 +115,15 @@ class Bore(Command, frozen=True, tag="bore"):
         position, triangles = tube(path, radii, edge, self.irregularity, self.seed, self.rough, self.rough_size)
         if self.ground:
             column = project.ground_named(self.ground, "bore")
-            weight = filled(position.shape[0], len(project.grounds), column)
+            given = dict.fromkeys((WEIGHT, HAND), filled(position.shape[0], len(project.grounds), column))
         else:
             near = body.nearest(path[0])
             assert near is not None
             rows = body.corners.vertex[3 * near.triangle : 3 * near.triangle + 3]
-            weight = np.tile(body.vertices[WEIGHT][rows[:1]], (position.shape[0], 1))
+            given = {name: np.tile(body.vertices[name][rows[:1]], (position.shape[0], 1)) for name in (WEIGHT, HAND)}
         solid = solid_of(body, "bore")
         progress.step(0.3, "cutting")
-        tables = _tidied(combine(solid, like(solid.columns, position, triangles, {WEIGHT: weight}), "cut", "bore"))
+        tables = _tidied(combine(solid, like(solid.columns, position, triangles, given), "cut", "bore"))
         progress.step(0.8, "cleaning the rims")
         tables = clean_cut(body, tables, position)
         if not self.crumbs:

@@ -24,6 +24,11 @@ class Command(msgspec.Struct, frozen=True, tag_field="do", forbid_unknown_fields
         raise NotImplementedError
 
     @property
+    def lays_rules(self) -> bool:
+        """Whether its edit already holds what the ground rules say after it."""
+        return False
+
+    @property
     def reads_files(self) -> bool:
         """Whether it reads files outside the project, which may be gone when it is to be done again after a crash."""
         return False

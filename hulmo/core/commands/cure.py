@@ -10,9 +10,12 @@ from hulmo.core.errors import InvalidInput
 from hulmo.core.ground.weights import weights_of
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.patch import PatchRecorder, lay_patch
-from hulmo.core.progress import Progress
+from hulmo.core.progress import Progress, silent
 from hulmo.core.project import Project
 from hulmo.core.topology.cure import remesh_around, unfold
+
+HALVINGS = 6
+"""How often edges along a border are split at the most."""
 
 ROUNDS = 4
 """How often what is left is gone over again."""
@@ -25,7 +28,7 @@ class Cure(Command, frozen=True, tag="cure"):
     ----------
     body : str
     check : str
-        "thin", "valence", "turned" or "stretched".
+        "thin", "valence", "turned", "stretched" or "border".
     limit : float or None
         From where on something is a fault; the check's own when left out.
     """
@@ -67,5 +70,12 @@ class Cure(Command, frozen=True, tag="cure"):
     def _mend(self, body: Body, slots: np.ndarray, limit: float, recorder: PatchRecorder) -> None:
         if self.check == "turned":
             unfold(body, slots, limit, recorder)
+        if self.check == "border":
+            for _ in range(HALVINGS):
+                if not slots.size:
+                    break
+                remesh_around(body, slots, True, False, 0.72 * limit, recorder)
+                slots = CHECKS["border"].find(body, limit, silent()).triangles
+            return
         wanted = usual_edge(body) * max(1.0, 0.6 * limit) if self.check == "stretched" else 0.0
         remesh_around(body, slots, self.check != "valence", self.check in ("thin", "turned"), wanted, recorder)

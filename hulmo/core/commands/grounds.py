@@ -3,19 +3,42 @@
 import math
 import pathlib
 from types import MappingProxyType
+from typing import Any
 
 import msgspec
 
 from hulmo.core.colour import hex_to_linear
 from hulmo.core.commands.command import Command
-from hulmo.core.edit import ColumnDelta, Delta, Edit, FieldDelta
-from hulmo.core.errors import FileProblem, InvalidInput
+from hulmo.core.commands.palette import palette_deltas
+from hulmo.core.edit import BodyDelta, Delta, Edit, FieldDelta
+from hulmo.core.errors import InvalidInput
+from hulmo.core.ground.columns import added, removed
 from hulmo.core.ground.ground import MOST_GROUNDS, Ground
 from hulmo.core.ground.library import PARTS, shipped
-from hulmo.core.ground.textures import decode, extension_of
-from hulmo.core.ground.weights import WEIGHT, weights_of, with_ground_added, with_ground_removed
+from hulmo.core.ground.rules import renamed
+from hulmo.core.ground.share import read_ground
+from hulmo.core.ground.texture_files import read_files, read_folder
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project, free_name
+
+MAPPINGS = ("position", "uv")
+
+SHADINGS = ("smooth", "flat")
+
+RANGES = {
+    "tile": (0.01, 1000.0, " m"),
+    "turn": (-360.0, 360.0, "°"),
+    "brightness": (0.0, 4.0, ""),
+    "contrast": (0.0, 4.0, ""),
+    "gamma": (0.1, 10.0, ""),
+    "saturation": (0.0, 4.0, ""),
+    "normal_strength": (0.0, 4.0, ""),
+    "roughness": (0.0, 1.0, ""),
+    "height": (0.0, 1.0, ""),
+    "variation": (0.0, 1.0, ""),
+    "variation_size": (0.1, 10_000.0, " m"),
+}
+"""Numbers of a ground: least, largest, unit."""
 
 
 class AddGround(Command, frozen=True, tag="add_ground"):
@@ -24,85 +47,133 @@ class AddGround(Command, frozen=True, tag="add_ground"):
     Attributes
     ----------
     texture : str
-        A shipped texture set, or a folder that holds albedo.png (or .jpg) and, where there are any, normal, roughness
-        and height. The images of a folder are kept in the project.
+        A shipped texture set; or a folder of images; or one image of a set, whose others are found beside it by their names.
+        Images are kept in the project. Empty: a plain colour.
     name : str
         Empty: named after the texture set.
     tile : float or None
         Metres one repeat covers; None takes what suits the set.
     tint : str
         #rrggbb.
+    colour : str
+        #rrggbb, for a plain colour.
     """
 
-    texture: str
+    texture: str = ""
     name: str = ""
     tile: float | None = None
     tint: str = "#ffffff"
+    colour: str = "#808080"
 
     @property
     def reads_files(self) -> bool:
         """See `Command.reads_files`."""
-        return self.texture not in shipped()
+        return bool(self.texture) and self.texture not in shipped()
 
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
-        if len(project.grounds) >= MOST_GROUNDS:
-            raise InvalidInput(f"add_ground: the project already has {MOST_GROUNDS} grounds; remove one first")
+        check_room(project, "add_ground")
         library = shipped()
         deltas: list[Delta] = []
-        if self.texture in library:
+        plain: tuple[str, ...] = ()
+        shared: Ground | None = None
+        if not self.texture:
+            texture, label, tile, plain = "", "Plain", 2.0, PARTS
+        elif self.texture in library:
             texture, label, tile = self.texture, library[self.texture].label, library[self.texture].tile
         elif self.texture in project.textures:
             texture, label, tile = self.texture, self.texture, 2.0
         else:
-            folder = pathlib.Path(self.texture)
-            if not folder.is_dir():
+            path = pathlib.Path(self.texture)
+            if path.is_dir():
+                shared = read_ground(path)
+                if shared is not None and set(shared.plain) >= set(PARTS):
+                    return self._added(project, shared, shared.name, [])
+                found = read_folder(path)
+            elif path.is_file():
+                found = read_files([path])
+            else:
                 raise InvalidInput(
-                    f"add_ground: {self.texture!r} is neither a folder nor a shipped texture set; shipped are "
+                    f"add_ground: {self.texture!r} is no folder, no image and no shipped texture set; shipped are "
                     f"{', '.join(library)}"
                 )
-            texture = free_name(folder.name, [*library, *project.textures])
-            label, tile = folder.name, 2.0
-            textures = MappingProxyType({**project.textures, texture: read_folder(folder)})
+            texture = free_name(found.name, [*library, *project.textures])
+            label, tile = found.name, 2.0
+            plain = tuple(part for part in PARTS if part not in found.images)
+            textures = MappingProxyType({**project.textures, texture: found.images})
+            sources = MappingProxyType({**project.sources, texture: found.files})
             deltas.append(FieldDelta("textures", project.textures, textures))
-        name = self.name or free_name(label, [ground.name for ground in project.grounds])
-        ground = Ground(name, texture, tile if self.tile is None else self.tile, self.tint)
+            deltas.append(FieldDelta("sources", project.sources, sources))
+        ground = Ground(label, texture, tile, plain=plain)
+        if shared is not None:
+            ground = msgspec.structs.replace(shared, texture=texture, plain=tuple({*shared.plain, *plain}))
+        return self._added(project, ground, label if shared is None else shared.name, deltas)
+
+    def _added(self, project: Project, ground: Ground, label: str, deltas: list[Delta]) -> Edit:
+        name = self.name or free_name(label, list(project.ground_names))
+        given: dict[str, Any] = {"name": name}
+        for key, first in (("tile", None), ("tint", "#ffffff"), ("colour", "#808080")):
+            if getattr(self, key) != first:
+                given[key] = getattr(self, key)
+        ground = msgspec.structs.replace(ground, **given)
         check_ground(ground, project.grounds, "add_ground")
-        for body in project.bodies:
-            before = weights_of(body, len(project.grounds)).copy()
-            deltas.append(ColumnDelta(body.ident, WEIGHT, before, with_ground_added(before)))
-        deltas.append(FieldDelta("grounds", project.grounds, (*project.grounds, ground)))
+        deltas += palette_deltas(project, (*project.grounds, ground), added)
         return Edit(f"Add ground {name}", tuple(deltas))
 
 
 class ChangeGround(Command, frozen=True, tag="change_ground"):
-    """Change a ground; what is None stays."""
+    """Change a ground; what is left out stays.
+
+    Attributes
+    ----------
+    ground : str
+    values : dict
+        New values of attributes of `hulmo.core.ground.ground.Ground`.
+    name, texture, tile, tint
+        The same, for the commonest of them.
+    """
 
     ground: str
     name: str | None = None
     texture: str | None = None
     tile: float | None = None
     tint: str | None = None
+    values: dict[str, Any] = {}
 
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
-        column = project.ground_named(self.ground, "change_ground")
-        given = {key: getattr(self, key) for key in ("name", "texture", "tile", "tint")}
-        ground = msgspec.structs.replace(
-            project.grounds[column], **{key: value for key, value in given.items() if value is not None}
-        )
-        if ground.texture not in shipped() and ground.texture not in project.textures:
+        where = "change_ground"
+        column = project.ground_named(self.ground, where)
+        given = {
+            key: getattr(self, key) for key in ("name", "texture", "tile", "tint") if getattr(self, key) is not None
+        }
+        try:
+            ground = msgspec.convert(
+                {**msgspec.to_builtins(project.grounds[column]), **self.values, **given}, Ground, strict=True
+            )
+        except msgspec.ValidationError as error:
+            raise InvalidInput(f"{where}: {self.ground!r}: {error}") from error
+        unknown = set(self.values) - set(Ground.__struct_fields__)
+        if unknown:
+            raise InvalidInput(f"{where}: a ground has no {', '.join(sorted(unknown))}")
+        if ground.texture and ground.texture not in shipped() and ground.texture not in project.textures:
             raise InvalidInput(
-                f"change_ground: there is no texture set {ground.texture!r}; shipped are {', '.join(shipped())}"
+                f"{where}: there is no texture set {ground.texture!r}; shipped are {', '.join(shipped())}"
             )
         rest = project.grounds[:column] + project.grounds[column + 1 :]
-        check_ground(ground, rest, "change_ground")
+        check_ground(ground, rest, where)
         grounds = (*project.grounds[:column], ground, *project.grounds[column + 1 :])
-        return Edit(f"Change ground {self.ground}", (FieldDelta("grounds", project.grounds, grounds),))
+        deltas: list[Delta] = [FieldDelta("grounds", project.grounds, grounds)]
+        if ground.name != self.ground:
+            for body in project.bodies:
+                rules = renamed(body.rules, self.ground, ground.name)
+                if rules != body.rules:
+                    deltas.append(BodyDelta(body.ident, "rules", body.rules, rules))
+        return Edit(f"Change ground {self.ground}", tuple(deltas))
 
 
 class RemoveGround(Command, frozen=True, tag="remove_ground"):
-    """Remove a ground; where it lay, what else lies there takes its place."""
+    """Remove a ground; where it lay, what else lies there takes its place. Rules that lay it are passed over from then on."""
 
     ground: str
 
@@ -111,13 +182,19 @@ class RemoveGround(Command, frozen=True, tag="remove_ground"):
         column = project.ground_named(self.ground, "remove_ground")
         if len(project.grounds) == 1:
             raise InvalidInput("remove_ground: a project keeps at least one ground; add another one first")
-        deltas: list[Delta] = []
-        for body in project.bodies:
-            before = weights_of(body, len(project.grounds)).copy()
-            deltas.append(ColumnDelta(body.ident, WEIGHT, before, with_ground_removed(before, column)))
         grounds = project.grounds[:column] + project.grounds[column + 1 :]
-        deltas.append(FieldDelta("grounds", project.grounds, grounds))
+
+        def base(old: int) -> int:
+            return 0 if old == column else old - (old > column)
+
+        deltas = palette_deltas(project, grounds, lambda weights: removed(weights, column), base, progress)
         return Edit(f"Remove ground {self.ground}", tuple(deltas))
+
+
+def check_room(project: Project, where: str) -> None:
+    """Refuse one ground too many."""
+    if len(project.grounds) >= MOST_GROUNDS:
+        raise InvalidInput(f"{where}: the project already has {MOST_GROUNDS} grounds; remove one first")
 
 
 def check_ground(ground: Ground, others: tuple[Ground, ...], where: str) -> None:
@@ -126,34 +203,14 @@ def check_ground(ground: Ground, others: tuple[Ground, ...], where: str) -> None
         raise InvalidInput(f"{where}: a ground needs a name")
     if any(ground.name == other.name for other in others):
         raise InvalidInput(f"{where}: there already is a ground {ground.name!r}; choose another name")
-    if not math.isfinite(ground.tile) or not 0.01 <= ground.tile <= 1000.0:
-        raise InvalidInput(f"{where}: tile is {ground.tile:g} m; it must lie between 0.01 and 1000 m")
+    for name, (low, high, unit) in RANGES.items():
+        value = getattr(ground, name)
+        if not math.isfinite(value) or not low <= value <= high:
+            raise InvalidInput(f"{where}: {name} is {value:g}{unit}; it must lie between {low:g} and {high:g}{unit}")
+    for name, known in (("mapping", MAPPINGS), ("shading", SHADINGS)):
+        if getattr(ground, name) not in known:
+            raise InvalidInput(f"{where}: {name} is {getattr(ground, name)!r}; it must be one of {', '.join(known)}")
+    if not set(ground.plain) <= set(PARTS):
+        raise InvalidInput(f"{where}: plain names {', '.join(ground.plain)}; parts are {', '.join(PARTS)}")
     hex_to_linear(ground.tint, where)
-
-
-def read_folder(folder: pathlib.Path) -> MappingProxyType[str, bytes]:
-    """Encoded images of a texture folder, checked to be readable.
-
-    Raises
-    ------
-    FileProblem
-        No albedo, or an image that cannot be read.
-    """
-    parts: dict[str, bytes] = {}
-    for part in PARTS:
-        for ending in ("png", "jpg", "jpeg"):
-            path = folder / f"{part}.{ending}"
-            if not path.is_file():
-                continue
-            try:
-                data = path.read_bytes()
-            except OSError as error:
-                raise FileProblem(f"{path}: cannot be read ({error.strerror})") from error
-            decode(data, "RGB", str(path))
-            if extension_of(data) is None:
-                raise FileProblem(f"{path}: neither PNG nor JPEG; convert it first")
-            parts[part] = data
-            break
-    if "albedo" not in parts:
-        raise FileProblem(f"{folder}: no albedo.png or albedo.jpg in this folder; a ground needs at least that image")
-    return MappingProxyType(parts)
+    hex_to_linear(ground.colour, where)

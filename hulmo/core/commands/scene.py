@@ -7,16 +7,22 @@ from hulmo.core.dress.light import Light
 from hulmo.core.dress.viewpoint import Viewpoint
 from hulmo.core.edit import Edit, FieldDelta
 from hulmo.core.errors import InvalidInput
-from hulmo.core.ground.ground import BLEND_MODES, LEAST_DEPTH, Blend
+from hulmo.core.ground.ground import BLEND_MODES, LEAST_DEPTH, MOST_GROUNDS, Blend
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 
 
 class SetBlend(Command, frozen=True, tag="set_blend"):
-    """How grounds meet: by weight alone ("linear") or by height ("height", with a depth from 0.01 to 1)."""
+    """How grounds meet: by weight alone ("linear") or by height ("height", with a depth from 0.01 to 1).
+
+    `together` is how many grounds the target of the delivery can blend at a vertex, 1 to 16; with `keep_together` brushes let
+    no more than that meet.
+    """
 
     mode: str = "height"
     depth: float = 0.35
+    together: int = 4
+    keep_together: bool = False
 
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
@@ -24,7 +30,10 @@ class SetBlend(Command, frozen=True, tag="set_blend"):
             raise InvalidInput(f"set_blend: mode is {self.mode!r}; it must be one of {', '.join(BLEND_MODES)}")
         if not LEAST_DEPTH <= self.depth <= 1.0:
             raise InvalidInput(f"set_blend: depth is {self.depth:g}; it must lie between {LEAST_DEPTH} and 1")
-        return Edit("Blend of grounds", (FieldDelta("blend", project.blend, Blend(self.mode, self.depth)),))
+        if not 1 <= self.together <= MOST_GROUNDS:
+            raise InvalidInput(f"set_blend: together is {self.together}; it must lie between 1 and {MOST_GROUNDS}")
+        blend = Blend(self.mode, self.depth, self.together, self.keep_together)
+        return Edit("Blend of grounds", (FieldDelta("blend", project.blend, blend),))
 
 
 class SetLight(Command, frozen=True, tag="set_light"):
@@ -82,3 +91,21 @@ class SetName(Command, frozen=True, tag="set_name"):
         if not self.name.strip():
             raise InvalidInput("set_name: a project needs a name")
         return Edit("Name", (FieldDelta("name", project.name, self.name),))
+
+
+class PlaceFigure(Command, frozen=True, tag="place_figure"):
+    """Stand the scale figure, a person of 1.8 m, somewhere; with no place it goes.
+
+    Attributes
+    ----------
+    at : list of [x, y, z] or None
+        Where its feet are, metres.
+    """
+
+    at: tuple[float, float, float] | None = None
+
+    def edit(self, project: Project, progress: Progress) -> Edit:
+        """See `Command.edit`."""
+        if self.at is not None and not all(math.isfinite(value) and abs(value) < 1e6 for value in self.at):
+            raise InvalidInput("place_figure: the place must be three finite numbers of metres")
+        return Edit("Place figure", (FieldDelta("figure", project.figure, self.at),))

@@ -3,13 +3,18 @@
 from typing import Any
 
 import msgspec
+import numpy as np
+from numpy.typing import NDArray
 
 from hulmo.core.brushes import brush_named
 from hulmo.core.commands.command import Command
 from hulmo.core.edit import BodyDelta, Change, Delta, Edit, PatchDelta, RowsDelta
 from hulmo.core.errors import InvalidInput
 from hulmo.core.grey_image import outside
-from hulmo.core.ground.weights import weights_of
+from hulmo.core.ground.follow import RuleFollower
+from hulmo.core.ground.paint_target import PaintTarget
+from hulmo.core.ground.palette import Palette
+from hulmo.core.ground.weights import HAND, WEIGHT, weights_of
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.layer import FORM, Layer
 from hulmo.core.progress import Progress
@@ -46,6 +51,11 @@ class Stroke(Command, frozen=True, tag="stroke"):
     ground: str = ""
     invert: bool = False
     layer: str = FORM
+
+    @property
+    def lays_rules(self) -> bool:
+        """See `Command.lays_rules`."""
+        return True
 
     @property
     def reads_files(self) -> bool:
@@ -101,7 +111,17 @@ class LiveStroke:
             check_size(values, float(values["radius"]), where)  # type: ignore[arg-type]
         weights_of(self._body, len(project.grounds))
         self._owner = self._body.coat_owner
-        self._engine = Engine(self._body, self._brush, values, start.invert, ground, self._layer)
+        target = None
+        if self._brush.column in (WEIGHT, HAND):
+            palette = Palette.of(project.grounds, project.blend)
+            if ground >= 0 and palette.locked[ground]:
+                raise InvalidInput(f"{where}: the ground {start.ground!r} is locked; unlock it first")
+            target = PaintTarget(self._body, self._brush, palette, ground)
+        self._engine = Engine(self._body, self._brush, values, start.invert, ground, self._layer, target)
+        self._follower: RuleFollower | None = None
+        if self._brush.shapes and self._body.rules:
+            names = tuple(entry.name for entry in project.grounds)
+            self._follower = RuleFollower(self._body, names, self._engine.note)
         self._samples: list[tuple[float, ...]] = []
 
     @property
@@ -116,8 +136,11 @@ class LiveStroke:
         return self._changed(self._engine.add(sample))
 
     def settle(self) -> Change:
-        """Let a steadied stroke catch up with the pointer; once, before `finish`."""
-        return self._changed(self._engine.settle())
+        """Let a steadied stroke catch up with the pointer, and ground rules with the shape; once, before `finish`."""
+        change = self._changed(self._engine.settle())
+        if self._follower is not None:
+            change.rows += self._named(self._follower.settle())
+        return change
 
     def finish(self) -> tuple[Stroke, Edit]:
         """The whole stroke as a command, and its edit, already applied."""
@@ -159,7 +182,12 @@ class LiveStroke:
         return self.finish()[1]
 
     def _changed(self, touched: list[Touched]) -> Change:
-        return Change([(self._body.ident, part.column, part.rows) for part in touched])
+        if self._follower is not None:
+            touched = touched + self._follower.after(touched)
+        return Change(self._named(touched))
+
+    def _named(self, touched: list[Touched]) -> list[tuple[int, str, NDArray[np.int32]]]:
+        return [(self._body.ident, part.column, part.rows) for part in touched]
 
 
 def check_open(layer: Layer, where: str) -> None:

@@ -2,7 +2,7 @@
 
 import io
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,6 +10,7 @@ from PIL import Image, UnidentifiedImageError
 
 from hulmo.core.colour import srgb_to_linear
 from hulmo.core.errors import FileProblem
+from hulmo.core.ground.ground import Ground
 from hulmo.core.ground.library import PARTS, shipped, shipped_file
 
 Pixels = NDArray[np.uint8]
@@ -43,6 +44,43 @@ class Maps:
         """Mean albedo in linear light."""
         red, green, blue = srgb_to_linear(self.albedo.reshape(-1, 3) / 255.0).mean(axis=0)
         return float(red), float(green), float(blue)
+
+
+def maps_of(ground: Ground, stored: StoredTextures, side: int = 0) -> Maps:
+    """Pixels of a ground: its texture set, with plain values for the parts that are to be plain.
+
+    Raises
+    ------
+    FileProblem
+        As `load_maps`.
+    """
+    if set(ground.plain) >= set(PARTS) or not ground.texture:
+        blank = np.zeros((1, 1, 3), np.uint8)
+        maps = Maps(blank, blank, blank[:, :, 0], blank[:, :, 0])
+        plain: tuple[str, ...] = PARTS
+    else:
+        maps, plain = load_maps(ground.texture, stored, side), ground.plain
+    values = {
+        "albedo": [int(ground.colour[i : i + 2], 16) for i in (1, 3, 5)],
+        "normal": [128, 128, 255],
+        "roughness": round(255 * ground.roughness),
+        "height": round(255 * ground.height),
+    }
+    shape = maps.albedo.shape[:2]
+    made = {
+        part: np.broadcast_to(np.array(values[part], np.uint8), (*shape, 3) if part in ("albedo", "normal") else shape)
+        for part in plain
+    }
+    return replace(maps, **made)
+
+
+def albedo_side(ground: Ground, stored: StoredTextures) -> int:
+    """Pixels of the longer side of a ground's albedo image; 1 for a plain colour."""
+    data = None if not ground.texture or "albedo" in ground.plain else encoded_part(ground.texture, "albedo", stored)
+    if data is None:
+        return 1
+    with Image.open(io.BytesIO(data)) as picture:
+        return max(picture.size)
 
 
 def encoded_part(name: str, part: str, stored: StoredTextures) -> bytes | None:

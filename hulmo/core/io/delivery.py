@@ -7,8 +7,10 @@ from numpy.typing import NDArray
 
 from hulmo.core.colour import hex_to_linear
 from hulmo.core.errors import InvalidInput
+from hulmo.core.ground.blend import adjusted
+from hulmo.core.ground.brushes.tint import TINT
 from hulmo.core.ground.quantise import quantise
-from hulmo.core.ground.textures import load_maps
+from hulmo.core.ground.textures import maps_of
 from hulmo.core.ground.weights import WEIGHT, weights_of
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.compact import compact
@@ -62,8 +64,8 @@ def mean_colours(project: Project) -> NDArray[np.float64]:
     """(G, 3) mean colour of each ground with its tint, linear light."""
     rows = []
     for ground in project.grounds:
-        mean = np.array(load_maps(ground.texture, project.textures).mean_colour())
-        rows.append(mean * hex_to_linear(ground.tint, f"ground {ground.name!r}"))
+        mean = np.array(maps_of(ground, project.textures).mean_colour())
+        rows.append(adjusted(mean * hex_to_linear(ground.tint, f"ground {ground.name!r}"), ground))
     return np.array(rows)
 
 
@@ -73,6 +75,8 @@ def _body(body: Body, grounds: int, means: NDArray[np.float64]) -> Delivery:
     rows, triangles, uv = split_at_seams(corners.triangles, vertices.count, corners.uv)
     weight = vertices[WEIGHT]
     columns = {"position": vertices["position"], "normal": vertices["normal"], "weight": weight}
+    if TINT in vertices:
+        columns[TINT] = vertices[TINT]
     if rows is not None:
         columns = {name: column[rows] for name, column in columns.items()}
     return Delivery(
@@ -81,9 +85,16 @@ def _body(body: Body, grounds: int, means: NDArray[np.float64]) -> Delivery:
         columns["normal"],
         uv,
         quantise(columns["weight"]),
-        np.clip(columns["weight"] @ means.astype(np.float32), 0, 1),
+        _coloured(columns, means),
         triangles.astype(np.uint32),
     )
+
+
+def _coloured(columns: dict[str, NDArray[np.float32]], means: NDArray[np.float64]) -> NDArray[np.float32]:
+    colour = columns["weight"] @ means.astype(np.float32)
+    if TINT in columns:
+        colour *= 1.0 - columns[TINT][:, 3:] + columns[TINT][:, :3]
+    return np.clip(colour, 0, 1)
 
 
 def split_at_seams(

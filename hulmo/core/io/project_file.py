@@ -17,8 +17,9 @@ from hulmo.core.dress.viewpoint import Viewpoint
 from hulmo.core.errors import FileProblem, InvalidInput
 from hulmo.core.ground.ground import MOST_GROUNDS, Blend, Ground
 from hulmo.core.ground.library import PARTS
+from hulmo.core.ground.rules import Rule, checked
 from hulmo.core.ground.textures import extension_of
-from hulmo.core.ground.weights import WEIGHT, weights_of
+from hulmo.core.ground.weights import HAND, RULED, WEIGHT, weights_of
 from hulmo.core.io.safe_write import safe_write
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.compact import compact
@@ -29,7 +30,7 @@ from hulmo.core.progress import Progress, silent
 from hulmo.core.project import Project
 
 FORMAT = "hulmo-project"
-VERSION = (1, 1)
+VERSION = (1, 2)
 
 DERIVED = ("normal",)
 """Vertex columns that are made anew on opening."""
@@ -50,6 +51,8 @@ class _BodyRecord(msgspec.Struct):
     layers: list[Layer] = []
     shown: bool = True
     locked: bool = False
+    base: int = 0
+    rules: list[Rule] = []
 
 
 class _Record(msgspec.Struct):
@@ -63,6 +66,8 @@ class _Record(msgspec.Struct):
     viewpoints: list[Viewpoint]
     textures: dict[str, dict[str, str]] = {}
     written_by: str = ""
+    sources: dict[str, dict[str, str]] = {}
+    figure: tuple[float, float, float] | None = None
 
 
 def save_project(project: Project, path: pathlib.Path, progress: Progress | None = None, small: bool = False) -> None:
@@ -98,7 +103,7 @@ def save_project(project: Project, path: pathlib.Path, progress: Progress | None
                 body.name,
                 vertices.count,
                 corners.count,
-                {name: vertices.width(name) for name in vertices.names if name not in DERIVED},
+                {name: vertices.width(name) for name in _written(vertices)},
                 corners.uv is not None,
                 bool(corners.region.any()),
                 body.coat_owner,
@@ -106,6 +111,8 @@ def save_project(project: Project, path: pathlib.Path, progress: Progress | None
                 list(body.layers),
                 body.shown,
                 body.locked,
+                body.base,
+                list(body.rules),
             )
         )
     record = _Record(
@@ -119,6 +126,8 @@ def save_project(project: Project, path: pathlib.Path, progress: Progress | None
         list(project.viewpoints),
         textures,
         f"Hulmo {hulmo.__version__}",
+        {name: dict(files) for name, files in project.sources.items()},
+        project.figure,
     )
     method = zipfile.ZIP_DEFLATED if small else zipfile.ZIP_STORED
     with safe_write(path) as file, zipfile.ZipFile(file, "w", method, compresslevel=9 if small else None) as archive:
@@ -127,7 +136,7 @@ def save_project(project: Project, path: pathlib.Path, progress: Progress | None
         for i, body in enumerate(project.bodies):
             vertices, corners = tables[body.ident]
             progress.step((i + 0.1) / len(project.bodies), f"writing {body.name}")
-            arrays: dict[str, NDArray[Any]] = {name: vertices[name] for name in vertices.names if name not in DERIVED}
+            arrays: dict[str, NDArray[Any]] = {name: vertices[name] for name in _written(vertices)}
             arrays["triangles"] = corners.triangles
             if corners.uv is not None:
                 arrays["uv"] = corners.uv
@@ -140,6 +149,12 @@ def save_project(project: Project, path: pathlib.Path, progress: Progress | None
             for part, entry in files.items():
                 archive.writestr(_entry(entry, zipfile.ZIP_STORED), project.textures[name][part])
     progress.step(1.0, "saved")
+
+
+def _written(vertices: VertexTable) -> list[str]:
+    # names of the columns that a file holds; no hand paint at all goes without a table
+    names = [name for name in vertices.names if name not in DERIVED]
+    return [name for name in names if name != HAND or vertices[HAND].any()]
 
 
 def open_project(path: pathlib.Path, progress: Progress | None = None) -> Project:
@@ -171,6 +186,10 @@ def _read(archive: zipfile.ZipFile, path: pathlib.Path, progress: Progress) -> P
     project.blend = record.blend
     project.light = record.light
     project.viewpoints = tuple(record.viewpoints)
+    project.figure = record.figure
+    project.sources = MappingProxyType(
+        {name: MappingProxyType(files) for name, files in record.sources.items() if name in record.textures}
+    )
     project.textures = MappingProxyType(
         {name: MappingProxyType(_read_textures(archive, path, files)) for name, files in record.textures.items()}
     )
@@ -178,6 +197,8 @@ def _read(archive: zipfile.ZipFile, path: pathlib.Path, progress: Progress) -> P
     for i, entry in enumerate(record.bodies):
         progress.step(i / max(1, len(record.bodies)), f"reading {entry.name}")
         bodies.append(_read_body(archive, path, entry, len(record.grounds)))
+        if record.version < (1, 2):
+            _all_by_hand(bodies[-1], len(record.grounds))
     project.bodies = tuple(bodies)
     progress.step(1.0, "opened")
     return project
@@ -213,9 +234,12 @@ def _read_record(archive: zipfile.ZipFile, path: pathlib.Path) -> _Record:
 def _read_body(archive: zipfile.ZipFile, path: pathlib.Path, record: _BodyRecord, grounds: int) -> Body:
     if record.vertices < 0 or record.triangles < 0:
         raise FileProblem(f"{path}: {record.name!r} has a negative count in project.json")
-    for name, width in (("position", 3), (WEIGHT, grounds)):
-        if record.columns.get(name) != width:
+    for name, width in (("position", 3), (WEIGHT, grounds), (HAND, grounds), (RULED, grounds)):
+        there = record.columns.get(name, width if name == HAND or (name == RULED and not record.rules) else 0)
+        if there != width:
             raise FileProblem(f"{path}: {record.name!r} needs a column {name!r} of width {width}")
+    if not 0 <= record.base < grounds:
+        raise FileProblem(f"{path}: {record.name!r} stands on ground {record.base}, which is not in project.json")
     columns = [layer.column for layer in record.layers]
     if len({layer.name for layer in record.layers}) < len(columns) or len(set(columns)) < len(columns):
         raise FileProblem(f"{path}: two relief layers of {record.name!r} share a name or number in project.json")
@@ -245,8 +269,18 @@ def _read_body(archive: zipfile.ZipFile, path: pathlib.Path, record: _BodyRecord
     body.coat_owner = record.coat_owner
     body.border_lock = record.border_lock
     body.layers = tuple(record.layers)
-    body.shown, body.locked = record.shown, record.locked
+    body.shown, body.locked, body.base = record.shown, record.locked, record.base
+    weights_of(body, grounds)
+    body.rules = checked(record.rules, f"{path}: {record.name!r}") if record.rules else ()
     return body
+
+
+def _all_by_hand(body: Body, grounds: int) -> None:
+    # files from before there were rules: what is not plain first ground was painted
+    weight = body.vertices[WEIGHT]
+    painted = weight[:, 0] < 1.0
+    if painted.any():
+        body.vertices.set_column(HAND, np.where(painted[:, None], weight, np.float32(0.0)))
 
 
 def _read_textures(archive: zipfile.ZipFile, path: pathlib.Path, files: dict[str, str]) -> dict[str, bytes]:

@@ -3,6 +3,7 @@
 import os
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -57,7 +58,8 @@ class Body:
     """A vertex table, a corner table, and the index and scratch tables that keep work on them local.
 
     `coat_owner` says whose lasting coat the body carries; `border_lock` keeps shaping brushes off an open body's edge.
-    `shown` and `locked` are its eye and its lock.
+    `shown` and `locked` are its eye and its lock. `base` is the column of the ground that lies where neither hand nor rule
+    says otherwise; `rules` are its ground rules. `figures` are measures of the whole surface, dropped when it moves.
     The column `normal` and the spatial index are derived: whoever writes positions calls `moved` with the rows.
 
     `layers` are its relief layers, lowest first. While there are any, `position` is derived too: `rest` plus the offsets
@@ -74,6 +76,9 @@ class Body:
         self.border_lock = False
         self.shown = True
         self.locked = False
+        self.base = 0
+        self.rules: tuple[Any, ...] = ()
+        self.figures: dict[Any, NDArray[np.float32]] = {}
         self.layers: tuple[Layer, ...] = ()
         self._below: tuple[int, Points] | None = None
         self._places = np.zeros(0, np.int32)
@@ -96,7 +101,8 @@ class Body:
         """An independent body with the same tables, slot for slot; its index is built anew when it is needed."""
         other = Body(self.name, self.vertices.copy(), self.corners.copy(), self.ident)
         other.coat_owner, other.border_lock = self.coat_owner, self.border_lock
-        other.shown, other.locked, other.layers = self.shown, self.locked, self.layers
+        other.shown, other.locked, other.layers, other.base = self.shown, self.locked, self.layers, self.base
+        other.rules = self.rules
         return other
 
     @property
@@ -113,6 +119,7 @@ class Body:
     def nbytes(self) -> int:
         """Bytes of tables, index and stamp tables."""
         index = 0 if self._index is None else self._index.nbytes
+        index += sum(values.nbytes for values in self.figures.values())
         return self.vertices.nbytes + self.corners.nbytes + index + self._grower.nbytes + self._places.nbytes
 
     def bounds(self) -> Bounds:
@@ -239,6 +246,7 @@ class Body:
         triangles : (T,) int32
             Those triangles.
         """
+        self.figures.clear()
         corners = self.corners
         position, normal = self.vertices["position"], self.vertices["normal"]
         update_normals(position, corners.vertex, corners.opposite, corners.first_corner, around, normal)
@@ -263,6 +271,7 @@ class Body:
         around : (L,) int32
             All rows of triangles that changed or have a moved vertex.
         """
+        self.figures.clear()
         corners = self.corners
         if self._below is not None and self._below[1].shape[0] < self.vertices.count:
             kept, below = self._below
@@ -287,6 +296,7 @@ class Body:
 
     def all_moved(self) -> None:
         """`moved` for all rows."""
+        self.figures.clear()
         self._all_normals()
         self._index_stale = True  # a dragged slider moves all many times before anyone asks where a ray meets it
 
@@ -295,6 +305,7 @@ class Body:
         assert self.corners.first_corner.size == self.vertices.count, "the two tables are not of the same mesh"
         self._index = None
         self._below = None
+        self.figures.clear()
         self._grower = RegionGrower()
         self.compose(slice(None))
         if "normal" not in self.vertices:

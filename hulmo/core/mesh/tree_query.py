@@ -17,8 +17,8 @@ the tree looks like: a stroke that is done again meets the same triangles."""
 
 
 @njit(inline="always")
-def _enter(box, node, ox, oy, oz, ix, iy, iz, far):  # type: ignore[no-untyped-def]
-    # distance at which the ray enters a box, or -1; 0 when it starts inside
+def box_entry(box, node, ox, oy, oz, ix, iy, iz, far):  # type: ignore[no-untyped-def]
+    """Distance at which a ray enters a box, or -1; 0 when it starts inside. For kernels."""
     if box[node, 0] > box[node, 3]:
         return -1.0  # an empty one
     ax = (box[node, 0] - ox) * ix
@@ -68,7 +68,7 @@ def ray_hit(
     stack = np.empty(96, np.int32)
     enter = np.empty(96, np.float64)
     stack[0] = 0
-    enter[0] = _enter(box, 0, ox, oy, oz, ix, iy, iz, best)
+    enter[0] = box_entry(box, 0, ox, oy, oz, ix, iy, iz, best)
     size = 1 if enter[0] >= 0.0 else 0
     while size > 0:
         size -= 1
@@ -77,8 +77,8 @@ def ray_hit(
         node = stack[size]
         child = first[node]
         if child >= 0:
-            a = _enter(box, child, ox, oy, oz, ix, iy, iz, best)
-            b = _enter(box, child + 1, ox, oy, oz, ix, iy, iz, best)
+            a = box_entry(box, child, ox, oy, oz, ix, iy, iz, best)
+            b = box_entry(box, child + 1, ox, oy, oz, ix, iy, iz, best)
             left_first = a <= b
             for turn in range(2):
                 # the farther child goes on the stack first

@@ -59,6 +59,10 @@ class VertexTable:
         """View of a column, shape (count, width); writes go to the table."""
         return self._columns[name][: self._count]
 
+    def get(self, name: str) -> Column | None:
+        """View of a column; None where there is none."""
+        return self[name] if name in self._columns else None
+
     def width(self, name: str) -> int:
         """Width of a column."""
         return int(self._columns[name].shape[1])
@@ -118,6 +122,14 @@ class VertexTable:
         part = np.asarray(share, np.float32)[:, None]
         for column in self._columns.values():
             column[rows] = column[first] * (1 - part) + column[second] * part
+
+    def view(self) -> "VertexTable":
+        """A table of the same columns that other columns can be set in without this one having them."""
+        other = VertexTable(self._count)
+        other.free = self.free
+        other._capacity = self._capacity
+        other._columns = dict(self._columns)
+        return other
 
     def copy(self) -> "VertexTable":
         """An independent table with the same rows and no spare capacity."""

@@ -11,7 +11,7 @@ Points = NDArray[np.float32]
 
 
 @kernel(
-    "void(float32[:,::1], int32[::1], float64[::1], float64, float64, int64, float64, boolean, float32[::1], "
+    "void(float32[:,::1], int32[::1], float64[::1], float64, float64, int64, float64, boolean, boolean, float32[::1], "
     "float64[::1], float32[::1])"
 )
 def _amount(
@@ -23,6 +23,7 @@ def _amount(
     kind: int,
     strength: float,
     coat: bool,
+    approach: bool,
     cover: NDArray[np.float32],
     table: NDArray[np.float64],
     out: NDArray[np.float32],
@@ -43,7 +44,7 @@ def _amount(
             had = cover[row]
             full = np.float32(value)
             if full > had:
-                out[i] = full - had
+                out[i] = (full - had) / (np.float32(1.0) - had) if approach else full - had
                 cover[row] = full
             else:
                 out[i] = 0.0
@@ -61,6 +62,7 @@ def dab_amount(
     strength: float,
     cover: NDArray[np.float32] | None,
     table: NDArray[np.float64] = NO_CURVE,
+    approach: bool = False,
 ) -> NDArray[np.float32]:
     """Share of the full effect that each row gets from one dab.
 
@@ -83,6 +85,9 @@ def dab_amount(
         largest value that any dab asks for, so crossing a stroke adds nothing. None: dabs add up.
     table : (S,) float64
         The drawn falloff curve, for the falloff "curve".
+    approach : bool
+        For brushes that go toward a value: within a coat a vertex gets its share of what is left of the way, so that many
+        dabs come exactly as far as one of full amount.
 
     Returns
     -------
@@ -91,5 +96,5 @@ def dab_amount(
     out = np.empty(rows.size, np.float32)
     none = np.empty(0, np.float32) if cover is None else cover
     kind = FALLOFFS.index(falloff)
-    _amount(position, rows, centre, radius, core, kind, strength, cover is not None, none, table, out)
+    _amount(position, rows, centre, radius, core, kind, strength, cover is not None, approach, none, table, out)
     return out

@@ -178,6 +178,8 @@ class Brush:
         Route stage that offers it.
     column : str
         Vertex column it writes.
+    width : int
+        Width of that column, where it has to be made.
     settings : tuple
         Its own settings, besides `SHARED`.
     apply : callable(Dab) -> (K, width) float32, or None
@@ -192,6 +194,10 @@ class Brush:
         Whether it takes hold of the surface where the stroke begins and moves that piece only.
     places : bool
         Whether it is set down once and dragged to size and turned.
+    approaches : bool
+        Whether it goes toward a value: an amount is then a share of what is left of the way.
+    mask : callable(Dab) -> (K,) float32, optional
+        Share of the amount that each row is to get.
     remeshes : str
         "finer" or "coarser" for a brush that only splits or only joins edges; empty for all others.
     check : callable(dict, str), optional
@@ -212,7 +218,10 @@ class Brush:
     grabs: bool = False
     places: bool = False
     remeshes: str = ""
+    approaches: bool = False
+    mask: Callable[[Dab], NDArray[np.float32]] | None = None
     check: Callable[[Values, str], None] | None = None
+    width: int = 1
 
     @property
     def everyday(self) -> tuple[Setting, ...]:

@@ -1,7 +1,7 @@
 """A stroke: dabs of one brush, from the first sample to the lifted pointer."""
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,7 +22,7 @@ from hulmo.core.sculpt.growth import ROUNDS, Growth, Held, drop_scratch
 from hulmo.core.sculpt.recorder import Recorder, Touched, Written
 from hulmo.core.sculpt.sampler import Sample, Sampler
 from hulmo.core.sculpt.symmetry import copies
-from hulmo.core.sculpt.target import Target
+from hulmo.core.sculpt.target import Target, Writes
 from hulmo.core.setting import Values, number
 from hulmo.core.topology.local_remesh import Remeshed
 
@@ -66,6 +66,8 @@ class Stroke:
         Column of the ground in hand, for brushes that need one.
     layer : Layer or None
         Layer in work, for brushes that shape; None for the form.
+    target : Writes, optional
+        What is written, where that is neither the shape nor a column of the brush alone.
     """
 
     def __init__(
@@ -76,6 +78,7 @@ class Stroke:
         invert: bool = False,
         ground: int = -1,
         layer: Layer | None = None,
+        target: Writes | None = None,
     ) -> None:
         values = {setting.name: setting.default for setting in SHARED} | values
         self._body, self._brush, self._values = body, brush, values
@@ -86,8 +89,9 @@ class Stroke:
         self._curve = curve_table(values["falloff_curve"])  # type: ignore[arg-type]
         self._pressure = curve_table(values["pressure_curve"])  # type: ignore[arg-type]
         self._strength = number(values, "strength") / 100.0
-        self._target = Target(body, brush, layer)
-        self._recorders = {self._target.column: Recorder(body, self._target.column)}
+        self._own = Target(body, brush, layer)
+        self._target: Writes = target or self._own
+        self._recorders = {column: Recorder(body, column) for column in self._target.columns}
         self._still = brush.grabs or brush.places
         self._steady = 0.0
         self._last: tuple[Sample, Sample] | None = None
@@ -96,7 +100,7 @@ class Stroke:
             spacing = number(values, "spacing") / 100.0
             self._steady = number(values, "steady") / 100.0
             build_up = str(values["build_up"])
-            if build_up == "stacking":
+            if build_up == "stacking" and not brush.approaches:
                 # a straight pass adds up to one full coat, whatever the spacing
                 self._strength *= min(1.0, spacing / pass_sum(self._falloff, self._core, self._curve))
         flow = not self._still and bool(values["flow"])
@@ -173,20 +177,29 @@ class Stroke:
         if rows.size == 0 or self._brush.apply is None:
             return touched
         if self._coat.lasting:
-            self._coat.open(lambda old: self._note(COAT, old))
-            self._note(COAT, rows)
+            self._coat.open(lambda old: self.note(COAT, old))
+            self.note(COAT, rows)
         amount = self._amount(rows, point.position, radius, strength, sample.direction)
-        assert copy.start is not None
-        new = self._brush.apply(self._as_dab(copy, region, amount, point.position, np.zeros(3), radius))
-        self._note(self._target.column, rows)
-        self._target.put(rows, new)
+        dab = self._as_dab(copy, region, amount, point.position, np.zeros(3), radius)
+        if self._brush.mask is not None:
+            dab = replace(dab, amount=dab.amount * self._brush.mask(dab))
+        new = self._brush.apply(dab)
+        self._note_target(rows)
+        self._target.put(rows, new, dab.amount)
         return touched + self._written(region)
 
-    def _note(self, column: str, rows: Rows) -> None:
+    def _note_target(self, rows: Rows) -> None:
+        for column in self._target.columns:
+            self.note(column, rows)
+
+    def note(self, column: str, rows: Rows) -> None:
+        """Remember what rows of a column hold, before they are written as part of the stroke."""
         if self._growth is not None:
             self._growth.note(rows)
-        else:
-            self._recorders[column].note(rows)
+            return
+        if column not in self._recorders:
+            self._recorders[column] = Recorder(self._body, column)
+        self._recorders[column].note(rows)
 
     def _as_dab(
         self, copy: _Copy, region: Region, amount: NDArray[np.float32], centre: Vector, pull: Vector, radius: float
@@ -199,7 +212,7 @@ class Stroke:
 
     def _written(self, region: Region) -> list[Touched]:
         if not self._target.shapes:
-            return [Touched(self._target.column, region.inside)]
+            return [Touched(column, region.inside) for column in self._target.columns]
         self._body.moved(region.around, region.triangles)
         return [Touched("position", region.inside), Touched("normal", region.around)]
 
@@ -221,7 +234,8 @@ class Stroke:
         body = self._body
         position = body.vertices["position"]
         amount = dab_amount(
-            position, rows, centre, radius, self._core, self._falloff, strength, self._coat.cover, self._curve
+            position, rows, centre, radius, self._core, self._falloff, strength, self._coat.cover, self._curve,
+            self._brush.approaches,
         )  # fmt: skip
         if self._brush.shapes:  # a locked border moves under no brush, but takes paint
             held = body.held(rows)
@@ -278,7 +292,7 @@ class Stroke:
         # all copies go back first and then forward, so that where they overlap both count
         for copy in reversed(held):
             if copy.region is not None:
-                self._target.restore(copy.region.inside, copy.kept)
+                self._own.restore(copy.region.inside, copy.kept)
         pulls = [copy.grab.pull(sample.turned(copy.turn)) if copy.grab else None for copy in held]
         moving = [
             (copy, np.zeros(3) if first else pull) for copy, pull in zip(held, pulls, strict=True) if pull is not None
@@ -323,15 +337,15 @@ class Stroke:
             region = self._at(copy.grab.point, radius)
         copy.region = region
         copy.amount = self._amount(region.inside, copy.grab.point, radius, strength, -copy.grab.facing)
-        copy.kept = self._target.kept(region.inside)
+        copy.kept = self._own.kept(region.inside)
 
     def _move(self, copy: _Copy, pull: Vector) -> None:
         assert copy.grab is not None and copy.region is not None and self._brush.apply is not None
         radius = self._set_down(copy, pull)[0] if self._brush.places else self._pressed(copy.grab.sample)[0]
         rows = copy.region.inside
         new = self._brush.apply(self._as_dab(copy, copy.region, copy.amount, copy.grab.point, pull, radius))
-        self._note(self._target.column, rows)
-        self._target.put(rows, new)
+        self._note_target(rows)
+        self._target.put(rows, new, copy.amount)
 
     def _grown_under(self, copy: _Copy, radius: float, _: float) -> list[Touched]:
         if self._growth is None or copy.grab is None:
@@ -347,7 +361,7 @@ class Stroke:
         for which, copy in enumerate(held):
             if copy.region is not None:
                 copy.held = Held(self._body, which)
-                copy.held.take(around, self._target.kept(around), copy.region.inside, copy.amount)
+                copy.held.take(around, self._own.kept(around), copy.region.inside, copy.amount)
 
     def _grown_between(self, held: list[_Copy]) -> list[Touched]:
         # what is held gets new vertices where it was pulled apart

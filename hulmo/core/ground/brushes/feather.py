@@ -4,6 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.ground.around import around
+from hulmo.core.ground.brushes import stamped
 from hulmo.core.ground.weights import WEIGHT
 from hulmo.core.sculpt.brush import Brush, Dab
 from hulmo.core.sculpt.repeat import repeated
@@ -39,8 +40,11 @@ BRUSH = Brush(
         Number(
             "passes", "Passes", "", 1, 20, 2, "How often every dab goes over the border.", comfort=(1, 10), whole=True
         ),
+        *stamped.SETTINGS,
     ),
     apply=apply,
     inverse="Sharpen",
+    check=stamped.check,
+    mask=stamped.mask,
     defaults=(("build_up", "stacking"), ("strength", 60.0)),
 )

@@ -3,6 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from hulmo.core.ground.brushes import stamped
 from hulmo.core.ground.shift import shift
 from hulmo.core.ground.weights import WEIGHT
 from hulmo.core.sculpt.brush import Brush, Dab
@@ -20,8 +21,10 @@ BRUSH = Brush(
     key="I",
     stage="ground",
     column=WEIGHT,
-    settings=(),
+    settings=stamped.SETTINGS,
     apply=apply,
     inverse="Lay",
     needs_ground=True,
+    check=stamped.check,
+    mask=stamped.mask,
 )

@@ -1,0 +1,157 @@
+"""Choosing vertices on the canvas: by click, box, lasso, row and path."""
+
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import QObject, QPointF, pyqtSignal
+
+from hulmo.core.commands import Choose
+from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.line_of_sight import visible
+from hulmo.core.mesh.spatial_index import SurfacePoint
+from hulmo.core.setting import Choice, Setting, Switch, Values, complete
+from hulmo.render.camera import Camera
+
+SETTINGS: tuple[Setting, ...] = (
+    Choice(
+        "how",
+        "Choose by",
+        (
+            ("click", "Click", "The vertex nearest to the pointer; drag to go over several."),
+            ("box", "Box", "All that lies in a box you drag."),
+            ("lasso", "Lasso", "All that lies within a line you draw."),
+            ("row", "Row", "The row of vertices that an edge belongs to."),
+            ("path", "Path", "The way along edges from press to press; Shift begins another one."),
+        ),
+        "box",
+        "What a press on the canvas chooses. Shift adds, Ctrl takes away.",
+    ),
+    Switch("through", "Through the body", False, "Takes hidden vertices along as well."),
+)
+
+NEAR = 3.0
+"""Pixels from one point of a lasso to the next."""
+
+
+class Chooser(QObject):
+    """What is being drawn to choose with.
+
+    Signals
+    -------
+    changed
+        The drawn outline is another one.
+    chosen : Choose
+        A command is ready.
+    """
+
+    changed = pyqtSignal()
+    chosen = pyqtSignal(object)
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.values: Values = complete(SETTINGS, {}, "choose")
+        self.outline: list[QPointF] = []
+        self._way = "set"
+        self._last = -1
+        self._held = False
+
+    @property
+    def held(self) -> bool:
+        """Whether something is being drawn."""
+        return self._held
+
+    def set_value(self, name: str, value: object) -> None:
+        """Another setting; a path begins anew."""
+        self.values[name] = value  # type: ignore[assignment]
+        self._last = -1
+        self.outline = []
+        self.changed.emit()
+
+    def press(self, body: Body, at: QPointF, hit: SurfacePoint | None, way: str) -> None:
+        """Begin at a point of the canvas; `way` is set, add or take."""
+        how = self.values["how"]
+        self._way = way
+        if how in ("box", "lasso"):
+            self._held = True
+            self.outline = [at]
+        elif hit is not None:
+            corners = body.corners.triangles[hit.triangle]
+            order = np.argsort(-hit.weights)
+            near = int(corners[order[0]])
+            if how == "click":
+                self._held = True
+                self.chosen.emit(Choose(body.name, "rows", way, (near,)))
+                self._way = "take" if way == "take" else "add"
+            elif how == "row":
+                self.chosen.emit(Choose(body.name, "row", way, (near, int(corners[order[1]]))))
+            else:
+                before, self._last = self._last, near
+                if before < 0 or before == near or way == "add":
+                    self.chosen.emit(Choose(body.name, "rows", way, (near,)))
+                else:
+                    self.chosen.emit(Choose(body.name, "path", "take" if way == "take" else "add", (before, near)))
+        elif way == "set":
+            self._last = -1
+            self.chosen.emit(Choose(body.name, "none"))
+
+    def move(self, body: Body, at: QPointF, hit: SurfacePoint | None) -> None:
+        """Go on to another point."""
+        if self.values["how"] == "click":
+            if hit is not None:
+                near = int(body.corners.triangles[hit.triangle][np.argmax(hit.weights)])
+                self.chosen.emit(Choose(body.name, "rows", self._way, (near,)))
+            return
+        if self.values["how"] == "box":
+            self.outline = [self.outline[0], at]
+        elif (at - self.outline[-1]).manhattanLength() >= NEAR:
+            self.outline.append(at)
+        self.changed.emit()
+
+    def release(self, body: Body, camera: Camera, width: int, height: int) -> None:
+        """End: what lies within the outline is chosen."""
+        self._held = False
+        outline, self.outline = self.outline, []
+        self.changed.emit()
+        if self.values["how"] not in ("box", "lasso"):
+            return
+        if len(outline) < 2:
+            if self._way == "set":
+                self.chosen.emit(Choose(body.name, "none"))
+            return
+        points = np.array([(point.x(), point.y()) for point in outline])
+        if self.values["how"] == "box":
+            low, high = points.min(axis=0), points.max(axis=0)
+            points = np.array([low, (high[0], low[1]), high, (low[0], high[1])])
+        rows = within(body, points, camera, width, height, bool(self.values["through"]))
+        if rows.size or self._way == "set":
+            self.chosen.emit(Choose(body.name, "rows" if rows.size else "none", self._way, tuple(rows.tolist())))
+
+
+def within(
+    body: Body, outline: NDArray[np.float64], camera: Camera, width: int, height: int, through: bool
+) -> NDArray[np.int32]:
+    """(K,) vertices inside a closed line of the picture.
+
+    Parameters
+    ----------
+    body : Body
+    outline : (P, 2) float64
+        Pixels.
+    camera : Camera
+    width, height : int
+        Of the picture, pixels.
+    through : bool
+        Whether hidden vertices count.
+    """
+    seen = camera.to_screen(body.vertices["position"], width, height)
+    low, high = outline.min(axis=0), outline.max(axis=0)
+    inside = (seen[:, 2] > 0) & (seen[:, :2] >= low).all(axis=1) & (seen[:, :2] <= high).all(axis=1)
+    rows = np.flatnonzero(inside & (body.corners.first_corner >= 0)).astype(np.int32)
+    # even-odd rule
+    x, y = seen[rows, 0], seen[rows, 1]
+    odd = np.zeros(rows.size, np.bool_)
+    for (ax, ay), (bx, by) in zip(outline, np.roll(outline, -1, axis=0), strict=True):
+        crosses = (ay > y) != (by > y)
+        if crosses.any():
+            odd ^= crosses & (x < ax + (y - ay) / np.where(by == ay, 1.0, by - ay) * (bx - ax))
+    rows = rows[odd]
+    return rows if through or not rows.size else rows[visible(body, rows, camera.eye)]

@@ -1,0 +1,42 @@
+"""A few words."""
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QWidget
+
+from hulmo.core.setting import MOST_LETTERS, Text
+
+
+class TextField(QWidget):
+    """Label and a line to write in.
+
+    Signals
+    -------
+    changed : str
+        The user wrote something else.
+    """
+
+    changed = pyqtSignal(str)
+
+    def __init__(self, setting: Text, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setting = setting
+        self.line = QLineEdit(setting.default)
+        self.line.setMaxLength(MOST_LETTERS)
+        self.line.setAccessibleName(setting.label)
+        self.line.setToolTip(setting.help)
+        self.line.editingFinished.connect(lambda: self.changed.emit(self.value))
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 2, 0, 2)
+        row.addWidget(QLabel(setting.label), 1)
+        row.addWidget(self.line)
+        self.setToolTip(setting.help)
+
+    @property
+    def value(self) -> str:
+        """The present words."""
+        return self.line.text().strip()
+
+    def set_value(self, value: str) -> None:
+        """Show words; no signal."""
+        if self.line.text() != value and not self.line.hasFocus():
+            self.line.setText(value)

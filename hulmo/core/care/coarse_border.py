@@ -1,0 +1,36 @@
+"""Borders between grounds on triangles too large to show them."""
+
+import numpy as np
+
+from hulmo.core.care.check import NOTHING, Check, Found, live_slots, worst_first
+from hulmo.core.ground.weights import WEIGHT
+from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.sides import side_lengths
+from hulmo.core.progress import Progress
+from hulmo.core.setting import Number
+
+GAP = 0.34
+"""Change of a ground's weight within a triangle from which a border runs through it."""
+
+
+def find(body: Body, limit: float, progress: Progress) -> Found:
+    """Triangles with an edge longer than `limit` metres through which a border runs."""
+    if WEIGHT not in body.vertices:
+        return NOTHING
+    slots = live_slots(body)
+    triangles = body.corners.triangles[slots]
+    longest = side_lengths(body.vertices["position"], triangles).max(axis=1)
+    long = np.flatnonzero(longest > limit)
+    weight = body.vertices[WEIGHT][triangles[long]]
+    bad = long[(weight.max(axis=1) - weight.min(axis=1)).max(axis=1) >= GAP].astype(np.int32)
+    if not bad.size:
+        return NOTHING
+    return Found(bad.size, slots[worst_first(bad, longest[bad])], f"an edge of {float(longest[bad].max()):.2g} m")
+
+
+CHECK = Check(
+    "border", "Coarse for its border", "A border between grounds can only be as sharp as the triangles under it.",
+    Number("limit", "Edges longer than", "m", 0.001, 100.0, 0.25, "Edges up to this length show a border as sharp as it is "
+           "wanted.", comfort=(0.02, 4.0), curve=3.0),
+    find, "remesh", "Refine there", "Splits edges along borders until they are no longer than that; the shape stays.",
+)  # fmt: skip

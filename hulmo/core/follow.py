@@ -1,0 +1,96 @@
+"""Ground rules that follow the shape when a command changes it as a whole."""
+
+from collections.abc import Container
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.edit import Change, ColumnDelta, Delta, Edit, LayersDelta, PatchDelta, RowsDelta, TablesDelta
+from hulmo.core.ground.evaluate import evaluate
+from hulmo.core.ground.hand import added_up
+from hulmo.core.ground.rules import KEPT
+from hulmo.core.ground.weights import HAND, RULED, WEIGHT
+from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.layer import shapes
+from hulmo.core.progress import Progress
+from hulmo.core.project import Project
+
+
+def followed(project: Project, edit: Edit, progress: Progress) -> Edit:
+    """An edit with what the ground rules of the bodies it shapes say after it."""
+    wanted: dict[int, list[Delta]] = {}
+    for delta in edit.deltas:
+        ident = getattr(delta, "body", None)
+        if ident is not None and _moves(delta) and project.body(ident).rules:
+            wanted.setdefault(ident, []).append(delta)
+    if not wanted:
+        return edit
+    names = tuple(ground.name for ground in project.grounds)
+    deltas = list(edit.deltas)
+    for ident, moving in wanted.items():
+        body = project.body(ident)
+        whole = next((delta for delta in moving if isinstance(delta, TablesDelta)), None)
+        if whole is not None:
+            work = Body(body.name, *whole.after, ident)
+            work.layers, work.base, work.rules = body.layers, body.base, body.rules
+            if body.layers:
+                work.compose(slice(None))
+            work.all_moved()
+            laid_anew(work, names, progress)
+            continue
+        work = body.copy()
+        stand_in = Project()
+        stand_in.bodies = (work,)
+        for delta in moving:
+            delta.put(stand_in, True, Change())
+        laid_anew(work, names, progress)
+        deltas += columns_delta(body, work)
+    return replace(edit, deltas=tuple(deltas))
+
+
+def columns_delta(body: Body, work: Body) -> list[Delta]:
+    """Deltas of the columns that rules write, from a body to a copy of it on which they were laid."""
+    names = [name for name in work.vertices.names if name in (RULED, WEIGHT)]
+    out = kept_deltas(body, work)
+    for name in names:
+        before = body.vertices[name].copy() if name in body.vertices else None
+        after = work.vertices[name].copy()
+        if before is None or before.shape != after.shape:
+            out.append(ColumnDelta(body.ident, name, before, after))
+            continue
+        rows = np.flatnonzero((before != after).any(axis=1)).astype(np.int32)
+        if rows.size:
+            out.append(RowsDelta(body.ident, name, rows, before[rows], after[rows]))
+    return out
+
+
+def kept_deltas(body: Body, work: Body) -> list[Delta]:
+    """Deltas of the figures that were taken once, from a body to a copy or a view of it."""
+    out: list[Delta] = []
+    for name in work.vertices.names:
+        if name.startswith(KEPT):
+            before = body.vertices.get(name)
+            after = work.vertices[name]
+            if before is None or not np.array_equal(before, after):
+                out.append(ColumnDelta(body.ident, name, None if before is None else before.copy(), after.copy()))
+    return out
+
+
+def _moves(delta: Delta) -> bool:
+    if isinstance(delta, RowsDelta | ColumnDelta):
+        return delta.column == "position" or shapes(delta.column)
+    return isinstance(delta, TablesDelta | LayersDelta | PatchDelta)
+
+
+def laid_anew(work: Body, names: tuple[str, ...], progress: Progress, anew: Container[int] = ()) -> NDArray[np.float32]:
+    """Evaluate the rules of a body and write what they say, and the weights of it; returns what they say.
+
+    `work` is a copy or a view of a body of the project, for whom it is to become an edit.
+    """
+    ruled = evaluate(work, names, None, progress, anew)
+    work.vertices.set_column(RULED, ruled)
+    hand = work.vertices.get(HAND)
+    same = hand is not None and hand.shape == ruled.shape
+    work.vertices.set_column(WEIGHT, added_up(hand, ruled) if same and hand is not None else ruled)
+    return ruled

@@ -1,0 +1,124 @@
+"""What the ground rules of a body say."""
+
+from collections.abc import Container
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.ground.marked import marked_names
+from hulmo.core.ground.measures import MEASURES, Asked
+from hulmo.core.ground.rules import Condition, Rule, problems
+from hulmo.core.ground.weights import filled
+from hulmo.core.mesh.body import Body
+from hulmo.core.progress import Progress, silent
+
+Rows = NDArray[np.int32]
+Weights = NDArray[np.float32]
+Figures = NDArray[np.float32]
+
+
+def evaluate(
+    body: Body,
+    grounds: tuple[str, ...],
+    rows: Rows | None = None,
+    progress: Progress | None = None,
+    anew: Container[int] = (),
+) -> Weights:
+    """Weights by the rules of a body.
+
+    Parameters
+    ----------
+    body : Body
+    grounds : tuple of str
+        Names of the palette.
+    rows : (K,) int32, optional
+        Ascending; all rows when left out.
+    progress : Progress, optional
+    anew : container of int
+        Conditions, by number, whose figures are taken again although they are kept; only for all rows.
+
+    Returns
+    -------
+    (K, G) float32
+        They sum to 1. From the base ground everywhere, every rule takes its share of what lies there:
+        w = (1 - s) w + s e, with s its strength times how far its conditions hold, and e all of its ground.
+
+    Notes
+    -----
+    Figures that are taken once and not there yet are taken and kept in a column of the body, and so only for all rows.
+    """
+    progress = progress or silent()
+    whole = rows is None
+    if rows is None:
+        rows = np.arange(body.vertices.count, dtype=np.int32)
+    out = filled(rows.size, len(grounds), body.base)
+    rules = laid(body, grounds)
+    for number, rule in enumerate(rules):
+        part = progress.part(number / len(rules), (number + 1) / len(rules))
+        share = rule_share(rule, body, grounds, rows, out if whole else None, part, anew)
+        share *= np.float32(rule.strength)
+        out *= (np.float32(1.0) - share)[:, None]
+        out[:, grounds.index(rule.ground)] += share
+    return out
+
+
+def laid(body: Body, grounds: tuple[str, ...]) -> list[Rule]:
+    """Rules of a body that count: shown, and with all that they name there."""
+    marked = marked_names(body)
+    return [rule for rule in body.rules if rule.shown and not problems((rule,), grounds, marked)]
+
+
+def rule_share(
+    rule: Rule,
+    body: Body,
+    grounds: tuple[str, ...],
+    rows: Rows,
+    below: Weights | None,
+    progress: Progress,
+    anew: Container[int] = (),
+) -> Figures:
+    """(K,) how far the conditions of a rule hold, 0 to 1; everywhere without any."""
+    total: Figures | None = None
+    for condition in rule.conditions:
+        held = condition.share(figures(condition, body, grounds, rows, below, progress, anew))
+        if total is None:
+            total = held
+        else:
+            total = np.minimum(total, held) if condition.join == "and" else np.maximum(total, held)
+    return np.ones(rows.size, np.float32) if total is None else total
+
+
+def figures(
+    condition: Condition,
+    body: Body,
+    grounds: tuple[str, ...],
+    rows: Rows,
+    below: Weights | None,
+    progress: Progress,
+    anew: Container[int] = (),
+) -> Figures:
+    """(K,) figures that a condition asks for, from the body's cache or its kept column where they are there."""
+    measure = MEASURES[condition.measure]
+    values = condition.values("rules")
+    whole = rows.size == body.vertices.count
+    key = (condition.measure, tuple(sorted(values.items())))
+    if measure.kept:
+        there = condition.column in body.vertices
+        if whole and (condition.ident in anew or not there):
+            found = measure.of(Asked(body, rows, values, grounds, below, progress))
+            body.vertices.set_column(condition.column, found[:, None])
+        elif not there:
+            return np.zeros(rows.size, np.float32)
+        return np.take(body.vertices[condition.column][:, 0], rows)
+    if whole:
+        if key not in body.figures:
+            body.figures[key] = measure.of(Asked(body, rows, values, grounds, below, progress))
+        return body.figures[key]
+    return measure.of(Asked(body, rows, values, grounds, below, progress))
+
+
+def reach_of(body: Body, grounds: tuple[str, ...], edge: float) -> tuple[float, float]:
+    """Metres over the surface from which what has moved changes what the rules say, and how much further one must look."""
+    conditions = [condition for rule in laid(body, grounds) for condition in rule.conditions]
+    spans = [MEASURES[entry.measure].reach(entry.values("rules"), edge) for entry in conditions]
+    return max((span[0] for span in spans), default=0.0), max((span[1] for span in spans), default=0.0)

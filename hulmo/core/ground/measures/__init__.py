@@ -1,0 +1,33 @@
+"""Measures that ground rules ask for. To add one: write its file, add one line here."""
+
+from hulmo.core.errors import InvalidInput
+from hulmo.core.ground.measures import bend, facing, height, near, patchy, sheltered, slope
+from hulmo.core.ground.measures.measure import Asked, Measure
+
+MEASURES: dict[str, Measure] = {
+    measure.name: measure
+    for measure in (
+        slope.MEASURE,
+        height.MEASURE,
+        bend.MEASURE,
+        facing.MEASURE,
+        sheltered.MEASURE,
+        near.MEASURE,
+        patchy.MEASURE,
+    )
+}
+
+__all__ = ["MEASURES", "Asked", "Measure", "measure_named"]
+
+
+def measure_named(name: str, where: str) -> Measure:
+    """A measure by its name in recipes.
+
+    Raises
+    ------
+    InvalidInput
+        No measure has that name.
+    """
+    if name not in MEASURES:
+        raise InvalidInput(f"{where}: there is no measure {name!r}; known are {', '.join(MEASURES)}")
+    return MEASURES[name]

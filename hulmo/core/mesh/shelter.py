@@ -1,0 +1,130 @@
+"""How much of the sky is hidden from each vertex by the body itself."""
+
+import os
+from concurrent.futures import ThreadPoolExecutor
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.kernel import kernel
+from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.line_of_sight import blocked
+from hulmo.core.mesh.sampled import sampled
+from hulmo.core.mesh.sides import mean_edge
+from hulmo.core.mesh.spread import spread
+from hulmo.core.progress import Progress
+
+Rows = NDArray[np.int32]
+Points = NDArray[np.float32]
+Values = NDArray[np.float32]
+
+WORKERS = max(1, min(8, os.cpu_count() or 1))
+
+MANY = 250_000
+"""Vertices from which only a sample of them is looked from."""
+
+PIECE = 8192
+"""Rows between two reports of progress."""
+
+RAYS, RAYS_OF_MANY = 32, 16
+"""Rays a vertex, each with a part of the sky of its own; fewer on large bodies, where more neighbours are averaged."""
+
+OFF = 2e-3
+"""Share of the mean edge by which rays begin above the surface."""
+
+
+@kernel(
+    "void(float32[:,::1], int32[::1], int32[:,::1], int32[::1], int32[::1], float32[:,::1], float32[:,::1], int32[::1], "
+    "float64, float64, int64, float32[::1])"
+)
+def _shelter(
+    box: Points,
+    first: Rows,
+    leaf_items: NDArray[np.int32],
+    leaf_count: Rows,
+    vertex: Rows,
+    position: Points,
+    normal: Points,
+    rows: Rows,
+    off: float,
+    reach: float,
+    rays: int,
+    out: Values,
+) -> None:
+    golden = 2.399963229728653
+    for i in range(rows.size):
+        row = rows[i]
+        nx = np.float64(normal[row, 0])
+        ny = np.float64(normal[row, 1])
+        nz = np.float64(normal[row, 2])
+        sign = 1.0 if nz >= 0.0 else -1.0
+        a = -1.0 / (sign + nz)
+        b = nx * ny * a
+        ox = position[row, 0] + nx * off
+        oy = position[row, 1] + ny * off
+        oz = position[row, 2] + nz * off
+        # every vertex turns the same set of rays another way (the golden ratio spreads the turns evenly)
+        turn = 2.0 * np.pi * ((row * 0.6180339887498949) % 1.0)
+        lift = (row * 0.7548776662466927) % 1.0
+        hits = 0
+        for ray in range(rays):
+            # even over the unit disc, raised to the hemisphere: cosine-weighted (Malley's method)
+            r2 = (ray + lift) / rays
+            r = np.sqrt(r2)
+            angle = golden * ray + turn
+            du = r * np.cos(angle)
+            dv = r * np.sin(angle)
+            dw = np.sqrt(max(1.0 - r2, 0.0))
+            dx = du * (1.0 + sign * nx * nx * a) + dv * b + dw * nx
+            dy = du * (sign * b) + dv * (sign + ny * ny * a) + dw * ny
+            dz = du * (-sign * nx) + dv * (-ny) + dw * nz
+            if blocked(box, first, leaf_items, leaf_count, vertex, position, ox, oy, oz, dx, dy, dz, reach):
+                hits += 1
+        out[i] = hits / rays
+
+
+def shelter(body: Body, reach: float, progress: Progress, rays: int = 0) -> Values:
+    """Ambient occlusion of every vertex by the body it belongs to.
+
+    Parameters
+    ----------
+    body : Body
+    reach : float
+        Metres beyond which nothing counts as shelter.
+    progress : Progress
+    rays : int
+        Per vertex that is looked from: all of a small body, one in four of a large one. 0: as many as suit its size.
+
+    Returns
+    -------
+    (N,) float32
+        0 under the open half of the sky that a vertex faces, 1 where all of it is hidden: the cosine-weighted share of
+        directions that meet the body within `reach`. Averaged with neighbours, against the noise of few rays.
+    """
+    index, corners, vertices = body.index, body.corners, body.vertices
+    live = np.flatnonzero(corners.first_corner >= 0).astype(np.int32)
+    low, high = index.bounds
+    many = live.size > MANY
+    rays = rays or (RAYS_OF_MANY if many else RAYS)
+    far = min(reach, 2.0 * float(np.linalg.norm(high - low)))
+    off = OFF * mean_edge(body) if live.size else 0.0
+
+    def part(rows: Rows) -> Values:
+        own = np.empty(rows.size, np.float32)
+        _shelter(
+            *index.search, corners.vertex, vertices["position"], vertices["normal"], rows, off, far, rays, own
+        )  # fmt: skip
+        return own
+
+    def measured(rows: Rows) -> Values:
+        found = []
+        with ThreadPoolExecutor(WORKERS) as pool:
+            pieces = [rows[start : start + PIECE] for start in range(0, rows.size, PIECE)]
+            for done, values in enumerate(pool.map(part, pieces)):
+                found.append(values)
+                progress.step(done / max(1, len(pieces)), "measuring shelter")
+        return np.concatenate([np.empty(0, np.float32), *found])
+
+    out = np.zeros(vertices.count, np.float32)
+    out[live] = sampled(body, live, 4 if many else 1, measured)
+    return spread(corners, spread(corners, out, "soften"), "soften")
