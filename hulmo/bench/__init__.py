@@ -5,6 +5,7 @@ from typing import Any
 
 from hulmo.bench.bandwidth import bandwidth
 from hulmo.bench.files import bench_files
+from hulmo.bench.grounds import bench_grounds
 from hulmo.bench.growth import bench_growth
 from hulmo.bench.hand import bench_hand
 from hulmo.bench.memory import bench_memory
@@ -38,6 +39,7 @@ def run_benchmarks(report: Report, largest: int = 4_000_000) -> dict[str, Any]:
         "bandwidth_bytes_per_s": round(speed),
         "strokes": bench_strokes(say, speed, largest),
         "brushes": bench_brushes(say, speed, largest),
+        "grounds": bench_grounds(say, speed, largest),
         "growth": bench_growth(say, largest),
         "reliefs": bench_reliefs(say, speed, min(1_000_000, largest)),
         "topology": bench_topology(say, largest),

@@ -229,9 +229,9 @@ class Renderer:
                 hidden = moderngl.CULL_FACE if quick and body.closed and not sectioned else moderngl.NOTHING
                 self.context.enable_only(moderngl.DEPTH_TEST | hidden)
                 array = body.array(scenes[body])
-                set_uniforms(scenes[body], grain=body.grain, metres_per_uv=body.metres_per_uv)
                 if "corner_uv" in scenes[body]:
                     body.uv().use(3)
+                set_uniforms(scenes[body], grain=body.grain, metres_per_uv=body.metres_per_uv)
                 array.render(moderngl.TRIANGLES)
             if self._project.figure is not None:
                 self._draw_figure(camera, width / height, kind)

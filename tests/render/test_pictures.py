@@ -1,14 +1,16 @@
 """Pictures through EGL, with no display: what is drawn is what is in the project."""
 
+import io
 import unittest
 
 import moderngl
 import numpy as np
+from PIL import Image
 
-from hulmo.core.commands import ChangeGround, Fill, SetLight
+from hulmo.core.commands import AddGround, ChangeGround, Fill, SetLight
 from hulmo.core.errors import FileProblem, InvalidInput
-from hulmo.core.ground.blend import share_of
-from hulmo.core.ground.ground import Blend
+from hulmo.core.ground.blend import adjusted, pieces, share_of, varied
+from hulmo.core.ground.ground import Blend, Ground
 from hulmo.core.ground.textures import load_maps
 from hulmo.core.history import History
 from hulmo.core.project import Project
@@ -213,6 +215,66 @@ class BlendShaderTest(unittest.TestCase):
             expected = share_of(weight.tolist(), height.tolist(), blend)
             np.testing.assert_allclose(got, expected, atol=1 / 255)
             self.assertAlmostEqual(float(got.sum()), 1.0, places=4)
+
+    def test_the_shader_breaks_up_varies_and_adjusts_as_the_formula_says(self) -> None:
+        context = headless_context()
+        self.addCleanup(context.release)
+        vertex = "void main() { gl_Position = vec4(vec2((gl_VertexID << 1) & 2, gl_VertexID & 2) * 2.0 - 1.0, 0, 1); }"
+        fragment = """
+            uniform vec3 p; uniform vec3 c; uniform vec4 a; out vec4 result[4];
+            void main() {
+                vec3 w; vec2 s[3];
+                pieces(p.xy, w, s);
+                result[0] = vec4(w, varied(p, 3.0, 0.4));
+                result[1] = vec4(s[0], s[1]);
+                result[2] = vec4(s[2], 0.0, 0.0);
+                result[3] = vec4(adjusted(c, a.x, a.y, a.z, a.w), 1.0);
+            }"""
+        text = f"#version 330 core\n{source('blend.glsl', {})}{fragment}"
+        program = context.program(vertex_shader=f"#version 330 core\n{vertex}", fragment_shader=text)
+        outputs = [context.texture((1, 1), 4, dtype="f4") for _ in range(4)]
+        frame = context.framebuffer(outputs)
+        rng = np.random.default_rng(8)
+        for _ in range(60):
+            p, c = rng.uniform(-30, 30, 3).astype(np.float32), rng.uniform(0, 1, 3)
+            a = rng.uniform((0.3, 0.3, 0.5, 0.0), (2.0, 2.0, 2.0, 2.0))
+            program["p"].value, program["c"].value, program["a"].value = tuple(p), tuple(c), tuple(a)
+            frame.use()
+            context.vertex_array(program, []).render(moderngl.TRIANGLES, vertices=3)
+            got = np.concatenate([np.frombuffer(texture.read(), np.float32) for texture in outputs])
+            weight, shift = pieces(p[None, :2].astype(np.float64))
+            np.testing.assert_allclose(got[:3], weight[0], atol=2e-4)
+            self.assertAlmostEqual(float(got[3]), float(varied(p[None].astype(np.float64), 3.0, 0.4)[0]), delta=1 / 255)
+            np.testing.assert_allclose(got[4:10], shift[0].reshape(-1), atol=1e-5)
+            ground = Ground("x", "", 1.0, brightness=a[0], contrast=a[1], gamma=a[2], saturation=a[3])
+            np.testing.assert_allclose(got[12:15], adjusted(c[None], ground)[0], atol=1 / 255)
+
+    def test_a_uv_mapped_ground_lies_as_its_coordinates_say(self) -> None:
+        context = headless_context()
+        self.addCleanup(context.release)
+        history = project_with("sheet", size=4.0, depth=4.0, edge=0.5)
+        body = history.project.bodies[0]
+        self.assertIsNotNone(body.corners.uv)
+        made = io.BytesIO()
+        halves = np.zeros((64, 64, 3), np.uint8)
+        halves[:, :32] = (200, 30, 30)
+        halves[:, 32:] = (30, 30, 200)
+        Image.fromarray(halves).save(made, "PNG")
+        history.project.textures = {"halves": {"albedo": made.getvalue()}}
+        history.do(AddGround("halves", "Halves", tile=4.0))
+        history.do(ChangeGround("Halves", values={"mapping": "uv"}))
+        history.do(Fill("Body", "Halves"))
+        renderer, targets = Renderer(context, history.project), Targets(context, SIZE)
+        camera = Camera(np.zeros(3), 8.0, 0.0, np.radians(89.0)).clipped(renderer.bounds())
+        picture = pixels(renderer, targets, camera, "ground").astype(int)
+        uv, position = body.corners.uv.reshape(-1, 2), body.vertices["position"][body.corners.vertex]
+        for corner in np.flatnonzero(np.abs(position).max(axis=1) < 1.7)[::37]:
+            u = float(uv[corner, 0] % 1.0)
+            if min(abs(u - 0.5), u, 1 - u) < 0.1:
+                continue
+            x, y, _ = camera.to_screen(position[corner].astype(np.float64), *SIZE)[0]
+            red, _, blue = picture[int(y), int(x)]
+            self.assertEqual(red > blue, u < 0.5, (u, red, blue))
 
 
 class CameraTest(unittest.TestCase):

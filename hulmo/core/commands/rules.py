@@ -102,7 +102,7 @@ class UseRules(Command, frozen=True, tag="use_rules"):
 
             deltas += palette_deltas(project, stand_in.grounds, wider)
         work = Body(body.name, body.vertices.view(), body.corners, body.ident)
-        work.base, work.rules = body.base, body.rules
+        work.base, work.rules, work.figures = body.base, body.rules, body.figures
         for delta in deltas:
             if isinstance(delta, ColumnDelta) and delta.body == body.ident and delta.after is not None:
                 work.vertices.set_column(delta.column, delta.after)

@@ -16,6 +16,9 @@ Rows = NDArray[np.int32]
 Weights = NDArray[np.float32]
 Figures = NDArray[np.float32]
 
+MOSTLY = 0.6
+"""Share of the rows up to which a figure is taken for some of them only."""
+
 
 def evaluate(
     body: Body,
@@ -23,6 +26,7 @@ def evaluate(
     rows: Rows | None = None,
     progress: Progress | None = None,
     anew: Container[int] = (),
+    rough: float = 0.0,
 ) -> Weights:
     """Weights by the rules of a body.
 
@@ -36,6 +40,8 @@ def evaluate(
     progress : Progress, optional
     anew : container of int
         Conditions, by number, whose figures are taken again although they are kept; only for all rows.
+    rough : float
+        Mean edge of the body, metres, where a rough outcome is enough because it will be asked for again; 0 otherwise.
 
     Returns
     -------
@@ -55,7 +61,7 @@ def evaluate(
     rules = laid(body, grounds)
     for number, rule in enumerate(rules):
         part = progress.part(number / len(rules), (number + 1) / len(rules))
-        share = rule_share(rule, body, grounds, rows, out if whole else None, part, anew)
+        share = rule_share(rule, body, grounds, rows, out if whole else None, part, anew, rough)
         share *= np.float32(rule.strength)
         out *= (np.float32(1.0) - share)[:, None]
         out[:, grounds.index(rule.ground)] += share
@@ -76,11 +82,20 @@ def rule_share(
     below: Weights | None,
     progress: Progress,
     anew: Container[int] = (),
+    rough: float = 0.0,
 ) -> Figures:
     """(K,) how far the conditions of a rule hold, 0 to 1; everywhere without any."""
     total: Figures | None = None
     for condition in rule.conditions:
-        held = condition.share(figures(condition, body, grounds, rows, below, progress, anew))
+        if total is not None and condition.join == "and" and MEASURES[condition.measure].pointwise:
+            # a figure that no neighbour shares is taken only where it matters
+            there = np.flatnonzero(total > 0)
+            if there.size < MOSTLY * rows.size:
+                some = np.ascontiguousarray(rows[there])
+                part = condition.share(figures(condition, body, grounds, some, None, progress))
+                total[there] = np.minimum(total[there], part)
+                continue
+        held = condition.share(figures(condition, body, grounds, rows, below, progress, anew, rough))
         if total is None:
             total = held
         else:
@@ -96,6 +111,7 @@ def figures(
     below: Weights | None,
     progress: Progress,
     anew: Container[int] = (),
+    rough: float = 0.0,
 ) -> Figures:
     """(K,) figures that a condition asks for, from the body's cache or its kept column where they are there."""
     measure = MEASURES[condition.measure]
@@ -114,7 +130,7 @@ def figures(
         if key not in body.figures:
             body.figures[key] = measure.of(Asked(body, rows, values, grounds, below, progress))
         return body.figures[key]
-    return measure.of(Asked(body, rows, values, grounds, below, progress))
+    return measure.of(Asked(body, rows, values, grounds, below, progress, rough))
 
 
 def reach_of(body: Body, grounds: tuple[str, ...], edge: float) -> tuple[float, float]:

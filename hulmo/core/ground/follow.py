@@ -42,7 +42,7 @@ class RuleFollower:
             return []
         moved = self._live(distinct(np.concatenate(rows)))
         self._moved.append(moved)
-        return self._write(moved, evaluate(self._body, self._grounds, moved))
+        return self._write(moved, evaluate(self._body, self._grounds, moved, rough=self._edge))
 
     def settle(self) -> list[Touched]:
         """Evaluate all that the stroke has an influence on; call it once, at the end."""

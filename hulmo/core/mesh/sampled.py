@@ -1,13 +1,16 @@
 """Costly measures of a surface taken at a sample of its vertices and spread to the rest."""
 
+import itertools
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from typing import Any
 
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
-from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.body import MANY, WORKERS, Body
 from hulmo.core.mesh.one_ring import next_corner, previous_corner
 
 Rows = NDArray[np.int32]
@@ -40,7 +43,7 @@ def _take(rows, place, other, num, den, state):  # type: ignore[no-untyped-def]
 
 @kernel(
     "void(int32[::1], int32[::1], int32[::1], int32[::1], int32[::1], float32[::1], float32[::1], float32[::1], "
-    "float32[::1])"
+    "float32[::1], int64, int64)"
 )
 def _spread(
     vertex: Rows,
@@ -52,9 +55,11 @@ def _spread(
     den: Values,
     out_num: Values,
     out_den: Values,
+    begin: int,
+    end: int,
 ) -> None:
     state = np.empty(3, np.float64)
-    for i in range(rows.size):
+    for i in range(begin, end):
         state[0] = num[i]
         state[1] = den[i]
         state[2] = 1.0
@@ -103,9 +108,15 @@ def sampled(body: Body, rows: Rows, sparse: int, measure: Callable[[Rows], Value
     place[rows] = np.arange(rows.size, dtype=np.int32)
     corners = body.corners
     other = np.empty_like(num), np.empty_like(den)
-    for _ in range(SPREADINGS[sparse]):
-        _spread(corners.vertex, corners.opposite, corners.first_corner, rows, place, num, den, *other)
-        (num, den), other = other, (num, den)
+    ends = np.linspace(0, rows.size, (WORKERS if rows.size > MANY else 1) + 1).astype(int).tolist()
+    with ThreadPoolExecutor(len(ends) - 1) as pool:
+        for _ in range(SPREADINGS[sparse]):
+
+            def part(span: tuple[int, int], now: tuple[Values, Values] = (num, den), to: Any = other) -> None:
+                _spread(corners.vertex, corners.opposite, corners.first_corner, rows, place, *now, *to, *span)
+
+            list(pool.map(part, itertools.pairwise(ends)))
+            (num, den), other = other, (num, den)
     missed = den <= 0.0
     num /= np.where(missed, np.float32(1.0), den)
     if missed.any():

@@ -14,7 +14,7 @@ def apply(dab: Dab) -> NDArray[np.float32]:
     """(K, G) new weights: the ground in hand goes by `amount` of the way to the share; at full amount it is exactly that."""
     weight = dab.body.vertices[WEIGHT]
     share = np.float32(number(dab.values, "share") / 100.0)
-    step = np.minimum(dab.amount, np.float32(1.0)) * (share - np.take(weight[:, dab.ground], dab.rows))
+    step = np.minimum(dab.amount, np.float32(1.0)) * (share - np.take(weight, dab.rows, axis=0)[:, dab.ground])
     return shift(weight, dab.rows, step, dab.ground, 1.0)
 
 

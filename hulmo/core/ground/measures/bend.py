@@ -15,6 +15,10 @@ EDGES = 2.0
 """Edges that a scale may hold for every vertex from one sample to the next."""
 
 
+FEW = 20_000
+"""Vertices up to which threads do not pay."""
+
+
 def of(asked: Asked) -> Figures:
     """(K,) how far the surface stands out from, or lies in below, its surroundings: percent of the scale.
 
@@ -27,12 +31,15 @@ def of(asked: Asked) -> Figures:
         return rounding(position, normal, body.corners, rows, scale)
 
     def measured(rows: Rows) -> Figures:
-        if rows.size < 2048:
+        if rows.size < FEW:
             return part(rows)
         with ThreadPoolExecutor(WORKERS) as pool:
             return np.concatenate(list(pool.map(part, np.array_split(rows, 4 * WORKERS))))
 
-    return sampled(body, asked.rows, _sparse(mean_edge(body), scale), measured) * np.float32(100.0 * scale)
+    sparse = _sparse(asked.edge or mean_edge(body), scale)
+    if asked.edge:
+        sparse = min(4 * sparse, max(SPREADINGS))
+    return sampled(body, asked.rows, sparse, measured) * np.float32(100.0 * scale)
 
 
 def reach(values: Values, edge: float) -> tuple[float, float]:

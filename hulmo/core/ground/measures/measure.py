@@ -30,6 +30,8 @@ class Asked:
     below : (N, G) float32 or None
         What the rules below say; for measures that ask where a ground lies.
     progress : Progress
+    edge : float
+        Mean edge of the body, metres, where a rough figure is enough because it will be taken again; otherwise 0.
     """
 
     body: Body
@@ -38,6 +40,7 @@ class Asked:
     grounds: tuple[str, ...] = ()
     below: NDArray[np.float32] | None = None
     progress: Progress = field(default_factory=silent)
+    edge: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -57,6 +60,8 @@ class Measure:
     of : callable(Asked) -> (K,) float32
     kept : bool
         Whether it is taken once and kept, because it depends on far more than what lies around a vertex.
+    pointwise : bool
+        Whether it costs much at every vertex and hangs on nothing but its place.
     reach : callable(dict, float) -> (float, float)
         For a mean edge: metres over the surface from which what has moved changes the figure of a vertex, and how much
         further one must look to take it.
@@ -72,4 +77,5 @@ class Measure:
     settings: tuple[Setting, ...]
     of: Callable[[Asked], Figures]
     kept: bool = False
+    pointwise: bool = False
     reach: Callable[[Values, float], tuple[float, float]] = lambda values, edge: (0.0, 0.0)

@@ -7,7 +7,7 @@ from hulmo.core.ground.measures.measure import Asked, Figures, Measure
 
 def of(asked: Asked) -> Figures:
     """(K,) degrees between surface and horizontal: 0 level ground, 90 a wall, up to 180 under an overhang."""
-    up = np.take(asked.body.vertices["normal"][:, 1], asked.rows)
+    up = asked.body.vertices["normal"][asked.rows, 1]
     return np.degrees(np.arccos(np.clip(up, -1.0, 1.0)))
 
 
