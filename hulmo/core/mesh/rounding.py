@@ -189,7 +189,7 @@ def _rounding(
             out[i] = total / count
 
 
-def rounding(position: Points, normal: Points, corners: CornerTable, rows: Corners, scale: float) -> Values:
+def rounding(position: Points, normal: Points, corners: CornerTable, rows: Corners, scale: float, ways: int = WAYS) -> Values:
     """Mean curvature of the surface as it is met `scale` metres away; the cost is that of the rows named.
 
     Parameters
@@ -199,6 +199,8 @@ def rounding(position: Points, normal: Points, corners: CornerTable, rows: Corne
     rows : (K,) int32
     scale : float
         Metres along the surface.
+    ways : int
+        Directions, at least 2.
 
     Returns
     -------
@@ -212,5 +214,5 @@ def rounding(position: Points, normal: Points, corners: CornerTable, rows: Corne
     -2 d / c^2. The mean over even directions is the mean curvature (Euler's theorem). A walk that meets a border ends there.
     """
     out = np.empty(rows.size, np.float32)
-    _rounding(position, normal, corners.vertex, corners.opposite, corners.first_corner, rows, scale, WAYS, out)
+    _rounding(position, normal, corners.vertex, corners.opposite, corners.first_corner, rows, scale, ways, out)
     return out

@@ -6,7 +6,6 @@ from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
@@ -18,6 +17,10 @@ Values = NDArray[np.float32]
 
 SPREADINGS = {1: 0, 4: 3, 16: 8, 64: 20}
 """Rings over which values are spread, for one sample in so many vertices."""
+
+
+WIDEST = 14
+"""Neighbours of a vertex that are asked at the most."""
 
 
 def sparseness(wanted: float) -> int:
@@ -32,54 +35,48 @@ def is_sample(rows: Rows, sparse: int) -> NDArray[np.bool_]:
     return np.asarray((mixed & np.uint32(sparse - 1)) == 0)
 
 
-@njit(inline="always")
-def _take(rows, place, other, num, den, state):  # type: ignore[no-untyped-def]
-    at = place[other]
-    if 0 <= at < rows.size and rows[at] == other:
-        state[0] += num[at]
-        state[1] += den[at]
-    state[2] += 1.0
-
-
-@kernel(
-    "void(int32[::1], int32[::1], int32[::1], int32[::1], int32[::1], float32[::1], float32[::1], float32[::1], "
-    "float32[::1], int64, int64)"
-)
-def _spread(
-    vertex: Rows,
-    opposite: Rows,
-    first: Rows,
-    rows: Rows,
-    place: Rows,
-    num: Values,
-    den: Values,
-    out_num: Values,
-    out_den: Values,
-    begin: int,
-    end: int,
+@kernel("void(int32[::1], int32[::1], int32[::1], int32[::1], int32[::1], int32[:,::1], int64, int64)")
+def _find_rings(
+    vertex: Rows, opposite: Rows, first: Rows, rows: Rows, place: Rows, ring: NDArray[np.int32], begin: int, end: int
 ) -> None:
-    state = np.empty(3, np.float64)
+    # ring[i, 0] neighbours of row i follow, as places among the rows; -1 for those that are not among them
     for i in range(begin, end):
-        state[0] = num[i]
-        state[1] = den[i]
-        state[2] = 1.0
+        count = 0
         start = first[rows[i]]
         corner = start
-        while corner >= 0:
-            _take(rows, place, vertex[next_corner(corner)], num, den, state)
+        while corner >= 0 and count < ring.shape[1] - 2:
+            other = vertex[next_corner(corner)]
+            at = place[other]
+            count += 1
+            ring[i, count] = at if 0 <= at < rows.size and rows[at] == other else -1
             across = opposite[next_corner(corner)]
             if across < 0:
-                _take(rows, place, vertex[previous_corner(corner)], num, den, state)
-                corner = start
-                while opposite[previous_corner(corner)] >= 0:
-                    corner = previous_corner(opposite[previous_corner(corner)])
-                    _take(rows, place, vertex[next_corner(corner)], num, den, state)
+                other = vertex[previous_corner(corner)]
+                at = place[other]
+                count += 1
+                ring[i, count] = at if 0 <= at < rows.size and rows[at] == other else -1
                 break
             corner = next_corner(across)
             if corner == start:
                 break
-        out_num[i] = state[0] / state[2]
-        out_den[i] = state[1] / state[2]
+        ring[i, 0] = count
+
+
+@kernel("void(int32[:,::1], float32[::1], float32[::1], float32[::1], float32[::1], int64, int64)")
+def _spread(
+    ring: NDArray[np.int32], num: Values, den: Values, out_num: Values, out_den: Values, begin: int, end: int
+) -> None:
+    for i in range(begin, end):
+        total = num[i]
+        there = den[i]
+        for k in range(1, ring[i, 0] + 1):
+            at = ring[i, k]
+            if at >= 0:
+                total += num[at]
+                there += den[at]
+        scale = np.float32(1.0) / np.float32(ring[i, 0] + 1)
+        out_num[i] = total * scale
+        out_den[i] = there * scale
 
 
 def sampled(body: Body, rows: Rows, sparse: int, measure: Callable[[Rows], Values]) -> Values:
@@ -108,14 +105,22 @@ def sampled(body: Body, rows: Rows, sparse: int, measure: Callable[[Rows], Value
     place[rows] = np.arange(rows.size, dtype=np.int32)
     corners = body.corners
     other = np.empty_like(num), np.empty_like(den)
-    ends = np.linspace(0, rows.size, (WORKERS if rows.size > MANY else 1) + 1).astype(int).tolist()
-    with ThreadPoolExecutor(len(ends) - 1) as pool:
+    ring = np.empty((rows.size, WIDEST + 2), np.int32)
+    workers = WORKERS if rows.size > MANY else 1
+    ends = [rows.size * i // workers for i in range(workers + 1)]
+    tables = corners.vertex, corners.opposite, corners.first_corner, rows, place, ring
+    with ThreadPoolExecutor(workers) as pool:
+
+        def each(work: Callable[..., None], *arrays: Any) -> None:
+            spans = itertools.pairwise(ends)
+            if workers == 1:
+                work(*arrays, *next(spans))
+            else:
+                list(pool.map(lambda span: work(*arrays, *span), spans))
+
+        each(_find_rings, *tables)
         for _ in range(SPREADINGS[sparse]):
-
-            def part(span: tuple[int, int], now: tuple[Values, Values] = (num, den), to: Any = other) -> None:
-                _spread(corners.vertex, corners.opposite, corners.first_corner, rows, place, *now, *to, *span)
-
-            list(pool.map(part, itertools.pairwise(ends)))
+            each(_spread, ring, num, den, *other)
             (num, den), other = other, (num, den)
     missed = den <= 0.0
     num /= np.where(missed, np.float32(1.0), den)

@@ -6,7 +6,7 @@ import numpy as np
 
 from hulmo.core.ground.measures.measure import Asked, Figures, Measure, Rows
 from hulmo.core.mesh.body import WORKERS
-from hulmo.core.mesh.rounding import rounding
+from hulmo.core.mesh.rounding import WAYS, rounding
 from hulmo.core.mesh.sampled import SPREADINGS, sampled, sparseness
 from hulmo.core.mesh.sides import mean_edge
 from hulmo.core.setting import Number, Values, number
@@ -27,8 +27,10 @@ def of(asked: Asked) -> Figures:
     body, scale = asked.body, number(asked.values, "scale")
     position, normal = body.vertices["position"], body.vertices["normal"]
 
+    ways = 3 if asked.edge else WAYS
+
     def part(rows: Rows) -> Figures:
-        return rounding(position, normal, body.corners, rows, scale)
+        return rounding(position, normal, body.corners, rows, scale, ways)
 
     def measured(rows: Rows) -> Figures:
         if rows.size < FEW:
