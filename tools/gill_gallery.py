@@ -6,17 +6,19 @@ import numpy as np
 
 from hulmo.core.commands import (
     AddBody,
-    AddGround,
     AddLayer,
     Bore,
+    ChangeGround,
     Command,
     Cure,
-    Fill,
     LayRelief,
+    PlaceFigure,
+    RemoveGround,
     SetLight,
     SetName,
     SetViewpoint,
     Stroke,
+    UseRules,
 )
 
 Place = tuple[float, float, float]
@@ -157,37 +159,37 @@ class Gallery:
         self.commands += [Cure(self.body, "turned"), Cure(self.body, "thin")]
 
     def paint(self) -> None:
-        """Grounds by hand: dark beds, sand on the floor, wet stone low down, scree under the shaft."""
-        self.commands.append(Fill(self.body, "Bleached ledge"))
-        for angle in (36, 50, 63, 78, 92, -38, -52, -66, -80, -94):
-            start = self.between(0.03, 0.15)
-            while start < 0.93:
-                end = start + self.between(0.05, 0.2)
-                sway = self.between(0, 6.28)
-                samples = [
-                    self.toward(share, angle + 4 * math.sin(9 * share + sway), self.between(0.5, 1.0))
-                    for share in np.arange(start, min(end, 0.96), 0.01)
-                ]
-                self.stroke("lay", samples, "Dark basalt", radius=self.between(0.4, 0.9), strength=self.between(35, 85))
-                start = end + self.between(0.02, 0.12)
-        for share in np.arange(0.03, 0.98, 0.012):
-            samples = [self.toward(share, angle, self.between(0.6, 1.0)) for angle in (152, 166, 180, 194, 208)]
-            self.stroke("lay", samples, "Shell sand", radius=1.4, strength=90, core=30, spacing=35)
-        for side in (128, 232):
-            for _ in range(26):
-                share = self.between(0.08, 0.92)
-                samples = [self.toward(share + 0.01 * i, side + self.between(-8, 8)) for i in range(4)]
-                self.stroke("lay", samples, "Wet weed rock", radius=self.between(0.6, 1.3), strength=80, core=20)
+        """Walls, banks and floor by rules; by hand the stream bed, fallen stone under the shaft, and stains."""
+        self.commands += [
+            UseRules(self.body, "cave"),
+            *(RemoveGround(name) for name in ("Dark basalt", "Bleached ledge", "Thrift turf", "Shell sand")),
+            ChangeGround("Broken limestone", values={"variation": 0.2, "variation_size": 6.0, "break_up": True}),
+            ChangeGround("Flowstone", values={"saturation": 0.85, "normal_strength": 1.2}),
+        ]
+        for offset in (-0.6, 0.0, 0.5):
+            samples = [
+                self.toward(share, 180 + 14 * math.sin(22 * share) + 8 * offset)
+                for share in np.arange(0.03, 0.97, 0.008)
+            ]
+            self.stroke("lay", samples, "Washed gravel", radius=0.8, strength=70, core=30, spacing=30)
         for _ in range(22):
             samples = [self.toward(self.between(0.5, 0.58), self.between(150, 215))]
-            self.stroke("lay", samples, "Scree", radius=self.between(0.6, 1.4), strength=90, core=30)
+            self.stroke("lay", samples, "Broken limestone", radius=self.between(0.6, 1.4), strength=90, core=30)
+        for side in (128, 232):
+            for _ in range(12):
+                share = self.between(0.08, 0.92)
+                samples = [self.toward(share + 0.01 * i, side + self.between(-8, 8)) for i in range(4)]
+                self.stroke("lay", samples, "Mud bank", radius=self.between(0.6, 1.2), strength=75, core=20)
+        for _ in range(16):
+            share, angle = self.between(0.1, 0.9), self.between(40, 100) * self.rng.choice((-1, 1))
+            samples = [self.toward(share + 0.002 * i, angle + (9 * i if angle > 0 else -9 * i)) for i in range(5)]
+            self.stroke("tint", samples, radius=self.between(0.3, 0.7), strength=60, colour="#b06a35")
+        self.commands.append(PlaceFigure(FIGURE))
 
     def recipe(self) -> list[Command]:
         """The whole of it."""
         self.commands = [
             SetName("Gill Gallery"),
-            AddGround("wet_weed"),
-            AddGround("scree"),
             SetLight(bearing=12.0, altitude=64.0, sun=5.0, sky=0.8, exposure=0.45),
             SetViewpoint("In the gallery", (-14.5, 7.4, 1.2), (2.0, 9.0, -2.4), 62.0),
             SetViewpoint("Under the shaft", (9.5, 7.6, -0.4), (0.0, 11.0, -3.4), 64.0),
@@ -200,3 +202,6 @@ class Gallery:
         self.relief()
         self.paint()
         return self.commands
+
+
+FIGURE = (-8.0, 5.35, 0.0)

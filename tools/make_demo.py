@@ -8,23 +8,26 @@ import pathlib
 
 import numpy as np
 from gill_gallery import Gallery
+from vesper import Moon
 
 from hulmo.core.commands import (
     AddBody,
     AddGround,
     AddLayer,
     Bore,
+    ChangeGround,
     ChangeLayer,
     Command,
     Cure,
     EvenOut,
-    Fill,
     LayRelief,
     MergeLayer,
+    PlaceFigure,
     SetLight,
     SetName,
     SetViewpoint,
     Stroke,
+    UseRules,
 )
 from hulmo.core.recipe import write_recipe
 
@@ -230,54 +233,47 @@ class Skerry:
             self.commands.append(Stroke(self.body, "stamp", (here[:6], there[:6]), settings, layer="Cracks and pits"))
 
     def paint(self) -> None:
-        """Grounds by hand: pale ledges, turf on top, sand and stones at the foot, weed at the waterline."""
-        for start, end, level in self.shelves:
-            for _ in range(3):
-                first = self.between(start, end - 0.2)
-                self.stroke(
-                    "lay",
-                    self.arc(first, min(end, first + self.between(0.25, 0.8)), level + self.between(0.5, 1.5), 0.6),
-                    "Bleached ledge",
-                    radius=self.between(0.8, 1.7), strength=self.between(45, 95), core=15,
-                )  # fmt: skip
-        top = [
-            down(r * math.cos(a), r * math.sin(a), self.between(0.6, 1.0))
-            for r in np.arange(0.5, 17.5, 2.2)
-            for a in np.arange(0, 6.283, 2.0 / max(r, 1.0))
+        """What lies of itself by rules; by hand the rim of turf, chutes of stones, landing sand and a bare brow."""
+        self.commands += [
+            UseRules(self.body, "sea_stack"),
+            ChangeGround("Thrift turf", values={"break_up": True, "variation": 0.18, "variation_size": 9.0}),
+            ChangeGround("Dark basalt", values={"variation": 0.15, "variation_size": 14.0, "brightness": 1.3}),
         ]
-        self.stroke("lay", top, "Thrift turf", radius=3.2, strength=95, core=40, spacing=30)
-        for _ in range(70):
-            a, r = self.between(0, 6.283), self.between(15.0, 23.0)
+        for start in np.arange(0.2, 6.2, 0.42):
+            samples = [
+                down(r * math.cos(start + 0.05 * r), r * math.sin(start + 0.05 * r)) for r in np.arange(14.0, 20.0, 0.9)
+            ]
             self.stroke(
-                "lay", [down(r * math.cos(a), r * math.sin(a))], "Thrift turf",
-                radius=self.between(0.8, 2.4), strength=self.between(50, 95), core=30,
-            )  # fmt: skip
-        for _ in range(26):
-            a, r = self.between(0, 6.283), 17 * math.sqrt(self.rng.random())
-            self.stroke(
-                "lay", [down(r * math.cos(a), r * math.sin(a))], "Bleached ledge",
-                radius=self.between(0.7, 1.8), strength=self.between(60, 95), core=30,
-            )  # fmt: skip
-        for start in np.arange(0, 6.283, 0.9):
-            self.stroke(
-                "lay", self.arc(start, start + 0.95, 0.8, 0.5), "Wet weed rock",
-                radius=self.between(1.8, 2.8), strength=95, core=30,
+                "lay", samples, "Thrift turf",
+                radius=self.between(0.9, 1.8), strength=self.between(50, 85), core=20,
             )  # fmt: skip
         for angle in (0.75, 1.75, 2.85, 3.35, 4.7, 5.75):
             samples = [inward(angle + self.between(-0.05, 0.05), y) for y in np.arange(9.0, 2.5, -0.6)]
             self.stroke("lay", samples, "Scree", radius=self.between(1.6, 2.4), strength=90, core=35)
-        for _ in range(26):
+        for _ in range(12):
             a = self.between(0, 6.283)
             level = self.between(1.6, 3.6)
             samples = [inward(a + i * 0.03, level + 0.5 * math.sin(i * 0.6)) for i in range(9)]
-            ground = "Shell sand" if self.rng.random() < 0.6 else "Scree"
-            self.stroke("lay", samples, ground, radius=self.between(1.2, 2.6), strength=self.between(60, 95), core=40)
+            self.stroke(
+                "lay", samples, "Shell sand", radius=self.between(1.2, 2.2), strength=self.between(60, 95), core=40
+            )
+        for _ in range(14):
+            a, r = self.between(0, 6.283), 15 * math.sqrt(self.rng.random())
+            self.stroke(
+                "set", [down(r * math.cos(a), r * math.sin(a))], "Bleached ledge",
+                radius=self.between(0.7, 1.6), share=85.0, core=30,
+            )  # fmt: skip
+        brow = [down(r, -3.0) for r in np.arange(-3.0, 4.0, 0.8)]
+        self.stroke("give_back", brow, radius=2.0, strength=100, core=40)
+        stain = [inward(2.2 + 0.02 * i, 20.0 - 0.8 * i) for i in range(14)]
+        self.stroke("tint", stain, radius=1.2, strength=55, colour="#c98f4a", core=10)
+        self.commands.append(PlaceFigure((12.0, 24.7, 8.0)))
 
     def write(self) -> None:
         """The whole recipe."""
         self.commands = [
             SetName("Tern Skerry"),
-            AddBody("column", {"radius": 23.0, "height": 30.0, "edge": 0.326}, self.body),
+            AddBody("column", {"radius": 23.0, "height": 30.0, "edge": 0.35}, self.body),
             AddGround("wet_weed"),
             AddGround("scree"),
             SetLight(bearing=215.0, altitude=36.0, sun=3.4, sky=1.0, exposure=0.0),
@@ -294,7 +290,7 @@ class Skerry:
         self.blocks()
         self.passages()
         self.relief()
-        self.commands += [Cure(self.body, "turned"), Cure(self.body, "thin"), Fill(self.body, "Dark basalt")]
+        self.commands += [Cure(self.body, "turned"), Cure(self.body, "thin")]
         self.paint()
         write_recipe(FOLDER / "tern-skerry.json", self.commands)
 
@@ -302,3 +298,4 @@ class Skerry:
 if __name__ == "__main__":
     Skerry().write()
     write_recipe(FOLDER / "gill-gallery.json", Gallery().recipe())
+    write_recipe(FOLDER / "vesper.json", Moon().recipe())

@@ -42,17 +42,17 @@ SETS = {
     "sea_stack": (
         "Sea stack",
         "basalt",
-        rule("bleached_ledge", 0.9, slope(None, 40.0, 16.0), noise(9.0, 3, -25.0, 40.0)),
+        rule("bleached_ledge", 0.9, slope(None, 42.0, 16.0), noise(9.0, 3, -25.0, 40.0)),
         rule("scree", 0.95, hollow(2.5, -14.0, 12.0), slope(None, 55.0, 12.0)),
-        rule("thrift_turf", 1.0, slope(None, 30.0, 14.0), height(13.0, None, 5.0), noise(8.0, 8, -50.0, 45.0)),
+        rule("thrift_turf", 1.0, slope(None, 36.0, 16.0), height(13.0, None, 5.0), noise(8.0, 8, -70.0, 45.0)),
         rule("shell_sand", 1.0, slope(None, 20.0, 10.0), height(None, 3.0, 1.5)),
         rule("wet_weed", 0.95, height(None, 1.6, 1.4), slope(14.0, None, 10.0), noise(3.0, 2, -50.0, 45.0)),
     ),
     "ice_moon": (
         "Ice moon",
         "blue_ice",
-        rule("frost", 0.95, ridge(4.0, 4.0, 10.0), noise(14.0, 5, -45.0, 45.0)),
-        rule("dark_dust", 0.95, hollow(5.0, -7.0, 9.0)),
+        rule("frost", 0.95, ridge(4.0, 18.0, 10.0), noise(14.0, 5, -45.0, 45.0)),
+        rule("dark_dust", 0.95, hollow(4.0, -8.0, 14.0)),
         rule("sulphur", 0.9, hollow(2.0, -16.0, 10.0), noise(22.0, 11, 18.0, 28.0)),
     ),
     "cave": (

@@ -8,6 +8,7 @@ FOLDER = pathlib.Path(__file__).parent
 
 DEMOS = {
     "tern-skerry": "A basalt sea stack off an invented coast, about 60 m across, with overhung ledges.",
+    "vesper": "A small ice moon with craters and fissures, radius 40 m.",
     "gill-gallery": "A cave with dripstone, a side passage and a shaft to the sky, seen from inside.",
 }
 

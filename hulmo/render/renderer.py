@@ -308,7 +308,7 @@ class Renderer:
             view_projection=_bytes(camera.view_projection(aspect)),
             feet=self._project.figure,
             toward_light=self._toward_light(look, camera),
-            strength=max(0.25, 0.45 * self._project.light.sun) if look.shaded else 1.0,
+            strength=max(0.12, 0.16 * self._project.light.sun) if look.shaded else 1.0,
         )
         self._figure.draw(self._programs[key])
 

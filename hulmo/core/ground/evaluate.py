@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from hulmo.core.ground.marked import marked_names
 from hulmo.core.ground.measures import MEASURES, Asked
+from hulmo.core.ground.quantise import quantise
 from hulmo.core.ground.rules import Condition, Rule, problems
 from hulmo.core.ground.weights import filled
 from hulmo.core.mesh.body import Body
@@ -18,6 +19,9 @@ Figures = NDArray[np.float32]
 
 MOSTLY = 0.6
 """Share of the rows up to which a figure is taken for some of them only."""
+
+STEPS = 4096
+"""Weights by rules are whole shares of this many, so that they add up exactly and files pack them well."""
 
 
 def evaluate(
@@ -65,7 +69,9 @@ def evaluate(
         share *= np.float32(rule.strength)
         out *= (np.float32(1.0) - share)[:, None]
         out[:, grounds.index(rule.ground)] += share
-    return out
+    if not rules:
+        return out
+    return quantise(out, STEPS)[:, : len(grounds)].astype(np.float32) * np.float32(1.0 / STEPS)
 
 
 def laid(body: Body, grounds: tuple[str, ...]) -> list[Rule]:

@@ -189,7 +189,9 @@ def _rounding(
             out[i] = total / count
 
 
-def rounding(position: Points, normal: Points, corners: CornerTable, rows: Corners, scale: float, ways: int = WAYS) -> Values:
+def rounding(
+    position: Points, normal: Points, corners: CornerTable, rows: Corners, scale: float, ways: int = WAYS
+) -> Values:
     """Mean curvature of the surface as it is met `scale` metres away; the cost is that of the rows named.
 
     Parameters

@@ -1,0 +1,142 @@
+"""Vesper, the ice moon: the recipe of the third demo."""
+
+import math
+import random
+
+import numpy as np
+
+from hulmo.core.commands import (
+    AddBody,
+    AddLayer,
+    ChangeGround,
+    Command,
+    LayRelief,
+    PlaceFigure,
+    RemoveGround,
+    SetLight,
+    SetName,
+    SetViewpoint,
+    Stroke,
+    UseRules,
+)
+
+RADIUS = 40.0
+
+
+class Moon:
+    """Writes the commands one after another; the same ones every time."""
+
+    body = "Vesper"
+
+    def __init__(self) -> None:
+        self.rng = random.Random(17)
+        self.commands: list[Command] = []
+
+    def between(self, low: float, high: float) -> float:
+        """A random number, rounded so that the recipe stays readable."""
+        return round(self.rng.uniform(low, high), 3)
+
+    def anywhere(self) -> np.ndarray:
+        """A direction, evenly spread."""
+        way = np.array([self.rng.gauss(0, 1) for _ in range(3)])
+        return way / np.linalg.norm(way)
+
+    def beside(self, way: np.ndarray, far: float, turn: float) -> np.ndarray:
+        """The direction `far` metres over the surface from another one."""
+        helper = np.array([0.0, 1.0, 0.0]) if abs(way[1]) < 0.9 else np.array([1.0, 0.0, 0.0])
+        side = np.cross(way, helper)
+        side /= np.linalg.norm(side)
+        along = math.cos(turn) * side + math.sin(turn) * np.cross(way, side)
+        return math.cos(far / RADIUS) * way + math.sin(far / RADIUS) * along
+
+    def ray(self, way: np.ndarray) -> tuple[float, ...]:
+        """A ray from outside toward the middle."""
+        return tuple(round(float(v), 4) for v in (*(2.2 * RADIUS * way), *(-way)))
+
+    def stroke(self, brush: str, ways: list[np.ndarray], ground: str = "", layer: str = "", **settings: object) -> None:
+        """A stroke over some places."""
+        invert = bool(settings.pop("invert", False))
+        samples = tuple(self.ray(way) for way in ways)
+        self.commands.append(Stroke(self.body, brush, samples, dict(settings), ground, invert, layer))
+
+    def line(self, start: np.ndarray, turn: float, length: float, sway: float = 0.5) -> list[np.ndarray]:
+        """Places along a wandering line."""
+        out, way = [], start
+        for _ in range(max(2, int(length / 1.2))):
+            out.append(way)
+            turn += self.rng.uniform(-sway, sway) * 0.4
+            way = self.beside(way, 1.2, turn)
+        return out
+
+    def shape(self) -> None:
+        """Broad swells, old and young craters, fissures."""
+        self.commands += [
+            AddBody("icosphere", {"radius": RADIUS, "edge": 0.8}, self.body),
+            LayRelief(
+                self.body, "noise", {"kind": "fbm", "size": 38.0, "height": 2.4, "octaves": 3, "seed": 5}, "Swells"
+            ),
+            AddLayer(self.body, "Craters"),
+        ]  # fmt: skip
+        sizes = [*(self.between(1.4, 5.5) for _ in range(60)), 14.0, 11.0, 9.0, 7.5]
+        for size in sorted(sizes, reverse=True):
+            here = self.anywhere()
+            there = self.beside(here, size, self.between(0, 6.283))
+            self.commands.append(
+                Stroke(
+                    self.body, "stamp", (self.ray(here), self.ray(there)),
+                    {"image": "crater", "height_share": self.between(30, 46), "core": 80.0}, layer="Craters",
+                )
+            )  # fmt: skip
+        self.commands.append(AddLayer(self.body, "Fissures"))
+        for _ in range(13):
+            way = self.line(self.anywhere(), self.between(0, 6.283), self.between(14, 40))
+            self.stroke(
+                "raise", way, layer="Fissures", invert=True, radius=self.between(0.9, 1.7), height=self.between(0.8, 1.6),
+                strength=100.0, falloff="sharp",
+            )  # fmt: skip
+        self.commands.append(
+            LayRelief(
+                self.body,
+                "noise",
+                {"kind": "ridged", "size": 5.0, "height": 0.22, "octaves": 3, "warp": 30.0, "seed": 8},
+                "Frost heave",
+            )
+        )
+
+    def paint(self) -> None:
+        """Ice, frost, dust and crust by rules; by hand rays of frost, vents of crust, a dusted plain."""
+        self.commands += [
+            UseRules(self.body, "ice_moon"),
+            *(RemoveGround(name) for name in ("Dark basalt", "Bleached ledge", "Thrift turf", "Shell sand")),
+            ChangeGround("Blue ice", values={"variation": 0.2, "variation_size": 18.0}),
+            ChangeGround("Frost", values={"break_up": True, "variation": 0.08, "variation_size": 12.0}),
+        ]
+        young = self.beside(np.array([0.35, 0.75, 0.56]), 3.0, 1.0)
+        for turn in np.arange(0, 6.283, 0.52):
+            self.stroke(
+                "lay", self.line(self.beside(young, 3.0, turn), turn + 0.3, self.between(8, 17), 0.15), "Frost",
+                radius=self.between(0.9, 1.8), strength=self.between(45, 75), falloff="smooth",
+            )  # fmt: skip
+        for _ in range(9):
+            vent = self.anywhere()
+            self.stroke("lay", [vent], "Sulphur crust", radius=self.between(1.6, 3.2), strength=90, core=25)
+            self.stroke("tint", [vent], radius=self.between(2.5, 4.5), strength=45, colour="#d8a860")
+        plain = [self.beside(np.array([-0.5, 0.2, 0.84]), far, 0.8 * far) for far in np.arange(0.0, 9.0, 1.1)]
+        self.stroke("set", plain, "Dark dust", radius=4.0, share=65.0, core=20)
+        self.stroke("give_back", [self.beside(plain[-1], 2.0, 1.0)], radius=2.5, strength=100)
+        self.commands.append(PlaceFigure(FIGURE))
+
+    def recipe(self) -> list[Command]:
+        """The whole of it."""
+        self.commands = [
+            SetName("Vesper"),
+            SetLight(bearing=118.0, altitude=24.0, sun=4.0, sky=0.55, exposure=-0.25),
+            SetViewpoint("From orbit", (60.0, 46.0, 101.0), (0.0, 0.0, 0.0), 44.0),
+            SetViewpoint("Low over the plain", (6.0, 45.6, 12.0), (-3.0, 41.0, -6.0), 52.0),
+        ]
+        self.shape()
+        self.paint()
+        return self.commands
+
+
+FIGURE = (0.0, 42.1, 0.0)
