@@ -230,7 +230,11 @@ def _declare_render(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--size", default="1280x800", metavar="WIDTHxHEIGHT")
     parser.add_argument("--view", default="", help="viewpoint by name")
     parser.add_argument(
-        "--show", default="lit", metavar="LOOK", help="lit, ground, form, mesh, height, slope, curvature, stretch"
+        "--show",
+        default="lit",
+        metavar="LOOK",
+        help="lit, ground, form, mesh, height, slope, curvature, stretch, weight, dominant, hand, crowd, "
+        "coarse, checker, density",
     )
 
 

@@ -16,7 +16,7 @@ from hulmo.app.preview import Preview
 from hulmo.app.stages import STAGES, Stage, Tool, stage_of, tool_named
 from hulmo.app.texture_watch import TextureWatch
 from hulmo.core.brushes import BRUSHES
-from hulmo.core.commands import Command, RelayRelief, ReloadTexture
+from hulmo.core.commands import Command, LayRules, RelayRelief, ReloadTexture
 from hulmo.core.edit import Change
 from hulmo.core.errors import HulmoError
 from hulmo.core.history import History
@@ -35,6 +35,9 @@ WAIT = "Please wait until the present work is done, or stop it."
 
 SNAPSHOT_AFTER = 1500
 """Milliseconds of rest after which a journal that can no longer be replayed is given the project itself."""
+
+LARGE = 60_000
+"""Vertices from which ground rules follow a dragged control only when it rests."""
 
 MERGE_WITHIN = 0.7
 """Seconds between two values of one drag."""
@@ -96,6 +99,10 @@ class Session(QObject):
         folder = QStandardPaths.writableLocation(QStandardPaths.StandardLocation.AppLocalDataLocation)
         self._journal_folder = pathlib.Path(folder) / "journal"
         self._journal = Journal(self._journal_folder)
+        self._rules_later = QTimer(self)
+        self._rules_later.setSingleShot(True)
+        self._rules_later.setInterval(round(1000 * MERGE_WITHIN) + 100)
+        self._rules_later.timeout.connect(self._lay_rules)
         self._snapshot = QTimer(self)
         self._snapshot.setSingleShot(True)
         self._snapshot.setInterval(SNAPSHOT_AFTER)
@@ -208,9 +215,36 @@ class Session(QObject):
         now = time.monotonic()
         last, at, key = self._merged
         again = key == control and now - at < MERGE_WITHIN and self.history.last_command is last
+        # rules over a large body are laid when the hand rests, not at every step of a drag
+        self.history.lets_rules_wait = sum(body.vertices.count for body in self.project.bodies) > LARGE
         done = self._apply(self.history.do_instead if again else self.history.do, command)
+        self.history.lets_rules_wait = False
+        if self.history.waiting_rules:
+            self._rules_later.start()
         self._merged = (command, now, control)
         return done
+
+    def _lay_rules(self) -> None:
+        if self.busy or self.history.stroking:
+            self._rules_later.start()
+            return
+        waiting = self.history.waiting_rules
+        while waiting:
+            ident = waiting.pop()
+            body = next((entry for entry in self.project.bodies if entry.ident == ident and entry.rules), None)
+            if body is not None:
+                self.do_quietly(LayRules(body.name))
+                self._rules_later.start()
+                return
+
+    def do_quietly(self, command: Command) -> None:
+        """As `do_long`, with no word where there is nothing to change."""
+
+        def finish(edit: Any) -> None:
+            if edit.deltas:
+                self.history.commit(command, edit)
+
+        self.start_job(lambda progress: self.history.prepare(command, progress), finish)
 
     def do_long(self, command: Command, then: Callable[[], None] | None = None) -> None:
         """Prepare a command in a thread and apply it when it is ready."""

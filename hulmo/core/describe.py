@@ -6,6 +6,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from hulmo.core.ground.hand import hand_share
 from hulmo.core.ground.weights import weights_of
 from hulmo.core.mesh.body import GUARD
 from hulmo.core.mesh.measure import measure
@@ -36,6 +37,9 @@ def describe(project: Project) -> dict[str, Any]:
                     for layer in body.layers
                 ],
                 "guarded": round(float(body.vertices[GUARD].mean()), 6) if GUARD in body.vertices else 0.0,
+                "base_ground": project.grounds[body.base].name,
+                "ground_rules": len(body.rules),
+                "hand_paint": round(float(hand_share(body, slice(None)).mean()), 6) if body.vertices.count else 0.0,
                 "ground_shares": {
                     ground.name: round(float(share), 6) for ground, share in zip(project.grounds, shares, strict=True)
                 },
@@ -74,6 +78,11 @@ def as_text(figures: dict[str, Any]) -> str:
             f"{100 * body['thin_share']:.2f} % thin triangles",
             "    grounds " + ", ".join(f"{name} {100 * share:.1f} %" for name, share in body["ground_shares"].items()),
         ]
+        if body["ground_rules"]:
+            lines.append(
+                f"    {body['ground_rules']} ground rules over {body['base_ground']}, "
+                f"{100 * body['hand_paint']:.1f} % painted by hand"
+            )
         if body["layers"]:
             layers = ", ".join(f"{entry['name']} {100 * entry['strength']:.0f} %" for entry in body["layers"])
             lines.append(f"    relief layers, lowest first: {layers}")

@@ -17,6 +17,12 @@ from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 
 
+def ruled_bodies(project: Project, edit: Edit) -> set[int]:
+    """Numbers of the bodies with ground rules that an edit shapes."""
+    named = {getattr(delta, "body", None) for delta in edit.deltas if _moves(delta)}
+    return {body.ident for body in project.bodies if body.ident in named and body.rules}
+
+
 def followed(project: Project, edit: Edit, progress: Progress) -> Edit:
     """An edit with what the ground rules of the bodies it shapes say after it."""
     wanted: dict[int, list[Delta]] = {}

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from hulmo.core.commands import Command, LiveStroke, Stroke
 from hulmo.core.edit import Change, Edit, joined
-from hulmo.core.follow import followed
+from hulmo.core.follow import followed, ruled_bodies
 from hulmo.core.progress import Progress, silent
 from hulmo.core.project import Project
 from hulmo.core.spill import OnDisk, Spill
@@ -55,6 +55,10 @@ class History:
         self._preview: Entry | None = None
         self._saved: Entry | None = None
         self._forgot_saved = False
+        self.lets_rules_wait = False
+        """Whether ground rules are not laid anew now: whoever sets it lays them later."""
+        self.waiting_rules: set[int] = set()
+        """Bodies whose rules were not laid anew."""
 
     @property
     def undo_label(self) -> str:
@@ -156,7 +160,12 @@ class History:
         """The edit of a command, not yet applied; may run in another thread while the project is left alone."""
         progress = progress or silent()
         edit = command.edit(self.project, progress)
-        return edit if command.lays_rules else followed(self.project, edit, progress)
+        if command.lays_rules:
+            return edit
+        if self.lets_rules_wait:
+            self.waiting_rules |= ruled_bodies(self.project, edit)
+            return edit
+        return followed(self.project, edit, progress)
 
     def commit(self, command: Command, edit: Edit) -> None:
         """Apply and remember what `prepare` returned."""

@@ -7,10 +7,11 @@ import msgspec
 
 from hulmo.core.brushes import BRUSHES
 from hulmo.core.commands import COMMANDS
+from hulmo.core.ground.measures import MEASURES
 from hulmo.core.io.exporters import EXPORTERS
 from hulmo.core.mesh.forms import FORMS
 from hulmo.core.sculpt.brush import SHARED
-from hulmo.core.setting import Choice, Number, Setting
+from hulmo.core.setting import Choice, Colour, Curve, Number, Picture, Setting, Text
 
 
 def settings_page() -> str:
@@ -27,6 +28,11 @@ def settings_page() -> str:
     lines += ["## Base forms", ""]
     for form in FORMS.values():
         lines += [f"### {form.label} (`{form.name}`)", "", form.help, "", *_table(form.settings)]
+    lines += ["## Measures", "", "What conditions of ground rules, of Fill and of Choose can ask for.", ""]
+    for measure in MEASURES.values():
+        lines += [f"### {measure.label} (`{measure.name}`, {measure.unit})", "", measure.help, ""]
+        if measure.settings:
+            lines += _table(measure.settings)
     lines += ["## Export", ""]
     for exporter in EXPORTERS.values():
         lines += [f"### {exporter.label} (`.{exporter.ending}`)", "", exporter.help, ""]
@@ -62,6 +68,11 @@ def _table(settings: tuple[Setting, ...]) -> list[str]:
             span, default = f"{setting.low:g} to {setting.high:g}{unit}", f"{setting.default:g}{unit}"
         elif isinstance(setting, Choice):
             span, default = ", ".join(value for value, _, _ in setting.choices), setting.default
+        elif isinstance(setting, Colour | Picture | Text):
+            span = {Colour: "#rrggbb", Picture: "shipped image or file", Text: "text"}[type(setting)]
+            default = setting.default or "empty"
+        elif isinstance(setting, Curve):
+            span, default = "points", ", ".join(f"({x:g}, {y:g})" for x, y in setting.default)
         else:
             span, default = "true, false", str(setting.default).lower()
         rows.append(f"| `{setting.name}` | {setting.label} | {span} | {default} | {setting.help} |")

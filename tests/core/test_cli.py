@@ -10,9 +10,12 @@ import sys
 import tempfile
 import unittest
 
+import numpy as np
 from PIL import Image
 
 from hulmo.cli import main
+from hulmo.core.ground.evaluate import evaluate
+from hulmo.core.ground.hand import hand_share
 from hulmo.core.io.project_file import open_project
 from hulmo.demo import DEMOS, demo_file
 
@@ -130,7 +133,11 @@ class CliTest(unittest.TestCase):
         for name in DEMOS:
             project = open_project(demo_file(name))
             self.assertTrue(project.bodies and project.viewpoints)
-            self.assertGreater(len(project.grounds), 4)
+            self.assertGreater(len(project.grounds), 3)
+            body = project.bodies[0]
+            self.assertGreater(len(body.rules), 2)
+            self.assertTrue(0.01 < float(hand_share(body, slice(None)).mean()) < 0.9, "rules and hand together")
+            np.testing.assert_allclose(body.vertices["ruled"], evaluate(body, project.ground_names), atol=2e-3)
             self.assertTrue(demo_file(name).with_suffix(".json").exists())
 
 

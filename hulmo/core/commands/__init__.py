@@ -35,7 +35,7 @@ from hulmo.core.commands.relief import LayRelief, RelayRelief
 from hulmo.core.commands.remesh import EvenOut, FillBorders, FlipFaces, Recast, Reduce, Weld
 from hulmo.core.commands.remove_body import RemoveBody
 from hulmo.core.commands.reset_coat import ResetCoat
-from hulmo.core.commands.rules import MeasureRules, SetRules, UseRules
+from hulmo.core.commands.rules import LayRules, MeasureRules, SetRules, UseRules
 from hulmo.core.commands.scene import PlaceFigure, SetBlend, SetLight, SetName, SetViewpoint
 from hulmo.core.commands.stroke import LiveStroke, Stroke
 from hulmo.core.commands.subdivide import Subdivide
@@ -76,6 +76,7 @@ COMMANDS: tuple[type[Command], ...] = (
     ReloadTexture,
     CopyWeights,
     SetRules,
+    LayRules,
     MeasureRules,
     UseRules,
     Choose,

@@ -61,6 +61,21 @@ class MeasureRules(Command, frozen=True, tag="measure_rules"):
         return Edit("Measure for ground rules", tuple(columns_delta(body, work)))
 
 
+class LayRules(Command, frozen=True, tag="lay_rules"):
+    """Evaluate the rules of a body on its surface as it is; figures that are taken once stay as they were taken."""
+
+    body: str
+
+    def edit(self, project: Project, progress: Progress) -> Edit:
+        """See `Command.edit`."""
+        body = project.body_named(self.body, "lay_rules")
+        if not body.rules:
+            return Edit("Ground rules follow", ())
+        work = body.copy()
+        laid_anew(work, project.ground_names, progress)
+        return Edit("Ground rules follow", tuple(columns_delta(body, work)))
+
+
 class UseRules(Command, frozen=True, tag="use_rules"):
     """Give a body the rules of a shared set; grounds of the set that the palette lacks are added to it.
 

@@ -33,6 +33,8 @@ class Delivery:
     colour : (N, 3) float32
         Mean colour of the grounds that lie there, linear light, 0 to 1.
     triangles : (M, 3) uint32
+    tint : (N, 4) float32 or None
+        Colour over the grounds: colour times cover in linear light, then cover.
     """
 
     name: str
@@ -42,6 +44,7 @@ class Delivery:
     weights: NDArray[np.uint16]
     colour: NDArray[np.float32]
     triangles: NDArray[np.uint32]
+    tint: NDArray[np.float32] | None = None
 
 
 def deliver(project: Project) -> list[Delivery]:
@@ -87,6 +90,7 @@ def _body(body: Body, grounds: int, means: NDArray[np.float64]) -> Delivery:
         quantise(columns["weight"]),
         _coloured(columns, means),
         triangles.astype(np.uint32),
+        columns.get(TINT),
     )
 
 

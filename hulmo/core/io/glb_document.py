@@ -1,5 +1,6 @@
 """A project as a binary glTF 2.0 document (Khronos, ISO/IEC 12113:2022)."""
 
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -7,10 +8,12 @@ import pygltflib as gltf
 from numpy.typing import NDArray
 
 import hulmo
+from hulmo.core.ground.ground import Ground
 from hulmo.core.ground.library import PARTS
-from hulmo.core.ground.textures import encoded_part, extension_of
+from hulmo.core.ground.textures import encoded_part, extension_of, maps_of
 from hulmo.core.io.blend_text import blend_glsl
 from hulmo.core.io.delivery import Delivery, deliver
+from hulmo.core.mesh.uv_scale import metres_per_uv
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 
@@ -20,6 +23,20 @@ _KINDS = {
     np.dtype(np.uint32): gltf.UNSIGNED_INT,
 }
 _SHAPES = {1: gltf.SCALAR, 2: gltf.VEC2, 3: gltf.VEC3, 4: gltf.VEC4}
+
+
+GROUND_VALUES = (
+    "tile", "tint", "turn", "brightness", "contrast", "gamma", "saturation", "normal_strength", "shading", "mapping",
+    "break_up", "variation", "variation_size",
+)  # fmt: skip
+"""What of a ground is delivered as it is."""
+
+PLAIN_VALUES: dict[str, Callable[[Ground], Any]] = {
+    "albedo": lambda ground: ground.colour,
+    "normal": lambda ground: "flat",
+    "roughness": lambda ground: ground.roughness,
+    "height": lambda ground: ground.height,
+}
 
 
 class _Binary:
@@ -81,6 +98,11 @@ def glb_document(project: Project, colour: str, progress: Progress) -> bytes:
         "hulmo": {
             "grounds": grounds,
             "blend": {"mode": project.blend.mode, "depth": project.blend.depth, "glsl": blend_glsl()},
+            "metres_per_uv": {
+                body.name: round(metres_per_uv(body), 6) for body in project.bodies if body.corners.uv is not None
+            },
+            "vertex_tint": "attribute _TINT, where there is one, holds colour times cover and cover: the blended albedo is "
+            "multiplied with 1 - cover + colour times cover",
             "weights": "attribute _GROUND_k holds the weights of grounds 4 k to 4 k + 3",
         }
     }
@@ -124,6 +146,8 @@ def _mesh(binary: _Binary, body: Delivery, colour: str) -> gltf.Mesh:
     for group in range(body.weights.shape[1] // 4):
         part = body.weights[:, 4 * group : 4 * group + 4]
         setattr(attributes, f"_GROUND_{group}", binary.accessor(part, gltf.ARRAY_BUFFER, normalized=True))
+    if body.tint is not None:
+        attributes._TINT = binary.accessor(body.tint, gltf.ARRAY_BUFFER)
     indices = body.triangles.reshape(-1)
     if body.position.shape[0] < 65535:
         indices = indices.astype(np.uint16)
@@ -145,10 +169,18 @@ def _grounds(binary: _Binary, project: Project) -> tuple[list[gltf.Image], list[
             "name": ground.name,
             "attribute": f"_GROUND_{i // 4}",
             "component": i % 4,
-            "tile": ground.tile,
-            "tint": ground.tint,
+            **{key: getattr(ground, key) for key in GROUND_VALUES},
         }
+        if ground.break_up:  # what the pieces of a broken-up texture are mixed about
+            maps = maps_of(ground, project.textures)
+            entry["mean"] = {
+                "albedo": [round(value, 5) for value in maps.mean_colour()],
+                **{part: round(float(getattr(maps, part).mean()) / 255.0, 5) for part in ("roughness", "height")},
+            }
         for part in PARTS:
+            if part in ground.plain or not ground.texture:
+                entry[f"{part}_value"] = PLAIN_VALUES[part](ground)
+                continue
             data = encoded_part(ground.texture, part, project.textures)
             if data is None:
                 continue

@@ -28,11 +28,14 @@ def sparseness(wanted: float) -> int:
     return max(size for size in SPREADINGS if size <= max(wanted, 1.0))
 
 
-def is_sample(rows: Rows, sparse: int) -> NDArray[np.bool_]:
-    """(K,) whether each row is in the sample: by its number alone, so that a sample stays one whatever happens elsewhere."""
-    # Knuth's multiplicative hash
-    mixed = (rows.astype(np.uint32) * np.uint32(2654435761)) >> np.uint32(20)
-    return np.asarray((mixed & np.uint32(sparse - 1)) == 0)
+def is_sample(position: NDArray[np.float32], sparse: int) -> NDArray[np.bool_]:
+    """(K,) whether vertices at (K, 3) positions are in the sample: by their place alone, so that one stays in it whatever
+    happens elsewhere and however vertices are numbered."""
+    bits = np.ascontiguousarray(position).view(np.uint32)
+    mixed = bits[:, 0] * np.uint32(2654435761) + bits[:, 1] * np.uint32(2246822519) + bits[:, 2] * np.uint32(3266489917)
+    mixed ^= mixed >> np.uint32(15)
+    mixed *= np.uint32(2654435761)  # Knuth's multiplicative hash
+    return np.asarray((mixed >> np.uint32(20)) & np.uint32(sparse - 1) == 0)
 
 
 @kernel("void(int32[::1], int32[::1], int32[::1], int32[::1], int32[::1], int32[:,::1], int64, int64)")
@@ -98,7 +101,7 @@ def sampled(body: Body, rows: Rows, sparse: int, measure: Callable[[Rows], Value
     """
     if sparse == 1:
         return measure(rows)
-    chosen = is_sample(rows, sparse)
+    chosen = is_sample(np.take(body.vertices["position"], rows, axis=0), sparse)
     num, den = np.zeros(rows.size, np.float32), chosen.astype(np.float32)
     num[chosen] = measure(rows[chosen])
     place = body.places()
