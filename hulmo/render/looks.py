@@ -191,7 +191,7 @@ LOOKS: dict[str, Look] = {
                  measure=12, ramp=MOSS, weighted=True),
         Look("hand", "Hand paint", "What was painted by hand, and what the rules say.", "F8", "paint.frag",
                  measure=15, ramp=PLUM, weighted=True),
-        Look("crowd", "Crowded vertices", "Where more grounds meet than the target allows.", "Shift+F7", "paint.frag",
+        Look("crowd", "Many grounds", "Where more grounds meet than the target allows.", "Shift+F7", "paint.frag",
                  measure=13, ramp=OCHRE, weighted=True),
         Look(
             "coarse", "Coarse borders", "Borders between grounds on triangles too large to show them.", "F10",

@@ -233,7 +233,8 @@ class Renderer:
                     body.uv().use(3)
                 set_uniforms(scenes[body], grain=body.grain, metres_per_uv=body.metres_per_uv)
                 array.render(moderngl.TRIANGLES)
-            if self._project.figure is not None:
+            figure = self._project.figure
+            if figure is not None and self.inside.shows(np.array(figure)):
                 self._draw_figure(camera, width / height, kind)
             if self.vertices_of:
                 self._draw_vertices(camera, targets.size)

@@ -5,6 +5,7 @@ import tempfile
 import unittest
 
 import numpy as np
+import pygltflib as gltf
 from PIL import Image
 
 from hulmo.core.commands import AddGround, ChangeGround, Fill, RemoveGround
@@ -15,7 +16,10 @@ from hulmo.core.ground.ground import Blend
 from hulmo.core.ground.library import shipped
 from hulmo.core.ground.quantise import quantise
 from hulmo.core.ground.shift import shift
-from hulmo.core.ground.textures import load_maps
+from hulmo.core.ground.texture_files import part_of, read_files, read_folder, read_image
+from hulmo.core.ground.textures import decode, load_maps
+from hulmo.core.io.glb_document import glb_document
+from hulmo.core.progress import silent
 from tests.bodies import project_with, stroke
 
 
@@ -193,6 +197,68 @@ class TextureTest(unittest.TestCase):
         maps = load_maps("loam", history.project.textures)
         self.assertEqual(maps.albedo.shape, (16, 32, 3))
         self.assertEqual(maps.normal[0, 0].tolist(), [128, 128, 255])
+
+    def test_images_of_every_kind_become_plain_eight_bit_ones(self) -> None:
+        rng = np.random.default_rng(2)
+        with tempfile.TemporaryDirectory() as name:
+            folder = pathlib.Path(name)
+            grey = rng.integers(0, 65536, (9, 7)).astype(np.uint16)
+            Image.fromarray(grey).save(folder / "a_height.png")
+            got = decode(read_image(folder / "a_height.png", "height"), "L", "")
+            np.testing.assert_allclose(got, grey / 65535 * 255, atol=0.51)
+            clear = Image.fromarray(rng.integers(0, 255, (8, 8, 4)).astype(np.uint8))
+            clear.save(folder / "b_albedo.png")
+            got = decode(read_image(folder / "b_albedo.png", "albedo"), "RGB", "")
+            np.testing.assert_array_equal(got, np.asarray(clear)[:, :, :3])
+            Image.fromarray(rng.integers(0, 255, (8, 8)).astype(np.uint8)).save(folder / "c_albedo.tif")
+            self.assertEqual(decode(read_image(folder / "c_albedo.tif", "albedo"), "RGB", "").shape, (8, 8, 3))
+            frames = [Image.new("RGB", (6, 6), colour) for colour in ((200, 0, 0), (0, 200, 0))]
+            frames[0].save(folder / "d_albedo.webp", save_all=True, append_images=frames[1:], lossless=True)
+            self.assertEqual(
+                decode(read_image(folder / "d_albedo.webp", "albedo"), "RGB", "")[0, 0].tolist(), [200, 0, 0]
+            )
+            Image.new("L", (8193, 1)).save(folder / "e_height.png")
+            with self.assertRaisesRegex(FileProblem, "longest side may be 8192"):
+                read_image(folder / "e_height.png", "height")
+            with self.assertRaisesRegex(FileProblem, "was it moved"):
+                read_image(folder / "gone.png", "height")
+            (folder / "f_albedo.jpg").write_bytes((folder / "a_height.png").read_bytes()[:60])
+            with self.assertRaisesRegex(FileProblem, "not a readable image"):
+                read_image(folder / "f_albedo.jpg", "albedo")
+
+    def test_parts_of_a_set_are_guessed_by_name(self) -> None:
+        for name, part in (
+            ("wet_rock_02_basecolor_2k.png", "albedo"), ("WetRock_BaseColor.tif", "albedo"), ("rock-diff.jpg", "albedo"),
+            ("rock_nor_gl_4k.png", "normal"), ("Rock_NormalGL.png", "normal"), ("rock_rough.jpg", "roughness"),
+            ("rock_disp.png", "height"), ("rock_height.png", "height"), ("rock.png", None),
+        ):  # fmt: skip
+            self.assertEqual(part_of(name), part, name)
+        with tempfile.TemporaryDirectory() as name:
+            folder = pathlib.Path(name)
+            for stem in ("clay_albedo", "clay_rough", "peat_albedo", "peat_height"):
+                Image.new("RGB", (4, 4)).save(folder / f"{stem}.png")
+            found = read_files([folder / "clay_albedo.png"])
+            self.assertEqual((found.name, set(found.images)), ("clay", {"albedo", "roughness"}))
+            with self.assertRaisesRegex(FileProblem, "both .* look like the albedo"):
+                read_folder(folder)
+
+    def test_a_delivered_ground_carries_all_its_values(self) -> None:
+        history = project_with(radius=3.0, edge=0.5)
+        history.do(AddGround("", "Snow", colour="#fefefe"))
+        history.do(
+            ChangeGround(
+                "Shell sand", values={"turn": 30.0, "break_up": True, "plain": ["roughness"], "roughness": 0.4}
+            )
+        )
+        history.do(stroke("tint", (0, 9, 0, 0, -1, 0), colour="#00ff00", radius=2.0, strength=100.0))
+        document = gltf.GLTF2.load_from_bytes(glb_document(history.project, "mean", silent()))
+        sand, snow = (
+            next(g for g in document.extras["hulmo"]["grounds"] if g["name"] == n) for n in ("Shell sand", "Snow")
+        )
+        self.assertEqual((sand["turn"], sand["break_up"], sand["roughness_value"]), (30.0, True, 0.4))
+        self.assertEqual(len(sand["mean"]["albedo"]), 3)
+        self.assertEqual((snow["albedo_value"], snow["normal_value"]), ("#fefefe", "flat"))
+        self.assertIn("_TINT", document.meshes[0].primitives[0].attributes.__dict__)
 
     def test_height_blend_by_hand(self) -> None:
         blend = Blend("height", 0.5)

@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 )
 
 from hulmo.app.cards.card import Card
-from hulmo.app.cards.ground_settings import BLEND, GROUND, TILE, from_settings, to_settings
+from hulmo.app.cards.ground_settings import BLEND, GROUND, TILE, TOGETHER, from_settings, to_settings
 from hulmo.app.cards.swatch import Swatch, thumbnail
 from hulmo.app.fields.settings_panel import SettingsPanel
 from hulmo.app.files import ask_folder
@@ -86,6 +86,8 @@ class GroundCard(Card):
         self.tile.changed.connect(self._valued)
         self.blend = SettingsPanel(BLEND, theme)
         self.blend.changed.connect(self._blended)
+        self.together = SettingsPanel(TOGETHER, theme)
+        self.together.changed.connect(self._blended)
         self.more = QToolButton()
         self.more.setCheckable(True)
         self.more.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
@@ -121,6 +123,7 @@ class GroundCard(Card):
         self.body.addWidget(self.more)
         self.body.addWidget(self.further)
         self.body.addWidget(self.blend)
+        self.body.addWidget(self.together)
         session.tool_changed.connect(self.refresh)
         session.settings_changed.connect(self.refresh)
         session.replaced.connect(self.rebuild)
@@ -131,7 +134,7 @@ class GroundCard(Card):
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
         self._theme = theme
-        for panel in (self.tile, self.blend, self.further):
+        for panel in (self.tile, self.blend, self.further, self.together):
             panel.set_theme(theme)
         for swatch in self.swatches:
             swatch.set_theme(theme)
@@ -172,16 +175,15 @@ class GroundCard(Card):
             "Let brushes change it again" if ground.locked else "Lock it: brushes leave its weight alone"
         )
         blend = project.blend
-        self.blend.set_values(
-            {"mode": blend.mode, "depth": 100 * blend.depth, "together": float(blend.together),
-             "keep_together": blend.keep_together}
-        )  # fmt: skip
+        self.blend.set_values({"mode": blend.mode, "depth": 100 * blend.depth})
+        self.together.set_values({"together": float(blend.together), "keep_together": blend.keep_together})
         self.blend.fields["depth"].setEnabled(blend.mode == "height")
         # with rules in hand the card of the rules has the room
         rules = tool == "rules"
         for widget in (self.tile, self.more, self.blend, self.name, self.tint, self.lock):
             widget.setVisible(not rules)
-        self.further.setVisible(self.more.isChecked() and not rules)
+        for panel in (self.further, self.together):
+            panel.setVisible(self.more.isChecked() and not rules)
         self.remove.setEnabled(len(project.grounds) > 1)
         self.add.setEnabled(len(project.grounds) < MOST_GROUNDS)
 

@@ -63,9 +63,12 @@ BLEND: tuple[Setting, ...] = (
     Number(
         "depth", "Softness", "%", 100 * LEAST_DEPTH, 100.0, 100 * Blend().depth, "How softly grounds meet by height."
     ),
+)
+
+TOGETHER: tuple[Setting, ...] = (
     Number(
         "together", "Meet at a vertex", "", 1, MOST_GROUNDS, Blend().together, "Grounds that the target can blend at one "
-        "vertex; the look Crowded vertices shows where there are more.", comfort=(1, 8), whole=True,
+        "vertex; the look Many grounds shows where there are more.", comfort=(1, 8), whole=True,
     ),
     Switch("keep_together", "Brushes keep to that", False, "Painting lets no more grounds meet than that."),
 )  # fmt: skip

@@ -83,7 +83,7 @@ class RuleCard(Card):
         self.more.clicked.connect(self._add_condition)
         self.buttons: dict[str, QToolButton] = {}
         row = QHBoxLayout()
-        row.setSpacing(2)
+        row.setSpacing(0)
         for name, label, text in (
             ("add", "Add", "Add a rule on top for the ground in hand"),
             ("raise", "Raise", "Lay the rule after the next one"),
@@ -92,7 +92,7 @@ class RuleCard(Card):
         ):
             button = QToolButton()
             button.setText(label)
-            button.setStyleSheet("padding: 3px 5px;")
+            button.setStyleSheet("padding: 3px 3px;")
             button.setToolTip(text)
             button.setAccessibleName(f"{label} rule")
             button.clicked.connect(lambda _, name=name: self._press(name))
@@ -101,7 +101,7 @@ class RuleCard(Card):
         row.addStretch(1)
         self.sets = QToolButton()
         self.sets.setText("Sets")
-        self.sets.setStyleSheet("padding: 3px 14px 3px 5px;")
+        self.sets.setStyleSheet("padding: 3px 12px 3px 3px;")
         self.sets.setAccessibleName("Rule sets")
         self.sets.setToolTip("Use a shared set of rules, or share these")
         self.sets.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
