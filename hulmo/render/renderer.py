@@ -19,10 +19,11 @@ from hulmo.render.camera import Camera
 from hulmo.render.context import is_software
 from hulmo.render.figure import Figure
 from hulmo.render.gpu_body import GpuBody
-from hulmo.render.ground_textures import QUICK_SIDE, SIDE, GroundTextures, look_again, uses_of
-from hulmo.render.looks import KEY, LOOKS, Look, first_values
+from hulmo.render.ground_textures import QUICK_SIDE, SIDE, GroundTextures, look_again
+from hulmo.render.looks import LOOKS, Look, first_values
 from hulmo.render.marks import COLOUR, Marks
-from hulmo.render.shaders import program, set_uniforms
+from hulmo.render.programs import Programs, tell_grounds
+from hulmo.render.shaders import set_uniforms
 from hulmo.render.shadow import ShadowMap
 from hulmo.render.targets import Targets
 
@@ -90,14 +91,13 @@ class Renderer:
         self._project = project
         self._bodies: dict[int, GpuBody] = {}
         self._grounds: GroundTextures | None = None
-        self._programs: dict[tuple[object, ...], moderngl.Program] = {}
+        self._programs = Programs(context)
         self._figure: Figure | None = None
         self.vertices_of = 0
         """Number of the body whose vertices are shown as points; 0 for none."""
         self.ground = 0
         """Column of the ground that the look at one ground's weight shows."""
         self._drawn_grounds = project.grounds
-        self._screen: dict[str, tuple[moderngl.Program, moderngl.VertexArray]] = {}
         self._shadow: ShadowMap | None = None
         self._shadow_stale = True
         self._bounds: Bounds | None = None
@@ -213,7 +213,7 @@ class Renderer:
                 self._shadow_stale = False
                 yield
         width, height = targets.size
-        scenes = {body: self._scene_program(kind, quick, body) for body in bodies}
+        scenes = {body: self._programs.scene(kind, quick, body, self._project.grounds) for body in bodies}
         for scene in set(scenes.values()):
             self._scene_uniforms(scene, camera, width / height, kind)
         for band in range(bands):
@@ -249,7 +249,7 @@ class Renderer:
 
     def copy(self, targets: Targets, framebuffer: moderngl.Framebuffer) -> None:
         """Put the last picture into any framebuffer, stretched to fit, with stair-steps softened."""
-        copy, array = self._screen_pass("copy", "copy.frag")
+        copy, array = self._programs.screen("copy", "copy.frag")
         framebuffer.use()
         self.context.enable_only(moderngl.NOTHING)
         targets.result_texture.use(0)
@@ -268,86 +268,51 @@ class Renderer:
             self._grounds = GroundTextures(self.context, project.grounds, project.textures, self.software, self._side)
         return self._grounds
 
-    def _scene_program(self, look: Look, quick: bool, body: GpuBody) -> moderngl.Program:
-        weighted = look.textured or look.weighted
-        by_uv = look.textured and body.has_uv and any(ground.mapping == "uv" for ground in self._project.grounds)
-        groups = body.groups if weighted else 0
-        uses = uses_of(self._project.grounds) if look.textured else {}
-        tinted = look.textured and body.tinted
-        key = (look.name, quick and look.textured, groups, tinted, by_uv, *uses.values())
-        if key not in self._programs:
-            self._programs[key] = program(
-                self.context,
-                "surface.vert",
-                look.fragment,
-                ("uv.geom" if by_uv else look.geometry) or None,
-                QUICK=quick and look.textured,
-                WEIGHTED=weighted,
-                GROUPS=groups,
-                MOST_GROUNDS=4 * max(groups, 1),
-                TINTED=tinted,
-                BY_UV=by_uv,
-                HANDED=look.name == "hand",
-                LOOK_GROUND=look.textured and not look.shaded,
-                LOOK_MESH=look.geometry == "mesh.geom",
-                LOOK_STRETCH=look.geometry == "stretch.geom",
-                LOOK_COARSE=look.geometry == "coarse.geom",
-                CURVED=look.curved,
-                **uses,
-            )
-        return self._programs[key]
-
     def _draw_figure(self, camera: Camera, aspect: float, look: Look) -> None:
         if self._figure is None:
             self._figure = Figure(self.context)
-        key = ("figure",)
-        if key not in self._programs:
-            self._programs[key] = program(self.context, "figure.vert", "figure.frag")
+        made = self._programs.named("figure")
         assert self._project.figure is not None
         set_uniforms(
-            self._programs[key],
+            made,
             view_projection=_bytes(camera.view_projection(aspect)),
             feet=self._project.figure,
             toward_light=self._toward_light(look, camera),
             strength=max(0.12, 0.16 * self._project.light.sun) if look.shaded else 1.0,
         )
-        self._figure.draw(self._programs[key])
+        self._figure.draw(made)
 
     def _draw_vertices(self, camera: Camera, size: tuple[int, int]) -> None:
         body = self._bodies.get(self.vertices_of)
         if body is None:
             return
-        key = ("vertices",)
-        if key not in self._programs:
-            self._programs[key] = program(self.context, "vertex.vert", "vertex.frag")
+        made = self._programs.named("vertex")
         set_uniforms(
-            self._programs[key],
+            made,
             view_projection=_bytes(camera.view_projection(size[0] / size[1])),
             edge_pixels=body.grain / camera.metres_per_pixel(1.0, size[1]),
             sectioned=int(self.inside.section is not None),
             section=self.inside.section or (0.0, 0.0, 0.0, 0.0),
         )
         self.context.enable_only(moderngl.DEPTH_TEST | moderngl.PROGRAM_POINT_SIZE)
-        body.points(self._programs[key]).render(moderngl.POINTS)
+        body.points(made).render(moderngl.POINTS)
 
     def _mark_program(self, camera: Camera, aspect: float) -> moderngl.Program:
-        key = ("mark",)
-        if key not in self._programs:
-            self._programs[key] = program(self.context, "mark.vert", "mark.frag")
+        made = self._programs.named("mark")
         set_uniforms(
-            self._programs[key],
+            made,
             view_projection=_bytes(camera.view_projection(aspect)),
             colour=COLOUR,
             sectioned=int(self.inside.section is not None),
             section=self.inside.section or (0.0, 0.0, 0.0, 0.0),
         )
-        return self._programs[key]
+        return made
 
     def _scene_uniforms(self, scene: moderngl.Program, camera: Camera, aspect: float, look: Look) -> None:
         assert self._shadow is not None
         light, blend = self._project.light, self._project.blend
         if look.textured or look.weighted:
-            self._ground_uniforms(scene)
+            tell_grounds(scene, self._textures())
         set_uniforms(
             scene,
             view_projection=_bytes(camera.view_projection(aspect)),
@@ -372,20 +337,6 @@ class Renderer:
             in_hand=self.ground,
             depth=max(blend.depth, LEAST_DEPTH) if blend.mode == "height" else 0.0,
         )
-
-    def _ground_uniforms(self, scene: moderngl.Program) -> None:
-        textures = self._textures()
-        arrays = {
-            **textures.values,
-            "mean_colour": textures.mean_colour,
-            "mean_detail": textures.mean_detail,
-            "density": textures.density,
-            "key": srgb_to_linear(np.array(KEY)).astype(np.float32),
-        }
-        for name, values in arrays.items():
-            member = scene.get(name, None)
-            if isinstance(member, moderngl.Uniform):
-                member.write(np.ascontiguousarray(values[: member.array_length], np.float32).tobytes())
 
     def _toward_light(self, look: Look, camera: Camera) -> tuple[float, float, float]:
         values = self.look_values[look.name]
@@ -425,7 +376,9 @@ class Renderer:
 
     def _resolve(self, targets: Targets, camera: Camera, look: Look, quick: bool) -> None:
         contact = not quick and look.shaded and self.inside.section is None  # a cap is a plain page
-        resolve, array = self._screen_pass("resolve contact" if contact else "resolve", "resolve.frag", CONTACT=contact)
+        resolve, array = self._programs.screen(
+            "resolve contact" if contact else "resolve", "resolve.frag", CONTACT=contact
+        )
         width, height = targets.size
         light = self._project.light
         targets.result.use()
@@ -451,12 +404,6 @@ class Renderer:
             tone=int(look.shaded),
         )
         array.render(moderngl.TRIANGLES, vertices=3)
-
-    def _screen_pass(self, name: str, fragment: str, **switches: bool) -> tuple[moderngl.Program, moderngl.VertexArray]:
-        if name not in self._screen:
-            made = program(self.context, "screen.vert", fragment, None, **switches)
-            self._screen[name] = (made, self.context.vertex_array(made, []))
-        return self._screen[name]
 
 
 def _bytes(matrix: np.ndarray) -> bytes:

@@ -1,0 +1,83 @@
+"""The shader programs of a renderer: compiled when they are first used, one for every way of drawing."""
+
+import moderngl
+import numpy as np
+
+from hulmo.core.colour import srgb_to_linear
+from hulmo.core.ground.ground import Ground
+from hulmo.render.gpu_body import GpuBody
+from hulmo.render.ground_textures import GroundTextures, uses_of
+from hulmo.render.looks import KEY, Look
+from hulmo.render.shaders import program
+
+
+class Programs:
+    """Compiles programs and keeps them.
+
+    Parameters
+    ----------
+    context : moderngl.Context
+    """
+
+    def __init__(self, context: moderngl.Context) -> None:
+        self._context = context
+        self._made: dict[tuple[object, ...], moderngl.Program] = {}
+        self._screen: dict[str, tuple[moderngl.Program, moderngl.VertexArray]] = {}
+
+    def named(self, name: str) -> moderngl.Program:
+        """The program of `<name>.vert` and `<name>.frag`."""
+        if (name,) not in self._made:
+            self._made[name,] = program(self._context, f"{name}.vert", f"{name}.frag")
+        return self._made[name,]
+
+    def scene(self, look: Look, quick: bool, body: GpuBody, grounds: tuple[Ground, ...]) -> moderngl.Program:
+        """The program that draws a body in a look; what body and palette do not use is left out of it."""
+        weighted = look.textured or look.weighted
+        by_uv = look.textured and body.has_uv and any(ground.mapping == "uv" for ground in grounds)
+        groups = body.groups if weighted else 0
+        uses = uses_of(grounds) if look.textured else {}
+        tinted = look.textured and body.tinted
+        key = (look.name, quick and look.textured, groups, tinted, by_uv, *uses.values())
+        if key not in self._made:
+            self._made[key] = program(
+                self._context,
+                "surface.vert",
+                look.fragment,
+                ("uv.geom" if by_uv else look.geometry) or None,
+                QUICK=quick and look.textured,
+                WEIGHTED=weighted,
+                GROUPS=groups,
+                MOST_GROUNDS=4 * max(groups, 1),
+                TINTED=tinted,
+                BY_UV=by_uv,
+                HANDED=look.name == "hand",
+                LOOK_GROUND=look.textured and not look.shaded,
+                LOOK_MESH=look.geometry == "mesh.geom",
+                LOOK_STRETCH=look.geometry == "stretch.geom",
+                LOOK_COARSE=look.geometry == "coarse.geom",
+                CURVED=look.curved,
+                **uses,
+            )
+        return self._made[key]
+
+    def screen(self, name: str, fragment: str, **switches: bool) -> tuple[moderngl.Program, moderngl.VertexArray]:
+        """A program that covers the screen, with the array to draw."""
+        if name not in self._screen:
+            made = program(self._context, "screen.vert", fragment, None, **switches)
+            self._screen[name] = (made, self._context.vertex_array(made, []))
+        return self._screen[name]
+
+
+def tell_grounds(scene: moderngl.Program, textures: GroundTextures) -> None:
+    """Give a scene program the values of all grounds."""
+    arrays = {
+        **textures.values,
+        "mean_colour": textures.mean_colour,
+        "mean_detail": textures.mean_detail,
+        "density": textures.density,
+        "key": srgb_to_linear(np.array(KEY)).astype(np.float32),
+    }
+    for name, values in arrays.items():
+        member = scene.get(name, None)
+        if isinstance(member, moderngl.Uniform):
+            member.write(np.ascontiguousarray(values[: member.array_length], np.float32).tobytes())
