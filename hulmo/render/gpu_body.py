@@ -132,6 +132,8 @@ class GpuBody:
                 self.update(CHOSEN, np.arange(self._body.vertices.count, dtype=np.int32))
         if column not in self._buffers:
             return
+        if column == WEIGHT and ground_groups(self._body.vertices.width(WEIGHT)) != self.groups:
+            return  # the palette has changed since: a later change makes all of this body anew
         buffer, width = self._room(column), self._widths[column]
         for begin, end in row_ranges(rows).tolist():
             data = self._data(column, begin, end)

@@ -271,6 +271,8 @@ class RuleCard(Card):
             self.refresh()
 
     def _set_condition(self, place: int, condition: Condition) -> None:
+        if not self.rules or place >= len(self.rules[self._chosen].conditions):
+            return
         conditions = list(self.rules[self._chosen].conditions)
         again = conditions[place].measure != condition.measure or conditions[place].settings != condition.settings
         conditions[place] = condition
@@ -279,11 +281,15 @@ class RuleCard(Card):
             self._show_chosen()
 
     def _drop_condition(self, place: int) -> None:
+        if not self.rules or place >= len(self.rules[self._chosen].conditions):
+            return
         conditions = list(self.rules[self._chosen].conditions)
         del conditions[place]
         self._replace(conditions=tuple(conditions))
 
     def _add_condition(self) -> None:
+        if not self.rules:
+            return
         conditions = self.rules[self._chosen].conditions
         used = {condition.measure for condition in conditions}
         measure = next((m for m in MEASURES.values() if m.name not in used and not m.kept), MEASURES["noise"])
