@@ -80,6 +80,15 @@ class ProjectFileTest(unittest.TestCase):
         np.save(stream, values, allow_pickle=pickle)
         return stream.getvalue()
 
+    def test_what_was_painted_before_there_were_rules_is_hand_paint(self) -> None:
+        record = json.loads(self.document(version=[1, 1]))
+        record["bodies"][0]["columns"].pop("hand")
+        body = open_project(self.changed("project.json", json.dumps(record).encode())).bodies[0]
+        weight = self.project().bodies[0].vertices["weight"]  # type: ignore[attr-defined]
+        self.assertGreater(float(weight[:, 1:].max()), 0.1)
+        np.testing.assert_array_equal(body.vertices["weight"], weight)
+        np.testing.assert_array_equal(body.vertices["hand"], np.where(weight[:, :1] < 1, weight, 0))
+
     def test_malformed_files_are_refused_with_a_reason(self) -> None:
         table = "bodies/1/position.npy"
         count = 221
@@ -91,6 +100,13 @@ class ProjectFileTest(unittest.TestCase):
             ("project.json", self.document(version=[2, 0]), "newer Hulmo"),
             ("project.json", self.document(version="1"), "no readable version"),
             ("project.json", self.document(grounds=[]), "0 grounds"),
+            ("project.json", self.document(grounds=[{"name": "x", "texture": "", "tile": 0.0}]), "tile is 0 m"),
+            ("project.json", self.document(body={"base": 9}), "stands on ground 9"),
+            (
+                "project.json",
+                self.document(body={"rules": [{"ground": "x", "strength": 7.0}]}),
+                "strength is 7|'ruled'",
+            ),
             ("project.json", self.document(body={"vertices": 10**12}), "bodies/1/position.npy is"),
             ("project.json", self.document(body={"vertices": -1}), "negative count"),
             ("project.json", self.document(body={"columns": {"position": 3}}), "needs a column 'weight'"),

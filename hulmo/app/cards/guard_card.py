@@ -21,6 +21,7 @@ SETTINGS = (
             ("ridge", "Ridges", "What is rounded tighter than a radius, outward."),
             ("hollow", "Hollows", "What is rounded tighter than a radius, inward."),
             ("ground", "Ground in hand", "As much as there is of the ground in hand."),
+            ("chosen", "Chosen vertices", "What was chosen with By vertex in the Ground stage."),
         ),
         "slope",
         "What the guard is made from.",
@@ -92,6 +93,8 @@ class GuardCard(Card):
             low, high, ground = 0.0, 1e9, ""
             if source in ("slope", "height"):
                 low, high = number(values, f"{source}_low"), number(values, f"{source}_high")
+            elif source == "chosen":
+                pass
             elif source == "ground":
                 ground = self._session.project.grounds[self._session.ground].name
             else:

@@ -1,17 +1,16 @@
 """Add, change and remove grounds of the palette."""
 
-import math
 import pathlib
 from types import MappingProxyType
 from typing import Any
 
 import msgspec
 
-from hulmo.core.colour import hex_to_linear
 from hulmo.core.commands.command import Command
 from hulmo.core.commands.palette import palette_deltas
 from hulmo.core.edit import BodyDelta, Delta, Edit, FieldDelta
 from hulmo.core.errors import InvalidInput
+from hulmo.core.ground.check_ground import check_ground
 from hulmo.core.ground.columns import added, removed
 from hulmo.core.ground.ground import MOST_GROUNDS, Ground
 from hulmo.core.ground.library import PARTS, shipped
@@ -20,25 +19,6 @@ from hulmo.core.ground.share import read_ground
 from hulmo.core.ground.texture_files import read_files, read_folder
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project, free_name
-
-MAPPINGS = ("position", "uv")
-
-SHADINGS = ("smooth", "flat")
-
-RANGES = {
-    "tile": (0.01, 1000.0, " m"),
-    "turn": (-360.0, 360.0, "°"),
-    "brightness": (0.0, 4.0, ""),
-    "contrast": (0.0, 4.0, ""),
-    "gamma": (0.1, 10.0, ""),
-    "saturation": (0.0, 4.0, ""),
-    "normal_strength": (0.0, 4.0, ""),
-    "roughness": (0.0, 1.0, ""),
-    "height": (0.0, 1.0, ""),
-    "variation": (0.0, 1.0, ""),
-    "variation_size": (0.1, 10_000.0, " m"),
-}
-"""Numbers of a ground: least, largest, unit."""
 
 
 class AddGround(Command, frozen=True, tag="add_ground"):
@@ -195,22 +175,3 @@ def check_room(project: Project, where: str) -> None:
     """Refuse one ground too many."""
     if len(project.grounds) >= MOST_GROUNDS:
         raise InvalidInput(f"{where}: the project already has {MOST_GROUNDS} grounds; remove one first")
-
-
-def check_ground(ground: Ground, others: tuple[Ground, ...], where: str) -> None:
-    """Refuse a ground whose values cannot be used, or whose name another one has."""
-    if not ground.name.strip():
-        raise InvalidInput(f"{where}: a ground needs a name")
-    if any(ground.name == other.name for other in others):
-        raise InvalidInput(f"{where}: there already is a ground {ground.name!r}; choose another name")
-    for name, (low, high, unit) in RANGES.items():
-        value = getattr(ground, name)
-        if not math.isfinite(value) or not low <= value <= high:
-            raise InvalidInput(f"{where}: {name} is {value:g}{unit}; it must lie between {low:g} and {high:g}{unit}")
-    for name, known in (("mapping", MAPPINGS), ("shading", SHADINGS)):
-        if getattr(ground, name) not in known:
-            raise InvalidInput(f"{where}: {name} is {getattr(ground, name)!r}; it must be one of {', '.join(known)}")
-    if not set(ground.plain) <= set(PARTS):
-        raise InvalidInput(f"{where}: plain names {', '.join(ground.plain)}; parts are {', '.join(PARTS)}")
-    hex_to_linear(ground.tint, where)
-    hex_to_linear(ground.colour, where)

@@ -6,6 +6,7 @@ from numpy.typing import NDArray
 from hulmo.core.commands.command import Command
 from hulmo.core.edit import ColumnDelta, Edit
 from hulmo.core.errors import InvalidInput
+from hulmo.core.ground.marked import chosen_rows
 from hulmo.core.ground.weights import weights_of
 from hulmo.core.mesh.body import GUARD, Body
 from hulmo.core.mesh.curvature import curvature
@@ -17,7 +18,7 @@ Share = NDArray[np.float32]
 
 WAYS = ("invert", "grow", "shrink", "soften", "clear", "all")
 
-SOURCES = ("slope", "height", "ridge", "hollow", "ground")
+SOURCES = ("slope", "height", "ridge", "hollow", "ground", "chosen")
 
 MOST_STEPS = 100
 
@@ -65,7 +66,7 @@ class GuardFrom(Command, frozen=True, tag="guard_from"):
     body : str
     source : str
         slope (degrees, `low` to `high`), height (metres, `low` to `high`), ridge or hollow (one over the radius in metres
-        they are rounded with, from `low`), ground (its weight).
+        they are rounded with, from `low`), ground (its weight), chosen (the chosen vertices).
     low, high : float
     soft : float
         Width of the fading rim outside the limits, in the unit of the source.
@@ -116,6 +117,13 @@ def _measured(project: Project, body: Body, command: GuardFrom, where: str) -> S
     vertices = body.vertices
     if command.source == "ground":
         return weights_of(body, len(project.grounds))[:, project.ground_named(command.ground, where)].copy()
+    if command.source == "chosen":
+        rows = chosen_rows(body)
+        if not rows.size:
+            raise InvalidInput(f"{where}: no vertex of {body.name!r} is chosen; choose some first")
+        value = np.zeros(vertices.count, np.float32)
+        value[rows] = 1.0
+        return value
     if command.source == "slope":
         value = np.degrees(np.arccos(np.clip(vertices["normal"][:, 1], -1.0, 1.0)))
     elif command.source == "height":

@@ -9,9 +9,11 @@ from hulmo.core.commands.palette import palette_deltas
 from hulmo.core.edit import BodyDelta, ColumnDelta, Delta, Edit
 from hulmo.core.errors import InvalidInput
 from hulmo.core.follow import columns_delta, laid_anew
+from hulmo.core.ground.check_ground import check_ground
 from hulmo.core.ground.columns import added
-from hulmo.core.ground.ground import MOST_GROUNDS
+from hulmo.core.ground.ground import MOST_GROUNDS, Ground
 from hulmo.core.ground.hand import added_up
+from hulmo.core.ground.library import PARTS, shipped
 from hulmo.core.ground.rule_sets import read_rule_set, shipped_rule_sets
 from hulmo.core.ground.rules import KEPT, Rule, checked
 from hulmo.core.ground.weights import HAND, RULED, WEIGHT, filled, weights_of
@@ -98,7 +100,13 @@ class UseRules(Command, frozen=True, tag="use_rules"):
         """See `Command.edit`."""
         body = project.body_named(self.body, "use_rules")
         found = read_rule_set(pathlib.Path(shipped_rule_sets().get(self.set, self.set)))
-        missing = [ground for ground in found.grounds if ground.name not in project.ground_names]
+        missing = [
+            _without_strange_texture(project, ground)
+            for ground in found.grounds
+            if ground.name not in project.ground_names
+        ]
+        for ground in missing:
+            check_ground(ground, project.grounds, f"use_rules, {self.set}")
         if len(project.grounds) + len(missing) > MOST_GROUNDS:
             raise InvalidInput(
                 f"use_rules: {self.set} brings {len(missing)} further grounds, and a project has {MOST_GROUNDS} at the most; "
@@ -126,13 +134,20 @@ class UseRules(Command, frozen=True, tag="use_rules"):
         return Edit(f"Use rules {found.name}", tuple(deltas))
 
 
+def _without_strange_texture(project: Project, ground: Ground) -> Ground:
+    # a set brings no images: a ground with some of its own comes as a plain colour
+    if ground.texture in shipped() or ground.texture in project.textures:
+        return ground
+    return msgspec.structs.replace(ground, texture="", plain=PARTS)
+
+
 def ruled_deltas(project: Project, body: Body, rules: tuple[Rule, ...], base: int, progress: Progress) -> list[Delta]:
     """Deltas to other rules and another base ground of a body."""
     weights_of(body, len(project.grounds))
     work = Body(body.name, body.vertices.view(), body.corners, body.ident)
     work.rules, work.base, work.figures = rules, base, body.figures
     gone = _outdated(body.rules, rules)
-    for name in [name for name in work.vertices.names if name.startswith(KEPT) and int(name[len(KEPT) :]) in gone]:
+    for name in {f"{KEPT}{ident}" for ident in gone} & set(work.vertices.names):
         work.vertices.drop_column(name)
     deltas: list[Delta] = []
     if rules:

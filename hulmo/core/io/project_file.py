@@ -15,6 +15,7 @@ import hulmo
 from hulmo.core.dress.light import Light
 from hulmo.core.dress.viewpoint import Viewpoint
 from hulmo.core.errors import FileProblem, InvalidInput
+from hulmo.core.ground.check_ground import check_ground
 from hulmo.core.ground.ground import MOST_GROUNDS, Blend, Ground
 from hulmo.core.ground.library import PARTS
 from hulmo.core.ground.rules import Rule, checked
@@ -226,6 +227,11 @@ def _read_record(archive: zipfile.ZipFile, path: pathlib.Path) -> _Record:
     for names in ([ground.name for ground in record.grounds], [body.name for body in record.bodies]):
         if len(set(names)) != len(names):
             raise FileProblem(f"{path}: two grounds or bodies share a name in project.json")
+    for ground in record.grounds:
+        try:
+            check_ground(ground, (), f"{path}: ground {ground.name!r} in project.json")
+        except InvalidInput as error:
+            raise FileProblem(str(error)) from error
     if len({body.id for body in record.bodies}) != len(record.bodies):
         raise FileProblem(f"{path}: two bodies share a number in project.json")
     return record
@@ -271,7 +277,10 @@ def _read_body(archive: zipfile.ZipFile, path: pathlib.Path, record: _BodyRecord
     body.layers = tuple(record.layers)
     body.shown, body.locked, body.base = record.shown, record.locked, record.base
     weights_of(body, grounds)
-    body.rules = checked(record.rules, f"{path}: {record.name!r}") if record.rules else ()
+    try:
+        body.rules = checked(record.rules, f"{path}: {record.name!r}")
+    except InvalidInput as error:
+        raise FileProblem(str(error)) from error
     return body
 
 
