@@ -334,7 +334,7 @@ class Renderer:
             normal_rough=2,
             corner_uv=3,
             grounds=len(self._project.grounds),
-            in_hand=self.ground,
+            ground_in_hand=self.ground,
             depth=max(blend.depth, LEAST_DEPTH) if blend.mode == "height" else 0.0,
         )
 

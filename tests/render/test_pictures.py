@@ -7,7 +7,8 @@ import moderngl
 import numpy as np
 from PIL import Image
 
-from hulmo.core.commands import AddGround, ChangeGround, Fill, SetLight
+from hulmo.core.colour import srgb_to_linear
+from hulmo.core.commands import AddGround, ChangeGround, Fill, SetBlend, SetLight
 from hulmo.core.errors import FileProblem, InvalidInput
 from hulmo.core.ground.blend import adjusted, pieces, share_of, varied
 from hulmo.core.ground.ground import Blend, Ground
@@ -16,7 +17,7 @@ from hulmo.core.history import History
 from hulmo.core.project import Project
 from hulmo.render.camera import Camera
 from hulmo.render.context import headless_context
-from hulmo.render.looks import LOOKS
+from hulmo.render.looks import KEY, LOOKS
 from hulmo.render.renderer import Renderer
 from hulmo.render.shaders import source
 from hulmo.render.still import still
@@ -177,6 +178,51 @@ class PictureTest(unittest.TestCase):
         self.assertGreater(int((np.abs(marked - before).max(axis=2) > 60).sum()), 30)
         renderer.mark(None)
         np.testing.assert_array_equal(pixels(renderer, self.targets, camera, "form"), before)
+
+
+class PaintLookTest(unittest.TestCase):
+    def test_each_look_for_painting_shows_what_it_says(self) -> None:
+        context = headless_context()
+        self.addCleanup(context.release)
+        history = project_with("sheet", size=8.0, depth=8.0, edge=0.5)
+        body = history.project.bodies[0]
+        history.do(
+            stroke("lay", (2.0, 9, 0, 0, -1, 0), ground="Shell sand", radius=1.4, strength=100.0, falloff="flat")
+        )
+        history.do(stroke("lay", (-2.0, 9, 0, 0, -1, 0), ground="Thrift turf", radius=1.4, strength=40.0, core=90.0))
+        history.do(SetBlend(together=1))
+        renderer, targets = Renderer(context, history.project), Targets(context, SIZE)
+        renderer.ground = 3
+        renderer.hatch = False
+        camera = Camera(np.zeros(3), 12.0, 0.0, np.radians(89.0)).clipped(renderer.bounds())
+
+        def at(look: str, *places: tuple[float, float, float]) -> list[list[float]]:
+            picture = pixels(renderer, targets, camera, look)
+            spots = [camera.to_screen(np.array(place), *SIZE)[0] for place in places]
+            return [(picture[int(y), int(x)] / picture[int(y), int(x)].max()).tolist() for x, y, _ in spots]
+
+        sand, turf, bare, rim = (2.0, 0, 0.1), (-2.0, 0, 0.1), (0.0, 0, 3.0), (3.4, 0, 0.0)
+
+        def tone(look: str, share: float) -> list[float]:
+            ramp = np.array(LOOKS[look].ramp)
+            low = min(int(share * 4), 3)
+            colour = srgb_to_linear(ramp[low : low + 2])
+            mixed = colour[0] + (colour[1] - colour[0]) * (share * 4 - low)
+            encoded = np.where(mixed > 0.0031308, 1.055 * mixed ** (1 / 2.4) - 0.055, 12.92 * mixed)
+            return (encoded / encoded.max()).tolist()
+
+        for look, shares in (("weight", (1.0, 0.0, 0.0)), ("hand", (1.0, 0.4, 0.0))):
+            for got, share in zip(at(look, sand, turf, bare), shares, strict=True):
+                np.testing.assert_allclose(got, tone(look, share), atol=0.06, err_msg=f"{look} {share}")
+        found = at("dominant", sand, turf, bare)
+        for got, column in zip(found, (3, 0, 0), strict=True):
+            np.testing.assert_allclose(got, np.array(KEY[column]) / max(KEY[column]), atol=0.06)
+        crowd = at("crowd", sand, turf, bare)
+        np.testing.assert_allclose(crowd[0], crowd[2], atol=0.01)
+        self.assertGreater(float(np.abs(np.subtract(crowd[1], crowd[2])).max()), 0.1)
+        coarse = at("coarse", rim, bare)
+        self.assertGreater(float(np.abs(np.subtract(coarse[0], coarse[1])).max()), 0.1)
+        self.assertEqual(body.vertices["weight"].shape[1], 4)
 
 
 class BlendShaderTest(unittest.TestCase):

@@ -25,7 +25,7 @@ uniform vec3 key[MOST_GROUNDS];
 uniform float density[MOST_GROUNDS];
 uniform int measure;
 uniform int grounds;
-uniform int in_hand;
+uniform int ground_in_hand;
 uniform float value;
 out vec4 colour;
 
@@ -56,7 +56,7 @@ void main() {
         if (weight[i] > 0.004) ++there;
     }
     if (measure == 11) {
-        float share = weight[in_hand];
+        float share = weight[ground_in_hand];
         shade = on_ramp(share);
         // lines at quarters
         float at = share * 4.0;
