@@ -80,6 +80,15 @@ class GroundTest(WindowTest):
         row = chosen_rows(body)
         steps = np.ptp(body.vertices["position"][row], axis=0)
         self.assertGreater(float(steps.max()), 0.9 * float(np.ptp(body.vertices["position"][:, 0])))
+        flat = Rule(
+            "Thrift turf", (Condition("height", {}, -1.0, 1.0), Condition("facing", {"altitude": 90.0}, None, 1.0))
+        )
+        self.session.do(SetRules("Sheet", (flat,)))
+        menu = self.window.vertex_card.sets.menu()
+        menu.aboutToShow.emit()
+        next(action for action in menu.actions() if "rule 1" in action.text()).trigger()
+        self.settle()
+        self.assertEqual(chosen_rows(body).size, body.vertices.count)
         self.click(self.window.vertex_card.buttons["none"])
         self.assertEqual(chosen_rows(body).size, 0)
 

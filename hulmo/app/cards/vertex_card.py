@@ -48,10 +48,10 @@ class VertexCard(Card):
             )
         ):
             grid.addWidget(self._button(by, label, text), place // 3, place % 3)
-        self.sets = QPushButton("Sets")
+        self.sets = QPushButton("Sets and rules")
         self.sets.setStyleSheet("padding: 4px 6px;")
         self.sets.setToolTip(
-            "Keep what is chosen under a name, or choose such a set; ground rules can ask for the distance to it"
+            "Choose a kept set, or where a rule holds; keep what is chosen, so that rules can ask for the distance to it"
         )
         self._menu = QMenu(self)
         self._menu.aboutToShow.connect(self._fill_menu)
@@ -156,6 +156,13 @@ class VertexCard(Card):
             action = self._menu.addAction(name)
             assert action is not None
             action.triggered.connect(lambda _, name=name: self._session.do(Choose(body.name, "marked", name=name)))
+        self._menu.addSection("By rule")
+        for number, rule in enumerate(body.rules, 1):
+            action = self._menu.addAction(f"Where rule {number} lays {rule.ground}")
+            assert action is not None
+            action.triggered.connect(
+                lambda _, rule=rule: self._session.do_long(Choose(body.name, "where", where=rule.conditions))
+            )
         self._menu.addSeparator()
         keep = self._menu.addAction("Keep what is chosen as…")
         assert keep is not None
