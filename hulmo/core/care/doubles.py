@@ -1,10 +1,10 @@
 """Double vertices: two in the same place, and a seam that opens under the brush."""
 
 import numpy as np
-from scipy.spatial import cKDTree
 
 from hulmo.core.care.check import NOTHING, Check, Found, live_slots
 from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.graph import close_pairs
 from hulmo.core.progress import Progress
 from hulmo.core.setting import Number
 
@@ -13,7 +13,7 @@ def find(body: Body, limit: float, progress: Progress) -> Found:
     """Vertices with another one within `limit` metres."""
     rows = np.flatnonzero(body.corners.first_corner >= 0)
     position = body.vertices["position"][rows]
-    pairs = cKDTree(position).query_pairs(limit, output_type="ndarray")
+    pairs = close_pairs(position, limit)
     if not pairs.size:
         return NOTHING
     double = np.zeros(body.vertices.count, np.bool_)

@@ -4,10 +4,9 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
 from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.graph import hanging_together
 from hulmo.core.mesh.thin import THIN, smallest_angles
 
 
@@ -98,8 +97,7 @@ def measure(body: Body) -> Measures:
 
 def _parts(triangles: NDArray[np.int32], vertices: int, used: NDArray[np.int32]) -> int:
     start, end = triangles.reshape(-1), np.roll(triangles, -1, 1).reshape(-1)
-    graph = coo_array((np.ones(start.size, np.int8), (start, end)), (vertices, vertices))
-    _, label = connected_components(graph, directed=False)
+    _, label = hanging_together(start, end, vertices)
     return int(np.unique(label[used]).size)
 
 
@@ -111,5 +109,4 @@ def _border_loops(body: Body, border: NDArray[np.int32]) -> int:
     start, end = vertex[base + (border + 1) % 3], vertex[base + (border + 2) % 3]
     names, local = np.unique(np.concatenate((start, end)), return_inverse=True)
     half = start.size
-    graph = coo_array((np.ones(half, np.int8), (local[:half], local[half:])), (names.size, names.size))
-    return int(connected_components(graph, directed=False)[0])
+    return hanging_together(local[:half], local[half:], names.size)[0]

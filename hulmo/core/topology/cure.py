@@ -2,13 +2,12 @@
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
 from hulmo.core.mesh.bends import bends
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.distinct import distinct
+from hulmo.core.mesh.graph import hanging_together
 from hulmo.core.mesh.layer import REST
 from hulmo.core.mesh.patch import PatchRecorder
 from hulmo.core.mesh.ring_means import ring_means
@@ -120,8 +119,7 @@ def patches(body: Body, slots: Rows) -> list[Rows]:
     near[near == piece.size] = 0
     joined = (across >= 0) & (piece[near] == across // 3)
     start = np.broadcast_to(np.arange(piece.size)[:, None], near.shape)[joined]
-    graph = coo_array((np.ones(start.size, np.int8), (start, near[joined])), (piece.size, piece.size))
-    count, label = connected_components(graph, directed=False)
+    count, label = hanging_together(start, near[joined], piece.size)
     order = np.argsort(label, kind="stable")
     ends = np.cumsum(np.bincount(label, minlength=count))
     return [np.ascontiguousarray(part) for part in np.split(piece[order], ends[:-1])]

@@ -1,8 +1,9 @@
 """Loop subdivision: four triangles for each, and a smoother shape."""
 
+from typing import TYPE_CHECKING
+
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_array, csr_array
 
 from hulmo.core.mesh.compact import compact
 from hulmo.core.mesh.corner_table import CornerTable
@@ -10,6 +11,9 @@ from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.topology.subdivide import subdivide
 
 Rows = NDArray[np.int64]
+
+if TYPE_CHECKING:
+    from scipy.sparse import csr_array
 
 
 def subdivide_loop(vertices: VertexTable, corners: CornerTable) -> tuple[VertexTable, CornerTable]:
@@ -31,8 +35,10 @@ def subdivide_loop(vertices: VertexTable, corners: CornerTable) -> tuple[VertexT
     return out, result
 
 
-def loop_matrix(corners: CornerTable, count: int) -> csr_array:
+def loop_matrix(corners: CornerTable, count: int) -> "csr_array":
     """(V + E, V) weights of the old vertices in the new ones; edges in the order of `subdivide`."""
+    from scipy.sparse import coo_array, csr_array  # see `mesh.graph`
+
     triangles = corners.live_triangles()
     tail, tip = triangles[:, (1, 2, 0)].astype(np.int64), triangles[:, (2, 0, 1)].astype(np.int64)
     low, high = np.minimum(tail, tip), np.maximum(tail, tip)

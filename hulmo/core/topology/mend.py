@@ -4,12 +4,10 @@ from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import breadth_first_order, connected_components
-from scipy.spatial import cKDTree
 
 from hulmo.core.errors import InvalidInput
 from hulmo.core.mesh.connectivity import build_opposites
+from hulmo.core.mesh.graph import close_pairs, hanging_together
 
 Rows = NDArray[np.int64]
 
@@ -128,9 +126,8 @@ def _welded(position: NDArray[np.floating], finite: NDArray[np.bool_], tolerance
     if tolerance <= 0:
         return np.arange(count)
     rows = np.flatnonzero(finite)
-    pairs = cKDTree(position[rows]).query_pairs(tolerance, output_type="ndarray")
-    graph = coo_array((np.ones(len(pairs), np.int8), (rows[pairs[:, 0]], rows[pairs[:, 1]])), (count, count))
-    _, label = connected_components(graph, directed=False)
+    pairs = close_pairs(position[rows], tolerance)
+    _, label = hanging_together(rows[pairs[:, 0]], rows[pairs[:, 1]], count)
     lowest = np.full(label.max(initial=0) + 1, count)
     np.minimum.at(lowest, label, np.arange(count))
     return np.asarray(lowest[label])
@@ -159,9 +156,11 @@ def _oriented(position: NDArray[np.floating], tri: Rows, outward: bool, account:
     edge, rising, uses = _edges(tri)
     one, other = _pairs(edge, uses)
     clash = rising[one] == rising[other]
-    graph = coo_array((np.ones(one.size, np.int8), (one // 3, other // 3)), (count, count)).tocsr()
-    parts, label = connected_components(graph, directed=False)
+    parts, label = hanging_together(one // 3, other // 3, count)
     if clash.any():
+        from scipy.sparse import coo_array  # see `mesh.graph`
+        from scipy.sparse.csgraph import breadth_first_order
+
         apart = coo_array((np.where(clash, 2, 1), (one // 3, other // 3)), (count, count)).tocsr()
         apart = apart.maximum(apart.T).tocsr()
         seen = np.zeros(count, np.bool_)
@@ -195,8 +194,7 @@ def _untangled(tri: Rows, account: list[str]) -> tuple[Rows, Rows]:
     one, other = one[good], other[good]
     after, before = lambda c: c - c % 3 + (c + 1) % 3, lambda c: c - c % 3 + (c + 2) % 3
     joined = np.concatenate((after(one), before(one))), np.concatenate((before(other), after(other)))
-    graph = coo_array((np.ones(joined[0].size, np.int8), joined), (tri.size, tri.size))
-    groups, label = connected_components(graph, directed=False)
+    groups, label = hanging_together(*joined, tri.size)
     source = np.zeros(groups, np.int64)
     source[label] = tri.reshape(-1)
     crowded = int((uses > 2).sum())
