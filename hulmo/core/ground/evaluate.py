@@ -63,9 +63,10 @@ def evaluate(
         rows = np.arange(body.vertices.count, dtype=np.int32)
     out = filled(rows.size, len(grounds), body.base)
     rules = laid(body, grounds)
+    known: dict[object, Figures] = {}
     for number, rule in enumerate(rules):
         part = progress.part(number / len(rules), (number + 1) / len(rules))
-        share = rule_share(rule, body, grounds, rows, out if whole else None, part, anew, rough)
+        share = rule_share(rule, body, grounds, rows, out if whole else None, part, anew, rough, known)
         share *= np.float32(rule.strength)
         out *= (np.float32(1.0) - share)[:, None]
         out[:, grounds.index(rule.ground)] += share
@@ -89,11 +90,20 @@ def rule_share(
     progress: Progress,
     anew: Container[int] = (),
     rough: float = 0.0,
+    known: dict[object, Figures] | None = None,
 ) -> Figures:
-    """(K,) how far the conditions of a rule hold, 0 to 1; everywhere without any."""
+    """(K,) how far the conditions of a rule hold, 0 to 1; everywhere without any. `known` keeps figures of these rows."""
     total: Figures | None = None
-    for condition in rule.conditions:
-        if total is not None and condition.join == "and" and MEASURES[condition.measure].pointwise:
+    known = {} if known is None else known
+    conditions = rule.conditions
+    if all(condition.join == "and" for condition in conditions[1:]):
+        # the least of all does not hang on their order: what costs little goes first
+        conditions = tuple(sorted(conditions, key=lambda condition: MEASURES[condition.measure].cost))
+    for condition in conditions:
+        measure = MEASURES[condition.measure]
+        if total is not None and condition.join == "and" and not measure.kept and not total.any():
+            continue
+        if total is not None and condition.join == "and" and measure.pointwise:
             # a figure that no neighbour shares is taken only where it matters
             there = np.flatnonzero(total > 0)
             if there.size < MOSTLY * rows.size:
@@ -101,7 +111,10 @@ def rule_share(
                 part = condition.share(figures(condition, body, grounds, some, None, progress))
                 total[there] = np.minimum(total[there], part)
                 continue
-        held = condition.share(figures(condition, body, grounds, rows, below, progress, anew, rough))
+        key = _key(condition)
+        if key not in known:
+            known[key] = figures(condition, body, grounds, rows, below, progress, anew, rough)
+        held = condition.share(known[key])
         if total is None:
             total = held
         else:
@@ -123,7 +136,7 @@ def figures(
     measure = MEASURES[condition.measure]
     values = condition.values("rules")
     whole = rows.size == body.vertices.count
-    key = (condition.measure, tuple(sorted(values.items())))
+    key = _key(condition)
     if measure.kept:
         there = condition.column in body.vertices
         if whole and (condition.ident in anew or not there):
@@ -137,6 +150,12 @@ def figures(
             body.figures[key] = measure.of(Asked(body, rows, values, grounds, below, progress))
         return body.figures[key]
     return measure.of(Asked(body, rows, values, grounds, below, progress, rough))
+
+
+def _key(condition: Condition) -> object:
+    # conditions of the same key ask for the same figures; those that are kept are each their own
+    kept = condition.ident if MEASURES[condition.measure].kept else 0
+    return condition.measure, tuple(sorted(condition.values("rules").items())), kept
 
 
 def reach_of(body: Body, grounds: tuple[str, ...], edge: float) -> tuple[float, float]:

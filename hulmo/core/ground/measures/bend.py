@@ -62,5 +62,5 @@ MEASURE = Measure(
         Number("scale", "Scale", "m", 0.01, 1000.0, 2.0, "Size of the ridges and hollows that count: what is rounded with "
                "this radius measures 100 %.", comfort=(0.1, 40.0), curve=3.0),
     ),
-    of, reach=reach,
+    of, reach=reach, cost=2,
 )  # fmt: skip

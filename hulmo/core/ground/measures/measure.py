@@ -62,6 +62,8 @@ class Measure:
         Whether it is taken once and kept, because it depends on far more than what lies around a vertex.
     pointwise : bool
         Whether it costs much at every vertex and hangs on nothing but its place.
+    cost : int
+        What is taken first where order does not matter: 0 cheap, 1 a noise, 2 a walk over the surface.
     reach : callable(dict, float) -> (float, float)
         For a mean edge: metres over the surface from which what has moved changes the figure of a vertex, and how much
         further one must look to take it.
@@ -78,4 +80,5 @@ class Measure:
     of: Callable[[Asked], Figures]
     kept: bool = False
     pointwise: bool = False
+    cost: int = 0
     reach: Callable[[Values, float], tuple[float, float]] = lambda values, edge: (0.0, 0.0)

@@ -28,5 +28,5 @@ MEASURE = Measure(
         Number("octaves", "Octaves", "", 1, 8, 3, "Layers of ever finer noise.", whole=True),
         Number("seed", "Seed", "", 0, 999_999, 1, "Another number, another pattern.", comfort=(0, 100), whole=True),
     ),
-    of, pointwise=True,
+    of, pointwise=True, cost=1,
 )  # fmt: skip
