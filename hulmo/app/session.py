@@ -192,6 +192,10 @@ class Session(QObject):
         """Apply a command at once; what goes wrong is said in a notice."""
         return self._apply(self.history.do, command)
 
+    def do_if_any(self, command: Command) -> bool:
+        """As `do`, with no step of the history where nothing changes."""
+        return self._apply(self.history.do_if_any, command)
+
     def _apply(self, how: Callable[[Command], Any], command: Command) -> bool:
         if self.busy:
             self.noticed.emit(WAIT)

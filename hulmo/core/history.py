@@ -128,6 +128,14 @@ class History:
         self.commit(command, edit)
         return edit
 
+    def do_if_any(self, command: Command) -> None:
+        """Apply a command; one that changes nothing is not remembered."""
+        self.finish()
+        self.drop_preview()
+        edit = self.prepare(command)
+        if edit.deltas:
+            self.commit(command, edit)
+
     def do_instead(self, command: Command) -> None:
         """Apply a command in place of the last one: one step for all values that a dragged control gives.
 

@@ -129,6 +129,15 @@ class GroundTest(WindowTest):
         condition = self.session.body.rules[0].conditions[0]
         self.assertEqual((condition.low, condition.high, condition.low_soft), (80.0, None, 10.0))
         np.testing.assert_allclose(self.share(1)[flat], 0.0, atol=1e-6)
+        kept = condition.ident
+        card.boxes[0].sheet.setFocus()
+        self.key(Qt.Key.Key_Right)
+        self.settle()
+        self.assertEqual(self.session.body.rules[0].conditions[0].ident, kept)
+        moved = card.boxes[0].condition
+        self.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+        self.settle()
+        self.assertNotEqual(card.boxes[0].condition, moved, "the sheet follows undo although it has the keys")
         self.click(card.buttons["remove"])
         self.settle()
         self.assertEqual(self.session.body.rules, ())

@@ -274,8 +274,10 @@ class RuleCard(Card):
         if not self.rules or place >= len(self.rules[self._chosen].conditions):
             return
         conditions = list(self.rules[self._chosen].conditions)
-        again = conditions[place].measure != condition.measure or conditions[place].settings != condition.settings
-        conditions[place] = condition
+        old = conditions[place]
+        again = old.measure != condition.measure or old.settings != condition.settings
+        # the same figures keep their number, and with it what was taken once
+        conditions[place] = msgspec.structs.replace(condition, ident=0 if again else old.ident)
         self._replace(f"condition {self._chosen} {place}", conditions=tuple(conditions))
         if again:
             self._show_chosen()
@@ -351,10 +353,22 @@ class RuleCard(Card):
             change.fields & {"body rules", "body base", "grounds", "bodies"} or change.bodies
         ):
             held = any(box.sheet.hasFocus() or any(e.hasFocus() for e in box.edits.values()) for box in self.boxes)
-            if not held or (self._wanted is None and change.fields & {"grounds", "bodies"}):
+            if not held or (
+                self._wanted is None and (change.fields & {"grounds", "bodies"} or not self._shows_rules())
+            ):
                 self.refresh()
             else:
                 self._tell_state()
+
+    def _shows_rules(self) -> bool:
+        # whether the boxes show the conditions as they are, but for their numbers
+        if self._chosen >= len(self.rules) or self.list.count() != len(self.rules):
+            return False
+        there = self.rules[self._chosen].conditions
+        shown = [box.condition for box in self.boxes[: len(there)]]
+        return [msgspec.structs.replace(c, ident=0) for c in there] == [
+            msgspec.structs.replace(c, ident=0) for c in shown
+        ]
 
     def _measure(self) -> None:
         body = self._session.body

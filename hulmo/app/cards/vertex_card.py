@@ -65,7 +65,7 @@ class VertexCard(Card):
         self._later.setSingleShot(True)
         self._later.setInterval(LATER)
         self._later.timeout.connect(self._read)
-        session.chooser.chosen.connect(session.do)
+        session.chooser.chosen.connect(session.do_if_any)
         session.tool_changed.connect(self.refresh)
         session.settings_changed.connect(self._later.start)
         session.replaced.connect(self.rebuild)
@@ -145,7 +145,7 @@ class VertexCard(Card):
     def _press(self, by: str) -> None:
         body = self._session.body
         if body is not None:
-            self._session.do(Choose(body.name, by))
+            self._session.do_if_any(Choose(body.name, by))
 
     def _fill_menu(self) -> None:
         self._menu.clear()
@@ -155,7 +155,9 @@ class VertexCard(Card):
         for name in marked_names(body):
             action = self._menu.addAction(name)
             assert action is not None
-            action.triggered.connect(lambda _, name=name: self._session.do(Choose(body.name, "marked", name=name)))
+            action.triggered.connect(
+                lambda _, name=name: self._session.do_if_any(Choose(body.name, "marked", name=name))
+            )
         self._menu.addSection("By rule")
         for number, rule in enumerate(body.rules, 1):
             action = self._menu.addAction(f"Where rule {number} lays {rule.ground}")
