@@ -237,25 +237,17 @@ class Session(QObject):
             ident = waiting.pop()
             body = next((entry for entry in self.project.bodies if entry.ident == ident and entry.rules), None)
             if body is not None:
-                self.do_quietly(LayRules(body.name))
+                self.do_long(LayRules(body.name), quiet=True)
                 self._rules_later.start()
                 return
 
-    def do_quietly(self, command: Command) -> None:
-        """As `do_long`, with no word where there is nothing to change."""
-
-        def finish(edit: Any) -> None:
-            if edit.deltas:
-                self.history.commit(command, edit)
-
-        self.start_job(lambda progress: self.history.prepare(command, progress), finish)
-
-    def do_long(self, command: Command, then: Callable[[], None] | None = None) -> None:
-        """Prepare a command in a thread and apply it when it is ready."""
+    def do_long(self, command: Command, then: Callable[[], None] | None = None, quiet: bool = False) -> None:
+        """Prepare a command in a thread and apply it when it is ready; `quiet` has no word where nothing changes."""
 
         def finish(edit: Any) -> None:
             if not edit.deltas:
-                self.noticed.emit(f"{edit.label}: there was nothing to change.")
+                if not quiet:
+                    self.noticed.emit(f"{edit.label}: there was nothing to change.")
                 return
             self.history.commit(command, edit)
             if then is not None:
