@@ -127,8 +127,8 @@ class MainWindow(QMainWindow):
         for card in (
             self.form_card, self.operation_card, self.care_card, self.bore_card, self.body_card, self.brush_card,
             self.relief_card, self.guard_card,
-            self.layer_card, self.fill_card, self.rule_card, self.vertex_card,
-            self.ground_card, self.light_card, self.export_card, self.look_card, self.inside_card,
+            self.layer_card, self.fill_card, self.rule_card, self.vertex_card, self.look_card,
+            self.ground_card, self.light_card, self.export_card, self.inside_card,
         ):  # fmt: skip
             column.addWidget(card)
         column.addStretch(1)

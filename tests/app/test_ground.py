@@ -173,6 +173,14 @@ class GroundTest(WindowTest):
             self.window.show_look(name)
             seen.append(self.pixels())
             self.assertTrue(all(np.abs(seen[-1] - other).max() > 12 for other in seen[:-1]), name)
+        self.window.show_look("coarse")
+        triangles = self.session.body.corners.live_count
+        cure = self.window.look_card.cure
+        self.assertLess(cure.mapTo(self.window, QPoint(0, cure.height())).y(), 800, "the cure is in sight")
+        self.click(cure)
+        self.wait(lambda: self.session.busy or self.session.body.corners.live_count > triangles)
+        self.settle()
+        self.assertGreater(self.session.body.corners.live_count, triangles)
         self.window.show_look("lit")
         before = self.pixels()
         self.click(self.window.heading.figure)
