@@ -5,7 +5,8 @@ import time
 from collections.abc import Callable
 from typing import Any
 
-from PyQt6.QtCore import QObject, QSettings, QStandardPaths, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, QSettings, QStandardPaths, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QGuiApplication
 
 from hulmo.app.bore_path import BorePath
 from hulmo.app.chooser import Chooser
@@ -39,8 +40,8 @@ SNAPSHOT_AFTER = 1500
 LARGE = 60_000
 """Vertices from which ground rules follow a dragged control only when it rests."""
 
-MERGE_WITHIN = 0.7
-"""Seconds between two values of one drag."""
+MERGE_WITHIN, HELD_WITHIN = 0.7, 3.0
+"""Seconds between two values of one drag; more while the mouse button stays down, on machines that draw slowly."""
 
 
 class Session(QObject):
@@ -218,7 +219,9 @@ class Session(QObject):
         """
         now = time.monotonic()
         last, at, key = self._merged
-        again = key == control and now - at < MERGE_WITHIN and self.history.last_command is last
+        held = QGuiApplication.mouseButtons() != Qt.MouseButton.NoButton
+        within = HELD_WITHIN if held else MERGE_WITHIN
+        again = key == control and now - at < within and self.history.last_command is last
         # rules over a large body are laid when the hand rests, not at every step of a drag
         self.history.lets_rules_wait = sum(body.vertices.count for body in self.project.bodies) > LARGE
         done = self._apply(self.history.do_instead if again else self.history.do, command)
