@@ -1,15 +1,14 @@
 """Choosing vertices on the canvas: by click, box, lasso, row and path."""
 
 import numpy as np
-from numpy.typing import NDArray
 from PyQt6.QtCore import QObject, QPointF, pyqtSignal
 
 from hulmo.core.commands import Choose
 from hulmo.core.mesh.body import Body
-from hulmo.core.mesh.line_of_sight import visible
 from hulmo.core.mesh.spatial_index import SurfacePoint
 from hulmo.core.setting import Choice, Setting, Switch, Values, complete
 from hulmo.render.camera import Camera
+from hulmo.render.outlined import outlined
 
 SETTINGS: tuple[Setting, ...] = (
     Choice(
@@ -118,40 +117,6 @@ class Chooser(QObject):
                 self.chosen.emit(Choose(body.name, "none"))
             return
         points = np.array([(point.x(), point.y()) for point in outline])
-        if self.values["how"] == "box":
-            low, high = points.min(axis=0), points.max(axis=0)
-            points = np.array([low, (high[0], low[1]), high, (low[0], high[1])])
-        rows = within(body, points, camera, width, height, bool(self.values["through"]))
+        rows = outlined(body, points, camera, width, height, bool(self.values["through"]))
         if rows.size or self._way == "set":
             self.chosen.emit(Choose(body.name, "rows" if rows.size else "none", self._way, tuple(rows.tolist())))
-
-
-def within(
-    body: Body, outline: NDArray[np.float64], camera: Camera, width: int, height: int, through: bool
-) -> NDArray[np.int32]:
-    """(K,) vertices inside a closed line of the picture.
-
-    Parameters
-    ----------
-    body : Body
-    outline : (P, 2) float64
-        Pixels.
-    camera : Camera
-    width, height : int
-        Of the picture, pixels.
-    through : bool
-        Whether hidden vertices count.
-    """
-    seen = camera.to_screen(body.vertices["position"], width, height)
-    low, high = outline.min(axis=0), outline.max(axis=0)
-    inside = (seen[:, 2] > 0) & (seen[:, :2] >= low).all(axis=1) & (seen[:, :2] <= high).all(axis=1)
-    rows = np.flatnonzero(inside & (body.corners.first_corner >= 0)).astype(np.int32)
-    # even-odd rule
-    x, y = seen[rows, 0], seen[rows, 1]
-    odd = np.zeros(rows.size, np.bool_)
-    for (ax, ay), (bx, by) in zip(outline, np.roll(outline, -1, axis=0), strict=True):
-        crosses = (ay > y) != (by > y)
-        if crosses.any():
-            odd ^= crosses & (x < ax + (y - ay) / np.where(by == ay, 1.0, by - ay) * (bx - ax))
-    rows = rows[odd]
-    return rows if through or not rows.size else rows[visible(body, rows, camera.eye)]

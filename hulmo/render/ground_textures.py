@@ -44,16 +44,16 @@ class GroundTextures:
         count = max(1, len(grounds))
         self.mean_colour = np.zeros((MOST_GROUNDS, 4), np.float32)
         self.mean_detail = np.full((MOST_GROUNDS, 4), 0.5, np.float32)
-        self.density = np.ones(MOST_GROUNDS, np.float32)
+        self._grounds, self._stored = grounds, stored
+        self._sides: list[int] | None = None
         colour = np.empty((count, side, side, 4), np.float16)
         detail = np.empty((count, side, side, 4), np.uint8)
         for i, ground in enumerate(grounds):
             try:
                 maps = maps_of(ground, stored, side)
-                pixels = albedo_side(ground, stored)
             except FileProblem as error:
                 self.problems.append(f"ground {ground.name!r}: {error}")
-                maps, pixels = _plain(side), side
+                maps = _plain(side)
             colour[i, :, :, :3] = _LINEAR[_sized(maps.albedo, side)]
             colour[i, :, :, 3] = _sized(maps.height, side) / 255.0
             detail[i, :, :, :2] = _sized(maps.normal, side)[:, :, :2]
@@ -61,7 +61,6 @@ class GroundTextures:
             detail[i, :, :, 3] = 255
             self.mean_colour[i] = colour[i].reshape(-1, 4).mean(axis=0, dtype=np.float32)
             self.mean_detail[i] = detail[i].reshape(-1, 4).mean(axis=0, dtype=np.float32) / 255.0
-            self.density[i] = pixels / ground.tile
         self.colour = context.texture_array((side, side, count), 4, colour.tobytes(), dtype="f2")
         self.detail = context.texture_array((side, side, count), 4, detail.tobytes())
         for texture in (self.colour, self.detail):
@@ -71,11 +70,18 @@ class GroundTextures:
                 texture.anisotropy = 8.0
         self.values = ground_values(grounds)
 
+    def density(self) -> NDArray[np.float32]:
+        """(16, 1) pixels of texture a metre of each ground; sizes of images are looked up when first asked for."""
+        if self._sides is None:
+            self._sides = [_side_of(ground, self._stored) for ground in self._grounds]
+        out = np.ones((MOST_GROUNDS, 1), np.float32)
+        out[: len(self._sides), 0] = [s / g.tile for s, g in zip(self._sides, self._grounds, strict=True)]
+        return out
+
     def change(self, grounds: tuple[Ground, ...]) -> None:
         """Other values of the same grounds; their textures stay."""
-        before = self.values["tile"][:, 0]
+        self._grounds = grounds
         self.values = ground_values(grounds)
-        self.density *= before / self.values["tile"][:, 0]
 
     def refine(self) -> None:
         """Make the smaller versions that distant ground is drawn with; put off until the first full picture."""
@@ -130,6 +136,13 @@ def look_again(before: tuple[Ground, ...], after: tuple[Ground, ...]) -> bool:
         return [(g.texture, g.plain, g.colour, g.roughness, g.height) for g in grounds]
 
     return pictures(before) != pictures(after)
+
+
+def _side_of(ground: Ground, stored: StoredTextures) -> int:
+    try:
+        return albedo_side(ground, stored)
+    except (FileProblem, OSError):
+        return SIDE  # drawn in plain grey, and told of where textures are read
 
 
 def _plain(side: int) -> Maps:

@@ -74,9 +74,10 @@ def tell_grounds(scene: moderngl.Program, textures: GroundTextures) -> None:
         **textures.values,
         "mean_colour": textures.mean_colour,
         "mean_detail": textures.mean_detail,
-        "density": textures.density,
         "key": srgb_to_linear(np.array(KEY)).astype(np.float32),
     }
+    if "density" in scene:
+        arrays["density"] = textures.density()
     for name, values in arrays.items():
         member = scene.get(name, None)
         if isinstance(member, moderngl.Uniform):

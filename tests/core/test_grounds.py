@@ -152,7 +152,7 @@ class WeightTest(unittest.TestCase):
                 history.do(command)
         for _ in range(12):
             history.do(AddGround("scree"))
-        with self.assertRaisesRegex(InvalidInput, "already has 16"):
+        with self.assertRaisesRegex(InvalidInput, "a project holds 16"):
             history.do(AddGround("scree"))
         for ground in history.project.grounds[1:]:
             history.do(RemoveGround(ground.name))

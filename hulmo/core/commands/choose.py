@@ -6,15 +6,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.commands.command import Command
+from hulmo.core.commands.painted import ground_to_lay, painted
 from hulmo.core.edit import ColumnDelta, Edit, RowsDelta
 from hulmo.core.errors import InvalidInput
 from hulmo.core.ground.evaluate import rule_share
-from hulmo.core.ground.hand import settle
 from hulmo.core.ground.marked import CHOSEN, MARKED, chosen_rows, marked_rows
-from hulmo.core.ground.palette import Palette
 from hulmo.core.ground.rules import Condition, Rule, checked
 from hulmo.core.ground.shift import shift
-from hulmo.core.ground.weights import HAND, WEIGHT, weights_of
+from hulmo.core.ground.weights import weights_of
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.edge_ways import edge_path, edge_row
 from hulmo.core.mesh.spread import spread
@@ -173,22 +172,13 @@ class SetWeight(Command, frozen=True, tag="set_weight"):
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
         body = project.body_named(self.body, "set_weight")
-        column = project.ground_named(self.ground, "set_weight")
-        palette = Palette.of(project.grounds, project.blend)
-        if palette.locked[column]:
-            raise InvalidInput(f"set_weight: the ground {self.ground!r} is locked; unlock it first")
+        palette, column = ground_to_lay(project, self.ground, "set_weight")
         if not 0.0 <= self.share <= 1.0:
             raise InvalidInput(f"set_weight: share is {self.share:g}; it must lie between 0 and 1")
         rows = chosen_rows(body)
         if not rows.size:
             raise InvalidInput(f"set_weight: no vertex of {body.name!r} is chosen; choose some first")
         weight = weights_of(body, palette.count)
-        before = np.take(weight, rows, axis=0)
-        step = np.float32(self.share) - before[:, column]
+        step = np.float32(self.share) - np.take(weight, rows, axis=0)[:, column]
         new = shift(weight, rows, step, column, 1.0)
-        after, hand = settle(
-            body, rows, np.ones(rows.size, np.float32), new, palette.locked, palette.most, column
-        )  # fmt: skip
-        old = np.take(body.vertices[HAND], rows, axis=0)
-        deltas = (RowsDelta(body.ident, WEIGHT, rows, before, after), RowsDelta(body.ident, HAND, rows, old, hand))
-        return Edit(f"Set {self.ground}", deltas)
+        return Edit(f"Set {self.ground}", painted(body, rows, np.ones(rows.size, np.float32), new, palette, column))

@@ -3,11 +3,11 @@
 import numpy as np
 
 from hulmo.core.commands.command import Command
-from hulmo.core.edit import ColumnDelta, Edit
+from hulmo.core.commands.painted import painted
+from hulmo.core.edit import Edit
 from hulmo.core.errors import InvalidInput
-from hulmo.core.ground.hand import settle
 from hulmo.core.ground.palette import Palette
-from hulmo.core.ground.weights import HAND, WEIGHT, weights_of
+from hulmo.core.ground.weights import weights_of
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 
@@ -59,11 +59,4 @@ class CopyWeights(Command, frozen=True, tag="copy_weights"):
         copied = np.asarray(sum(part[rows, i, None] * other[corners[rows, i]] for i in range(3)), np.float32)
         new = weight[rows] + (copied - weight[rows]) * amount[:, None]
         progress.step(0.8, "laying it")
-        laid, hand = settle(body, rows, amount, new, palette.locked, palette.most)
-        deltas = []
-        for name, values in ((WEIGHT, laid), (HAND, hand)):
-            before = body.vertices[name].copy()
-            after = before.copy()
-            after[rows] = values
-            deltas.append(ColumnDelta(body.ident, name, before, after))
-        return Edit(f"Copy weights of {self.source}", tuple(deltas))
+        return Edit(f"Copy weights of {self.source}", painted(body, rows, amount, new, palette))

@@ -4,12 +4,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.commands.command import Command
-from hulmo.core.edit import BodyDelta, ColumnDelta, Delta, Edit, RowsDelta
+from hulmo.core.commands.painted import ground_to_lay, painted
+from hulmo.core.edit import BodyDelta, ColumnDelta, Delta, Edit
 from hulmo.core.errors import InvalidInput
 from hulmo.core.ground.evaluate import rule_share
-from hulmo.core.ground.hand import settle
 from hulmo.core.ground.marked import chosen_rows, marked_rows
-from hulmo.core.ground.palette import Palette
 from hulmo.core.ground.rules import Condition, Rule, checked
 from hulmo.core.ground.weights import HAND, WEIGHT, filled, weights_of
 from hulmo.core.mesh.body import Body
@@ -50,10 +49,7 @@ class Fill(Command, frozen=True, tag="fill"):
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
         body = project.body_named(self.body, "fill")
-        column = project.ground_named(self.ground, "fill")
-        palette = Palette.of(project.grounds, project.blend)
-        if palette.locked[column]:
-            raise InvalidInput(f"fill: the ground {self.ground!r} is locked; unlock it first")
+        palette, column = ground_to_lay(project, self.ground, "fill")
         if not 0.0 <= self.strength <= 1.0:
             raise InvalidInput(f"fill: strength is {self.strength:g}; it must lie between 0 and 1")
         weight = weights_of(body, palette.count)
@@ -74,13 +70,7 @@ class Fill(Command, frozen=True, tag="fill"):
         rows, amount = np.ascontiguousarray(rows[reached]), amount[reached]
         before = np.take(weight, rows, axis=0)
         new = before + (filled(rows.size, palette.count, column) - before) * amount[:, None]
-        after, hand = settle(body, rows, amount, new, palette.locked, palette.most, column)
-        old = np.take(body.vertices[HAND], rows, axis=0)
-        deltas = (
-            RowsDelta(body.ident, WEIGHT, rows, before, after),
-            RowsDelta(body.ident, HAND, rows, old, hand),
-        )
-        return Edit(label, deltas if rows.size else ())
+        return Edit(label, painted(body, rows, amount, new, palette, column))
 
     def _as_base(self, body: Body, column: int, count: int) -> tuple[Delta, ...]:
         deltas: list[Delta] = [

@@ -10,9 +10,9 @@ from hulmo.core.commands.command import Command
 from hulmo.core.commands.palette import palette_deltas
 from hulmo.core.edit import BodyDelta, Delta, Edit, FieldDelta
 from hulmo.core.errors import InvalidInput
-from hulmo.core.ground.check_ground import check_ground
+from hulmo.core.ground.check_ground import check_ground, check_room
 from hulmo.core.ground.columns import added, removed
-from hulmo.core.ground.ground import MOST_GROUNDS, Ground
+from hulmo.core.ground.ground import Ground
 from hulmo.core.ground.library import PARTS, shipped
 from hulmo.core.ground.rules import renamed
 from hulmo.core.ground.share import read_ground
@@ -52,7 +52,7 @@ class AddGround(Command, frozen=True, tag="add_ground"):
 
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
-        check_room(project, "add_ground")
+        check_room(len(project.grounds) + 1, "add_ground")
         library = shipped()
         deltas: list[Delta] = []
         plain: tuple[str, ...] = ()
@@ -169,9 +169,3 @@ class RemoveGround(Command, frozen=True, tag="remove_ground"):
 
         deltas = palette_deltas(project, grounds, lambda weights: removed(weights, column), base, progress)
         return Edit(f"Remove ground {self.ground}", tuple(deltas))
-
-
-def check_room(project: Project, where: str) -> None:
-    """Refuse one ground too many."""
-    if len(project.grounds) >= MOST_GROUNDS:
-        raise InvalidInput(f"{where}: the project already has {MOST_GROUNDS} grounds; remove one first")

@@ -10,8 +10,9 @@ from hulmo.core.commands.command import Command
 from hulmo.core.edit import BodyDelta, ColumnDelta, Delta, Edit, FieldDelta
 from hulmo.core.errors import InvalidInput
 from hulmo.core.follow import kept_deltas, laid_anew
+from hulmo.core.ground.check_ground import check_room
 from hulmo.core.ground.columns import added, merged, ordered
-from hulmo.core.ground.ground import MOST_GROUNDS, Ground
+from hulmo.core.ground.ground import Ground
 from hulmo.core.ground.hand import added_up
 from hulmo.core.ground.rules import renamed
 from hulmo.core.ground.weights import HAND, RULED, WEIGHT, filled, weights_of
@@ -80,8 +81,7 @@ class DuplicateGround(Command, frozen=True, tag="duplicate_ground"):
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
         column = project.ground_named(self.ground, "duplicate_ground")
-        if len(project.grounds) >= MOST_GROUNDS:
-            raise InvalidInput(f"duplicate_ground: the project already has {MOST_GROUNDS} grounds; remove one first")
+        check_room(len(project.grounds) + 1, "duplicate_ground")
         taken = [ground.name for ground in project.grounds]
         if self.name in taken:
             raise InvalidInput(f"duplicate_ground: there already is a ground {self.name!r}; choose another name")

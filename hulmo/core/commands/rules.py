@@ -9,9 +9,9 @@ from hulmo.core.commands.palette import palette_deltas
 from hulmo.core.edit import BodyDelta, ColumnDelta, Delta, Edit
 from hulmo.core.errors import InvalidInput
 from hulmo.core.follow import columns_delta, laid_anew
-from hulmo.core.ground.check_ground import check_ground
+from hulmo.core.ground.check_ground import check_ground, check_room
 from hulmo.core.ground.columns import added
-from hulmo.core.ground.ground import MOST_GROUNDS, Ground
+from hulmo.core.ground.ground import Ground
 from hulmo.core.ground.hand import added_up
 from hulmo.core.ground.library import PARTS, shipped
 from hulmo.core.ground.rule_sets import read_rule_set, shipped_rule_sets
@@ -107,23 +107,12 @@ class UseRules(Command, frozen=True, tag="use_rules"):
         ]
         for ground in missing:
             check_ground(ground, project.grounds, f"use_rules, {self.set}")
-        if len(project.grounds) + len(missing) > MOST_GROUNDS:
-            raise InvalidInput(
-                f"use_rules: {self.set} brings {len(missing)} further grounds, and a project has {MOST_GROUNDS} at the most; "
-                "remove some first"
-            )
+        check_room(len(project.grounds) + len(missing), f"use_rules, {self.set}")
         stand_in = Project()
         stand_in.grounds = (*project.grounds, *missing)
         deltas: list[Delta] = []
         if missing:
-            count = len(missing)
-
-            def wider(weights):  # type: ignore[no-untyped-def]
-                for _ in range(count):
-                    weights = added(weights)
-                return weights
-
-            deltas += palette_deltas(project, stand_in.grounds, wider)
+            deltas += palette_deltas(project, stand_in.grounds, lambda weights: added(weights, len(missing)))
         work = Body(body.name, body.vertices.view(), body.corners, body.ident)
         work.base, work.rules, work.figures = body.base, body.rules, body.figures
         for delta in deltas:

@@ -4,7 +4,7 @@ import math
 
 from hulmo.core.colour import hex_to_linear
 from hulmo.core.errors import InvalidInput
-from hulmo.core.ground.ground import Ground
+from hulmo.core.ground.ground import MOST_GROUNDS, Ground
 from hulmo.core.ground.library import PARTS
 
 MAPPINGS = ("position", "uv")
@@ -50,3 +50,11 @@ def check_ground(ground: Ground, others: tuple[Ground, ...], where: str) -> None
         raise InvalidInput(f"{where}: plain names {', '.join(ground.plain)}; parts are {', '.join(PARTS)}")
     hex_to_linear(ground.tint, where)
     hex_to_linear(ground.colour, where)
+
+
+def check_room(count: int, where: str) -> None:
+    """Refuse more grounds than a project can hold."""
+    if count > MOST_GROUNDS:
+        raise InvalidInput(
+            f"{where}: that would make {count} grounds; a project holds {MOST_GROUNDS}, so remove some first"
+        )

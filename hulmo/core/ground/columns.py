@@ -7,9 +7,9 @@ Weights = NDArray[np.float32]
 Columns = NDArray[np.int64]
 
 
-def added(weights: Weights) -> Weights:
-    """(N, G + 1) weights with an empty column for a new last ground."""
-    return np.concatenate((weights, np.zeros((weights.shape[0], 1), np.float32)), axis=1)
+def added(weights: Weights, count: int = 1) -> Weights:
+    """(N, G + count) weights with empty columns for new last grounds."""
+    return np.concatenate((weights, np.zeros((weights.shape[0], count), np.float32)), axis=1)
 
 
 def removed(weights: Weights, ground: int) -> Weights:

@@ -18,9 +18,6 @@ from hulmo.core.mesh.body import Body
 Rows = NDArray[np.int32]
 Weights = NDArray[np.float32]
 
-TRACE = 1.0 / 512.0
-"""Weight from which a ground counts as being there."""
-
 
 def hand_share(body: Body, rows: Rows | slice) -> NDArray[np.float32]:
     """(K,) how far hand paint overrides the rules at some rows: 0 not at all, 1 wholly."""

@@ -109,17 +109,15 @@ def sampled(body: Body, rows: Rows, sparse: int, measure: Callable[[Rows], Value
     corners = body.corners
     other = np.empty_like(num), np.empty_like(den)
     ring = np.empty((rows.size, WIDEST + 2), np.int32)
-    workers = WORKERS if rows.size > MANY else 1
-    ends = [rows.size * i // workers for i in range(workers + 1)]
     tables = corners.vertex, corners.opposite, corners.first_corner, rows, place, ring
-    with ThreadPoolExecutor(workers) as pool:
+    with ThreadPoolExecutor(WORKERS) as pool:  # no thread is begun for work that is done at once
 
         def each(work: Callable[..., None], *arrays: Any) -> None:
-            spans = itertools.pairwise(ends)
-            if workers == 1:
-                work(*arrays, *next(spans))
-            else:
-                list(pool.map(lambda span: work(*arrays, *span), spans))
+            if rows.size <= MANY:
+                work(*arrays, 0, rows.size)
+                return
+            ends = [rows.size * i // WORKERS for i in range(WORKERS + 1)]
+            list(pool.map(lambda span: work(*arrays, *span), itertools.pairwise(ends)))
 
         each(_find_rings, *tables)
         for _ in range(SPREADINGS[sparse]):
