@@ -1,11 +1,14 @@
 """Grounds by mouse: paint, vertices, rules, what is given back, the figure, files that change."""
 
+from unittest import mock
+
 import numpy as np
 from PIL import Image
 from PyQt6.QtCore import QPoint, Qt
 
 from hulmo.app.stages import tool_named
-from hulmo.core.commands import SetBlend, SetRules
+from hulmo.core.commands import ChangeLayer, LayRelief, SetBlend, SetRules
+from hulmo.core.ground.evaluate import evaluate
 from hulmo.core.ground.hand import hand_share
 from hulmo.core.ground.marked import chosen_rows
 from hulmo.core.ground.rules import Condition, Rule
@@ -154,6 +157,21 @@ class GroundTest(WindowTest):
         self.mouse("release", self.canvas, self.middle + QPoint(30, 0))
         self.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
         self.assertEqual(float(self.share(1).max()), 0.0)
+
+    def test_rules_of_a_large_body_catch_up_when_a_dragged_slider_rests(self) -> None:
+        rule = Rule("Bleached ledge", (Condition("slope", {}, 20.0, None, 5.0),))
+        self.session.do(SetRules("Sheet", (rule,)))
+        self.session.do(LayRelief("Sheet", "noise", {"height": 2.0, "size": 5.0}, "Hills"))
+        self.session.do(ChangeLayer("Sheet", "Hills", strength=0.0))
+        body = self.session.body
+        self.assertEqual(float(self.share(1).max()), 0.0)
+        with mock.patch("hulmo.app.session.LARGE", 10):
+            for strength in (0.5, 1.0, 1.5):
+                self.session.do_merged(ChangeLayer("Sheet", "Hills", strength=strength), "strength")
+            self.assertEqual(float(self.share(1).max()), 0.0, "not while the slider is dragged")
+            self.wait(lambda: float(self.share(1).max()) > 0.5)
+        np.testing.assert_array_equal(body.vertices["ruled"], evaluate(body, self.session.project.ground_names))
+        self.assertEqual(self.session.history.waiting_rules, set())
 
     def test_looks_pick_and_figure(self) -> None:
         self.click(self.window.ground_card.swatches[2])

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from hulmo.core.brushes import brush_named
 from hulmo.core.commands.command import Command
+from hulmo.core.commands.painted import ground_to_lay
 from hulmo.core.edit import BodyDelta, Change, Delta, Edit, PatchDelta, RowsDelta
 from hulmo.core.errors import InvalidInput
 from hulmo.core.grey_image import outside
@@ -96,7 +97,7 @@ class LiveStroke:
         values = complete(self._brush.all_settings, start.settings, where)
         ground = -1
         if self._brush.needs_ground:
-            ground = project.ground_named(start.ground, where)
+            _, ground = ground_to_lay(project, start.ground, where)
         elif start.ground:
             raise InvalidInput(f"{where}: this brush takes no ground")
         if start.invert and not self._brush.inverse:
@@ -114,8 +115,6 @@ class LiveStroke:
         target = None
         if self._brush.column in (WEIGHT, HAND):
             palette = Palette.of(project.grounds, project.blend)
-            if ground >= 0 and palette.locked[ground]:
-                raise InvalidInput(f"{where}: the ground {start.ground!r} is locked; unlock it first")
             target = PaintTarget(self._body, self._brush, palette, ground)
         self._engine = Engine(self._body, self._brush, values, start.invert, ground, self._layer, target)
         self._follower: RuleFollower | None = None
