@@ -12,7 +12,7 @@ import plyfile
 import trimesh
 
 from hulmo.core.colour import linear_to_srgb
-from hulmo.core.commands import AddBody, AddGround, RemoveGround, SetBlend
+from hulmo.core.commands import AddBody, AddGround, ChangeGround, RemoveGround, SetBlend
 from hulmo.core.history import History
 from hulmo.core.io.blend_text import blend_glsl
 from hulmo.core.io.delivery import mean_colours, split_at_seams
@@ -55,6 +55,12 @@ class GlbTest(unittest.TestCase):
             "sheet": (painted("sheet", 8), {}),
             "one": (painted("block", 1), {}),
         }
+        tinted = painted("block", 16)
+        tinted.do(stroke("tint", (0.0, 9.0, 0.0, 0.0, -1.0, 0.0), radius=2.0))
+        tinted.do(
+            ChangeGround(tinted.project.grounds[-1].name, values={"plain": ["albedo", "height"], "break_up": True})
+        )
+        cls.cases["tinted"] = (tinted, {})
         two = painted("disc", 5)
         two.do(AddBody("block", {"edge": 1.0}, "Rock", (10.0, 0.0, 0.0)))
         two.do(SetBlend("linear"))
@@ -79,7 +85,8 @@ class GlbTest(unittest.TestCase):
                 found = mesh["attributes"]
                 sets = [f"_GROUND_{i}" for i in range(-(-grounds // 4))]
                 uv = ["TEXCOORD_0"] if body.corners.uv is not None else []
-                self.assertEqual(set(found), {"POSITION", "NORMAL", "COLOR_0", *sets, *uv})
+                tint = ["_TINT"] if "tint" in body.vertices else []
+                self.assertEqual(set(found), {"POSITION", "NORMAL", "COLOR_0", *sets, *uv, *tint})
                 self.assertEqual(mesh["triangles"], body.corners.count)
                 self.assertEqual(found["POSITION"]["count"], body.vertices.count)
                 for key in sets:
@@ -110,6 +117,9 @@ class GlbTest(unittest.TestCase):
                 self.assertEqual((entry["name"], entry["tile"], entry["tint"]), (ground.name, ground.tile, ground.tint))
                 self.assertEqual((entry["attribute"], entry["component"]), (f"_GROUND_{i // 4}", i % 4))
                 for part in ("albedo", "normal", "roughness", "height"):
+                    if part in ground.plain:
+                        self.assertIn(f"{part}_value", entry)
+                        continue
                     image = self.read[name]["images"][entry[part]]
                     self.assertEqual(image, [f"{ground.texture} {part}", "image/jpeg", [512, 512]])
 
