@@ -1,9 +1,14 @@
 """Small bodies and projects that many tests need."""
 
+import pathlib
+import secrets
+import shutil
+
 import numpy as np
 
 from hulmo.core.commands import AddBody, Stroke
 from hulmo.core.history import History
+from hulmo.core.journal import Journal
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.forms import FORMS, Shape
 from hulmo.core.mesh.layer import derived
@@ -68,6 +73,14 @@ def snapshot(body: Body) -> dict[str, bytes]:
         name: (body.vertices[name][live] if name in derived_ones else body.vertices[name]).tobytes()
         for name in body.vertices.names
     }
+
+
+def crash(journal: Journal) -> pathlib.Path:
+    """A copy of what a journal holds now, as the end of its process would leave it."""
+    assert journal.place is not None
+    dead = journal.place.with_name(f"dead-{secrets.token_hex(4)}")
+    shutil.copytree(journal.place, dead)
+    return dead
 
 
 def dab_of(body: Body, rows: np.ndarray, amount: np.ndarray, **values: float | str) -> Dab:

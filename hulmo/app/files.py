@@ -3,6 +3,7 @@
 import pathlib
 from collections.abc import Callable
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 PROJECT_FILTER = "Hulmo projects (*.hulmo)"
@@ -65,6 +66,7 @@ def ask_save(
 def ask_unsaved(parent: QWidget, name: str, save: Callable[[], None], leave: Callable[[], None]) -> QMessageBox:
     """Ask what to do with unsaved work: save it, drop it, or stay."""
     box = QMessageBox(parent)
+    box.setTextFormat(Qt.TextFormat.PlainText)
     box.setWindowTitle("Unsaved work")
     box.setText(f"“{name}” has changes that are in no file.")
     box.setInformativeText("Save them first?")
@@ -78,6 +80,31 @@ def ask_unsaved(parent: QWidget, name: str, save: Callable[[], None], leave: Cal
             save()
         elif box.clickedButton() is drop:
             leave()
+
+    box.finished.connect(answered)
+    box.open()
+    return box
+
+
+def ask_changed(
+    parent: QWidget, path: pathlib.Path, over: Callable[[], None], beside: Callable[[], None]
+) -> QMessageBox:
+    """Ask what to do when somebody else has written the file that is saved to: keep both, replace it, or stay."""
+    box = QMessageBox(parent)
+    box.setTextFormat(Qt.TextFormat.PlainText)
+    box.setWindowTitle("Changed elsewhere")
+    box.setText(f"{path.name} was saved by another program or window since it was opened here.")
+    box.setInformativeText("Keep both by saving this one under another name?")
+    first = box.addButton("Keep both…", QMessageBox.ButtonRole.AcceptRole)
+    other = box.addButton("Replace it", QMessageBox.ButtonRole.DestructiveRole)
+    box.addButton("Stay here", QMessageBox.ButtonRole.RejectRole)
+    box.setDefaultButton(first if hasattr(first, "click") else None)
+
+    def answered() -> None:
+        if box.clickedButton() is first:
+            beside()
+        elif box.clickedButton() is other:
+            over()
 
     box.finished.connect(answered)
     box.open()

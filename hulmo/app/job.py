@@ -20,11 +20,14 @@ class Job(QThread):
         What the function returned.
     failed : str
         What went wrong, in words for the user; empty when the user stopped it.
+    broke : BaseException
+        What nobody foresaw.
     """
 
     progressed = pyqtSignal(float, str)
     succeeded = pyqtSignal(object)
     failed = pyqtSignal(str)
+    broke = pyqtSignal(object)
 
     def __init__(self, work: Callable[[Progress], Any], parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -45,5 +48,7 @@ class Job(QThread):
             self.failed.emit(str(error))
         except MemoryError:
             self.failed.emit("Not enough memory for this; use fewer vertices. Nothing was changed.")
+        except BaseException as error:  # whatever it is, the job has to end, or nothing else can begin
+            self.broke.emit(error)
         else:
             self.succeeded.emit(result)

@@ -316,12 +316,18 @@ class MainWindow(QMainWindow):
         if self.session.path is None:
             self._save_as(then)
         else:
-            self.session.save(self.session.path, then)
+            self._save_to(self.session.path, then)
+
+    def _save_to(self, path: pathlib.Path, then: Callable[[], None] | None) -> None:
+        if path == self.session.path and self.session.changed_elsewhere():
+            files.ask_changed(self, path, lambda: self.session.save(path, then), lambda: self._save_as(then))
+        else:
+            self.session.save(path, then)
 
     def _save_as(self, then: Callable[[], None] | None) -> None:
         name = self.session.project.name if self.session.path is None else self.session.path.stem
         start = self._folder() / f"{name}.hulmo"
-        files.ask_save(self, "Save the project", start, "hulmo", lambda path: self.session.save(path, then))
+        files.ask_save(self, "Save the project", start, "hulmo", lambda path: self._save_to(path, then))
 
     def _ask_export(self, ending: str) -> None:
         name = self.session.project.name if self.session.path is None else self.session.path.stem

@@ -2,6 +2,7 @@
 
 import pathlib
 import time
+import traceback
 from collections.abc import Callable
 from typing import Any
 
@@ -21,21 +22,26 @@ from hulmo.core.commands import Command, LayRules, RelayRelief, ReloadTexture
 from hulmo.core.edit import Change
 from hulmo.core.errors import HulmoError
 from hulmo.core.history import History
+from hulmo.core.io.content_mark import content_mark
 from hulmo.core.io.project_file import open_project, save_project
-from hulmo.core.journal import Journal, Leftover, leftovers, recover
+from hulmo.core.journal import Journal, Leftover, Recovered, leftovers, recover
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.layer import FORM
 from hulmo.core.presets import Preset
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
+from hulmo.core.report import write_report
 from hulmo.core.setting import Value, Values, complete
 
 MOST_RECENT = 8
 
 WAIT = "Please wait until the present work is done, or stop it."
 
-SNAPSHOT_AFTER = 1500
-"""Milliseconds of rest after which a journal that can no longer be replayed is given the project itself."""
+SNAPSHOT_EVERY = 100
+"""Milliseconds between two looks at whether a snapshot of the project is wanted, or done."""
+
+RELAY_AFTER = 1500
+"""Milliseconds after which something that has to wait for other work is tried again."""
 
 LARGE = 60_000
 """Vertices from which ground rules follow a dragged control only when it rests."""
@@ -99,14 +105,16 @@ class Session(QObject):
         }
         folder = QStandardPaths.writableLocation(QStandardPaths.StandardLocation.AppLocalDataLocation)
         self._journal_folder = pathlib.Path(folder) / "journal"
-        self._journal = Journal(self._journal_folder)
+        self._reports = pathlib.Path(folder) / "reports"
+        self._told: set[str] = set()
+        self._journal = Journal(self._journal_folder, self.noticed.emit)
+        self._known_mark = ""
         self._rules_later = QTimer(self)
         self._rules_later.setSingleShot(True)
         self._rules_later.setInterval(round(1000 * MERGE_WITHIN) + 100)
         self._rules_later.timeout.connect(self._lay_rules)
         self._snapshot = QTimer(self)
-        self._snapshot.setSingleShot(True)
-        self._snapshot.setInterval(SNAPSHOT_AFTER)
+        self._snapshot.setInterval(SNAPSHOT_EVERY)
         self._snapshot.timeout.connect(self._take_snapshot)
         self.presets.problem.connect(self.noticed)
         self.images.changed.connect(self._relay)
@@ -260,18 +268,23 @@ class Session(QObject):
 
     def undo(self) -> None:
         """Take the last edit back."""
-        if not self.busy:
-            self.history.undo()
+        self._go(self.history.undo)
 
     def redo(self) -> None:
         """Do the last undone edit again."""
-        if not self.busy:
-            self.history.redo()
+        self._go(self.history.redo)
 
     def jump(self, count: int) -> None:
         """Undo or redo until so many of the remembered edits are done."""
-        if not self.busy:
-            self.history.jump(count)
+        self._go(lambda: self.history.jump(count))
+
+    def _go(self, how: Callable[[], Any]) -> None:
+        if self.busy:
+            return
+        try:
+            how()
+        except HulmoError as error:
+            self.noticed.emit(str(error))
 
     # jobs
 
@@ -292,6 +305,7 @@ class Session(QObject):
 
         def ended() -> None:
             job.wait()
+            job.deleteLater()
             self.job = None
             self.job_changed.emit()
 
@@ -306,6 +320,10 @@ class Session(QObject):
             if otherwise is not None:
                 otherwise()
 
+        def broke(error: BaseException) -> None:
+            failed(self.report(error))
+
+        job.broke.connect(broke)
         job.progressed.connect(progressed)
         job.succeeded.connect(succeeded)
         job.failed.connect(failed)
@@ -349,12 +367,14 @@ class Session(QObject):
     def save(self, path: pathlib.Path, then: Callable[[], None] | None = None) -> None:
         """Write the project to a file."""
         if not self.busy:
+            self.history.finish()
             self.history.drop_preview()
 
         def saved(_: Any) -> None:
             self.path = path
+            self._known_mark = content_mark(path)
             self.history.mark_saved()
-            self._journal.restart(path, path)
+            self._journal.saved(path)
             self._remember(path)
             self.saved_changed.emit()
             if then is not None:
@@ -374,27 +394,55 @@ class Session(QObject):
     def recover(self, leftover: Leftover) -> None:
         """Bring unsaved work back."""
 
-        def recovered(history: History) -> None:
-            self._attach(history, leftover.base, leftover.path)
-            history.mark_changed()
-            self._journal.snapshot(history.project)
-            leftover.discard()
+        def recovered(found: Recovered) -> None:
+            self._attach(found.history, leftover.base, leftover.path, None if found.lost else leftover)
+            if leftover.path is not None:
+                self._known_mark = leftover.saves[-1][1] if leftover.saves else leftover.mark
+            self._snapshot_now()
             self.saved_changed.emit()
+            if found.lost:
+                self.noticed.emit(
+                    f"The last {found.lost} steps could not be done again ({found.problem}). They stay in {leftover.folder}"
+                )
 
-        self.start_job(lambda progress: recover(leftover), recovered)
+        self.start_job(lambda progress: recover(leftover, progress), recovered)
+
+    def changed_elsewhere(self) -> bool:
+        """Whether the file that the project is saved to holds something else than what was read from it or written to it."""
+        return self.path is not None and self.path.exists() and content_mark(self.path) != self._known_mark
+
+    def report(self, error: BaseException) -> str:
+        """Keep a report of a problem that nobody foresaw; returns what to say of it, nothing when it was said before."""
+        traceback.print_exception(error)
+        place = "".join(traceback.format_exception(error)[-2:])
+        if place in self._told:
+            return ""
+        self._told.add(place)
+        file = write_report(self._reports, error, self.history)
+        where = (
+            "The details are on the terminal."
+            if file is None
+            else f"A report, with the steps that led here, is in {file}"
+        )
+        return f"Something went wrong inside Hulmo. Your work is still here; save it under another name. {where}"
 
     def close(self) -> None:
         """End the session; nothing is left to recover."""
+        self._snapshot.stop()
         self._journal.close()
 
-    def _attach(self, history: History, base: pathlib.Path | None, path: pathlib.Path | None) -> None:
+    def _attach(
+        self, history: History, base: pathlib.Path | None, path: pathlib.Path | None, leftover: Leftover | None = None
+    ) -> None:
         self.history = history
         self.path = path
+        self._known_mark = "" if path is None else content_mark(path)
         self.ground = 0
         self.body_ident = 0
         self.layer = FORM
         history.subscribe(self._tell)
-        self._journal.restart(base, path)
+        if leftover is None or not self._journal.take_over(leftover):
+            self._journal.restart(base, path)
         history.record(self._note)
         self.images.follow(history.project)
         self.textures.follow(history.project)
@@ -416,7 +464,7 @@ class Session(QObject):
     def _relay(self, ident: int, layer: str) -> None:
         # an image on disk has changed: lay the relief again that was made from it
         if self.busy or self.history.stroking:
-            QTimer.singleShot(SNAPSHOT_AFTER, lambda: self._relay(ident, layer))
+            QTimer.singleShot(RELAY_AFTER, lambda: self._relay(ident, layer))
             return
         body = next((body for body in self.project.bodies if body.ident == ident), None)
         if body is not None and any(entry.name == layer and entry.laid is not None for entry in body.layers):
@@ -425,19 +473,25 @@ class Session(QObject):
     def _reload(self, texture: str) -> None:
         # an image of a ground has changed on disk: read it again
         if self.busy or self.history.stroking:
-            QTimer.singleShot(SNAPSHOT_AFTER, lambda: self._reload(texture))
+            QTimer.singleShot(RELAY_AFTER, lambda: self._reload(texture))
         elif texture in self.project.sources:
             self.do(ReloadTexture(texture))
 
     def _note(self, what: Command | str) -> None:
         self._journal.note(what)
-        if self._journal.stale or self._journal.due:
+        if self._journal.due:
             self._snapshot.start()
 
+    def _snapshot_now(self) -> None:
+        self._journal.want_snapshot()
+        self._snapshot.start()
+
     def _take_snapshot(self) -> None:
-        if self.busy or self.history.stroking or self.history.previewed is not None:
-            self._snapshot.start()
-        elif self._journal.stale or self._journal.due:
+        if self._journal.poll():
+            return
+        if not self._journal.due:
+            self._snapshot.stop()
+        elif not (self.busy or self.history.stroking or self.history.previewed is not None):
             self._journal.snapshot(self.project)
 
     def _remember(self, path: pathlib.Path) -> None:

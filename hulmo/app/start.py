@@ -4,7 +4,6 @@ import os
 import pathlib
 import sys
 import time
-import traceback
 from collections.abc import Callable
 from types import TracebackType
 
@@ -66,11 +65,12 @@ def start(file: pathlib.Path | None, as_copy: bool = False) -> int:
 def _teller(session: Session) -> Callable[[type[BaseException], BaseException, TracebackType | None], None]:
     # an error nobody expected must not take the window, and the work in it, down
     def tell(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
-        traceback.print_exception(kind, error, trace)
-        session.noticed.emit(
-            f"Something went wrong inside Hulmo ({kind.__name__}: {error}). Your work is still here; save it under "
-            "another name. The details are on the terminal."
-        )
+        if issubclass(kind, KeyboardInterrupt):
+            QApplication.quit()
+            return
+        text = session.report(error.with_traceback(trace))
+        if text:
+            session.noticed.emit(text)
 
     return tell
 

@@ -1,5 +1,6 @@
 """An edit: a sparse, reversible change of a project. What history, journal, renderer and panels read."""
 
+import contextlib
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Any, Protocol
@@ -242,18 +243,28 @@ class Edit:
         return sum(delta.nbytes for delta in self.deltas)
 
     def apply(self, project: Project) -> Change:
-        """Bring a project from the earlier to the later state."""
-        change = Change()
-        for delta in self.deltas:
-            delta.put(project, True, change)
-        return change
+        """Bring a project from the earlier to the later state, or, when that fails, leave it as it was."""
+        return _put_all(project, self.deltas, True)
 
     def revert(self, project: Project) -> Change:
         """Bring a project from the later back to the earlier state."""
-        change = Change()
-        for delta in reversed(self.deltas):
-            delta.put(project, False, change)
-        return change
+        return _put_all(project, self.deltas[::-1], False)
+
+
+def _put_all(project: Project, deltas: tuple[Delta, ...], forward: bool) -> Change:
+    # all of them, or none: what was put is taken back when one cannot be
+    change = Change()
+    done = 0
+    try:
+        for delta in deltas:
+            done += 1
+            delta.put(project, forward, change)
+    except BaseException:
+        for delta in reversed(deltas[:done]):
+            with contextlib.suppress(Exception):  # the one that failed may have done nothing yet
+                delta.put(project, not forward, Change())
+        raise
+    return change
 
 
 def joined(first: Edit, second: Edit) -> Edit | None:

@@ -6,13 +6,15 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from hulmo.core.edit import Change, ColumnDelta, Delta, Edit, LayersDelta, PatchDelta, RowsDelta, TablesDelta
+from hulmo.core.edit import BodyDelta, Change, ColumnDelta, Delta, Edit, LayersDelta, PatchDelta, RowsDelta, TablesDelta
 from hulmo.core.ground.evaluate import evaluate
 from hulmo.core.ground.hand import added_up
 from hulmo.core.ground.rules import KEPT
 from hulmo.core.ground.weights import HAND, RULED, WEIGHT
 from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.differ import rows_differ
 from hulmo.core.mesh.layer import shapes
+from hulmo.core.mesh.patch import PatchRecorder, lay_patch
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 
@@ -36,16 +38,26 @@ def followed(project: Project, edit: Edit, progress: Progress) -> Edit:
     deltas = list(edit.deltas)
     for ident, moving in wanted.items():
         body = project.body(ident)
+        origin = next(
+            (d.after for d in deltas if isinstance(d, BodyDelta) and (d.body, d.name) == (ident, "origin")), None
+        )
         whole = next((delta for delta in moving if isinstance(delta, TablesDelta)), None)
         if whole is not None:
             work = Body(body.name, *whole.after, ident)
             work.layers, work.base, work.rules = body.layers, body.base, body.rules
+            work.origin = origin or body.origin
             if body.layers:
                 work.compose(slice(None))
             work.all_moved()
             laid_anew(work, names, progress)
             continue
+        patch = next((delta for delta in moving if isinstance(delta, PatchDelta)), None)
+        if patch is not None:
+            at = deltas.index(patch)
+            deltas[at : at + 1] = _patched(body, patch, names, progress)
+            continue
         work = body.copy()
+        work.origin = origin or body.origin
         stand_in = Project()
         stand_in.bodies = (work,)
         for delta in moving:
@@ -53,6 +65,34 @@ def followed(project: Project, edit: Edit, progress: Progress) -> Edit:
         laid_anew(work, names, progress)
         deltas += columns_delta(body, work)
     return replace(edit, deltas=tuple(deltas))
+
+
+def _patched(body: Body, delta: PatchDelta, names: tuple[str, ...], progress: Progress) -> list[Delta]:
+    """A patch that also holds what the rules say after it: rows come and go with it, so no delta of whole columns can."""
+    laid = body.copy()
+    lay_patch(laid, delta.after)
+    laid_anew(laid, names, progress)
+    count, slots = body.vertices.count, body.corners.count
+    fresh = [name for name in laid.vertices.names if name not in body.vertices]
+    work = body.copy()
+    out: list[Delta] = []
+    for name in fresh:
+        blank = np.zeros((count, laid.vertices.width(name)), np.float32)
+        work.vertices.set_column(name, blank)
+        out.append(ColumnDelta(body.ident, name, None, blank))
+    written = [name for name in laid.vertices.names if name in (RULED, WEIGHT) or name.startswith(KEPT)]
+    changed = np.zeros(count, np.bool_)
+    for name in written:
+        changed |= rows_differ(work.vertices[name], laid.vertices[name][:count])
+    recorder = PatchRecorder(work)
+    rows = np.union1d(np.flatnonzero(changed), delta.after.rows).astype(np.int32)
+    recorder.note(rows[rows < count], delta.after.triangles[delta.after.triangles < slots])
+    lay_patch(work, delta.after)
+    for name in written:
+        work.vertices[name][:] = laid.vertices[name]
+    result = recorder.result()
+    assert result is not None, "a patch changes something"
+    return [*out, PatchDelta(body.ident, *result)]
 
 
 def columns_delta(body: Body, work: Body) -> list[Delta]:
@@ -65,7 +105,7 @@ def columns_delta(body: Body, work: Body) -> list[Delta]:
         if before is None or before.shape != after.shape:
             out.append(ColumnDelta(body.ident, name, before, after))
             continue
-        rows = np.flatnonzero((before != after).any(axis=1)).astype(np.int32)
+        rows = np.flatnonzero(rows_differ(before, after)).astype(np.int32)
         if rows.size:
             out.append(RowsDelta(body.ident, name, rows, before[rows], after[rows]))
     return out

@@ -2,6 +2,7 @@
 
 import functools
 import pathlib
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -9,6 +10,7 @@ from PIL import Image
 
 import hulmo.assets
 from hulmo.core.errors import FileProblem, InvalidInput
+from hulmo.core.image_file import deep_colours, grey_values, opened_image
 from hulmo.core.kernel import kernel
 
 Grey = NDArray[np.float32]
@@ -19,6 +21,9 @@ LARGEST = 16_384
 """Pixels of the longer side that are read at the most."""
 
 CHANNELS = ("grey", "red", "green", "blue", "alpha")
+
+ROWS = 256
+"""Rows of an image that are turned into heights at a time."""
 
 _KINDS = ("PNG", "TIFF", "JPEG")
 
@@ -77,25 +82,11 @@ def read_grey(name: str, channel: str = "grey", where: str = "image") -> Grey:
 
 @functools.lru_cache(maxsize=8)
 def _read(file: pathlib.Path, stamp: int, channel: str) -> Grey:
-    try:
-        with Image.open(file, formats=_KINDS) as image:
-            width, height = image.size
-            if max(width, height) > LARGEST:
-                raise FileProblem(
-                    f"{file}: {width} x {height} pixels; at most {LARGEST} a side are read. Scale it down first"
-                )
-            if min(width, height) < 2:
-                raise FileProblem(f"{file}: {width} x {height} pixels; a relief needs at least 2 a side")
-            image.load()
-            grey = _channel(image, channel, file)
-    except FileProblem:
-        raise
-    except Image.DecompressionBombError as error:
-        raise FileProblem(f"{file}: too many pixels ({error}); scale it down first") from error
-    except Exception as error:  # Pillow's plug-ins raise all kinds for damaged files
-        if isinstance(error, InvalidInput):
-            raise
-        raise FileProblem(f"{file}: no image that can be read as PNG, TIFF or JPEG ({error})") from error
+    with opened_image(file, _KINDS, str(file), LARGEST) as image:
+        if min(image.size) < 2:
+            raise FileProblem(f"{file}: {image.size[0]} x {image.size[1]} pixels; a relief needs at least 2 a side")
+        image.load()
+        grey = _channel(image, channel, file)
     if not np.isfinite(grey).all():
         raise FileProblem(f"{file}: holds pixels that are not finite numbers; mend the image first")
     grey.setflags(write=False)
@@ -103,25 +94,35 @@ def _read(file: pathlib.Path, stamp: int, channel: str) -> Grey:
 
 
 def _channel(image: Image.Image, channel: str, file: pathlib.Path) -> Grey:
-    if channel == "alpha":
-        if "A" not in image.getbands():
-            raise InvalidInput(f"{file}: has no alpha channel; choose another channel")
-        return np.asarray(image.getchannel("A"), np.float32) / np.float32(255)
-    if channel in ("red", "green", "blue"):
-        colour = image.convert("RGB").getchannel(CHANNELS.index(channel) - 1)
-        return np.asarray(colour, np.float32) / np.float32(255)
-    if image.mode.startswith("I"):  # 16 bits, whatever the byte order
-        values = np.asarray(image, np.float64)
-        return np.asarray(np.clip(values / 65535.0, 0.0, 1.0), np.float32)
-    if image.mode == "F":
-        return np.array(image, np.float32)
+    if channel == "alpha" and "A" not in image.getbands():
+        raise InvalidInput(f"{file}: has no alpha channel; choose another channel")
+    grey = grey_values(image)
+    if grey is not None:  # its only channel is red, green and blue alike
+        return grey
     if image.mode == "1":
         return np.asarray(image, np.float32)
-    colours = np.asarray(image.convert("RGB"), np.float32) / np.float32(255)
-    if (colours[..., 0] == colours[..., 1]).all() and (colours[..., 0] == colours[..., 2]).all():
-        return np.ascontiguousarray(colours[..., 0])
-    # luma of ITU-R BT.709
-    return np.asarray(colours @ np.array([0.2126, 0.7152, 0.0722], np.float32), np.float32)
+    deep = deep_colours(file, image)
+    if deep is not None:
+        return _of_colours(deep, 65535.0, channel)
+    if image.mode in ("L", "LA", "La") and channel != "alpha":
+        return np.asarray(image.getchannel("L"), np.float32) / np.float32(255)
+    return _of_colours(np.asarray(image.convert("RGBA" if channel == "alpha" else "RGB")), 255.0, channel)
+
+
+def _of_colours(colours: NDArray[Any], white: float, channel: str) -> Grey:
+    if channel != "grey":
+        return np.asarray(colours[..., CHANNELS.index(channel) - 1], np.float32) / np.float32(white)
+    height, width = colours.shape[:2]
+    out = np.empty((height, width), np.float32)
+    for begin in range(0, height, ROWS):
+        part = colours[begin : begin + ROWS, :, :3]
+        same = (part[..., 0] == part[..., 1]).all() and (part[..., 0] == part[..., 2]).all()
+        # luma of ITU-R BT.709
+        value: Any = part[..., 0]
+        if not same:
+            value = part.astype(np.float32) @ np.array([0.2126, 0.7152, 0.0722], np.float32)
+        out[begin : begin + ROWS] = np.asarray(value, np.float32) / np.float32(white)
+    return out
 
 
 def sample_grey(grey: Grey, u: NDArray[np.floating], v: NDArray[np.floating], wrap: bool) -> Grey:

@@ -1,13 +1,16 @@
 """History: the one place where commands are applied, undone and redone."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
+from hulmo.core.check_edit import check_after, check_edit
 from hulmo.core.commands import Command, LiveStroke, Stroke
 from hulmo.core.edit import Change, Edit, joined
+from hulmo.core.errors import FileProblem
 from hulmo.core.follow import followed, ruled_bodies
 from hulmo.core.progress import Progress, silent
 from hulmo.core.project import Project
+from hulmo.core.sound import check_text
 from hulmo.core.spill import OnDisk, Spill
 
 SMALL = 4096
@@ -28,6 +31,11 @@ class Entry:
         if isinstance(self.edit, OnDisk):
             self.edit = self.edit.load()
         return self.edit
+
+    def forget(self) -> None:
+        """Delete what lies on disk of it."""
+        if isinstance(self.edit, OnDisk):
+            self.edit.forget()
 
 
 class History:
@@ -156,7 +164,7 @@ class History:
             self.undo()
             self.do(command)
             return
-        change = edit.apply(self.project)
+        change = self._apply(edit)
         if last is self._saved:
             self._saved, self._forgot_saved = None, True
         self._done[-1] = Entry(command, together)
@@ -167,26 +175,28 @@ class History:
     def prepare(self, command: Command, progress: Progress | None = None) -> Edit:
         """The edit of a command, not yet applied; may run in another thread while the project is left alone."""
         progress = progress or silent()
+        _check_text(command)
         edit = command.edit(self.project, progress)
-        if command.lays_rules:
-            return edit
-        if self.lets_rules_wait:
+        if self.lets_rules_wait and not command.lays_rules:
             self.waiting_rules |= ruled_bodies(self.project, edit)
-            return edit
-        return followed(self.project, edit, progress)
+        elif not command.lays_rules:
+            edit = followed(self.project, edit, progress)
+        check_edit(self.project, edit)
+        return edit
 
     def commit(self, command: Command, edit: Edit) -> None:
         """Apply and remember what `prepare` returned."""
         self.drop_preview()
-        change = edit.apply(self.project)
+        change = self._apply(edit)
         self._remember(command, edit)
         self._tell(change)
 
     def preview(self, command: Command, edit: Edit) -> None:
         """Apply what `prepare` returned for now: `keep_preview` remembers it, anything else takes it back first."""
         self.drop_preview()
+        change = self._apply(edit)
         self._preview = Entry(command, edit)
-        self._tell(edit.apply(self.project))
+        self._tell(change)
 
     @property
     def previewed(self) -> Command | None:
@@ -235,7 +245,11 @@ class History:
     def sample(self, numbers: tuple[float, ...]) -> Change:
         """One more sample of the live stroke."""
         assert self._stroke is not None, "sample() outside begin() and finish()"
-        change = self._stroke.add(numbers)
+        try:
+            change = self._stroke.add(numbers)
+        except BaseException:
+            self.abort()
+            raise
         if change.rows:
             self._tell(change)
         return change
@@ -244,14 +258,26 @@ class History:
         """End the live stroke; a stroke that changed nothing is not remembered."""
         if self._stroke is None:
             return None
-        last = self._stroke.settle()
-        command, edit = self._stroke.finish()
+        try:
+            last = self._stroke.settle()
+            command, edit = self._stroke.finish()
+            check_edit(self.project, edit)
+            check_after(self.project, last)
+        except BaseException:
+            self.abort()
+            raise
         self._stroke = None
         if not edit.deltas:
             return None
         self._remember(command, edit)
         self._tell(last)
         return edit
+
+    def abort(self) -> None:
+        """Break a live stroke off: the project is as before it began."""
+        stroke, self._stroke = self._stroke, None
+        if stroke is not None:
+            self._tell(stroke.abort())
 
     def undo(self) -> bool:
         """Take a preview back, or else the last edit; False when there is none or a stroke is going on."""
@@ -260,9 +286,9 @@ class History:
             return True
         if not self._done or self._stroke is not None:
             return False
-        entry = self._done.pop()
-        change = entry.loaded().revert(self.project)
-        self._undone.append(entry)
+        entry = self._done[-1]
+        change = self._loaded(entry, self._done).revert(self.project)
+        self._undone.append(self._done.pop())
         self._note("undo")
         self._tell(change)
         return True
@@ -272,9 +298,9 @@ class History:
         self.drop_preview()
         if not self._undone or self._stroke is not None:
             return False
-        entry = self._undone.pop()
-        change = entry.loaded().apply(self.project)
-        self._done.append(entry)
+        entry = self._undone[-1]
+        change = self._loaded(entry, self._undone).apply(self.project)
+        self._done.append(self._undone.pop())
         self._note("redo")
         self._tell(change)
         return True
@@ -286,17 +312,42 @@ class History:
         while len(self._done) < count and self.redo():
             pass
 
+    def _apply(self, edit: Edit) -> Change:
+        change = edit.apply(self.project)
+        try:
+            check_after(self.project, change)
+        except BaseException:
+            edit.revert(self.project)
+            raise
+        return change
+
+    def _loaded(self, entry: Entry, pile: list[Entry]) -> Edit:
+        try:
+            return entry.loaded()
+        except FileProblem:
+            # neither this step nor any behind it can be reached any more
+            if pile is self._done:
+                self._forgot_saved = self._forgot_saved or self._saved is not (pile[-1] if pile else None)
+            for lost in pile:
+                lost.forget()
+            pile.clear()
+            self._tell(Change())
+            raise
+
     def _remember(self, command: Command, edit: Edit) -> None:
         if any(entry is self._saved for entry in self._undone):
             self._forgot_saved = True
         self._done.append(Entry(command, edit))
+        for entry in self._undone:
+            entry.forget()
         self._undone.clear()
         self._note(command)
-        held = self.nbytes if len(self._done) % 16 == 0 or edit.nbytes > self._cap // 16 else 0
-        if held > self._cap:
-            self._make_room(held - self._cap)
+        if len(self._done) % 16 == 0 or edit.nbytes > self._cap // 16:
+            self._make_room()
 
-    def _make_room(self, wanted: int) -> None:
+    def _make_room(self) -> None:
+        # the newest step always stays, whatever it holds
+        wanted = sum(entry.edit.nbytes for entry in self._done[:-1]) - self._cap
         for entry in self._done[:-1]:
             if wanted <= 0:
                 return
@@ -307,12 +358,17 @@ class History:
             if spilled is not None:
                 wanted -= edit.nbytes
                 entry.edit = spilled
-        # what could not be put on disk is forgotten; the newest step always stays
-        while wanted > 0 and any(entry.edit.nbytes >= SMALL for entry in self._done[:-1]):
-            oldest = self._done.pop(0)
+        # what could not be put on disk is forgotten, and with it whatever lies before it
+        while wanted > 0:
+            first = next((i for i, entry in enumerate(self._done[:-1]) if entry.edit.nbytes >= SMALL), None)
+            if first is None:
+                return
             if self._saved is None:
                 self._forgot_saved = True  # the saved state lay before what is now forgotten
-            wanted -= oldest.edit.nbytes
+            for entry in self._done[: first + 1]:
+                wanted -= entry.edit.nbytes
+                entry.forget()
+            del self._done[: first + 1]
 
     def _note(self, what: Command | str) -> None:
         for recorder in self._recorders:
@@ -321,3 +377,18 @@ class History:
     def _tell(self, change: Change) -> None:
         for listener in self._listeners:
             listener(change)
+
+
+def _check_text(command: Command) -> None:
+    # a command that cannot be written down could be neither recovered nor put into a recipe
+    for name, value in _texts(command):
+        check_text(value, f"{command.__struct_config__.tag}, {name}")
+
+
+def _texts(command: Command) -> Iterable[tuple[str, str]]:
+    for name in command.__struct_fields__:
+        value = getattr(command, name)
+        if isinstance(value, str):
+            yield name, value
+        elif isinstance(value, dict):
+            yield from ((str(key), entry) for key, entry in value.items() if isinstance(entry, str))

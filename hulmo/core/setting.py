@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
-from hulmo.core.errors import InvalidInput
+from hulmo.core.errors import InvalidInput, shown
 
 Points = tuple[tuple[float, float], ...]
 Value = float | str | bool | Points
@@ -50,8 +50,8 @@ class Number:
 
     def check(self, value: object, where: str) -> float:
         """The value as a float, or a clear error."""
-        if isinstance(value, bool) or not isinstance(value, int | float) or not math.isfinite(value):
-            raise InvalidInput(f"{where}: {self.name} must be a number, not {value!r}")
+        if isinstance(value, bool) or not isinstance(value, int | float) or not _finite(value):
+            raise InvalidInput(f"{where}: {self.name} must be a number, not {shown(value)}")
         if not self.low <= value <= self.high:
             unit = f" {self.unit}" if self.unit else ""
             raise InvalidInput(
@@ -84,7 +84,7 @@ class Choice:
         """The value, or a clear error that lists what is possible."""
         known = [choice[0] for choice in self.choices]
         if value not in known:
-            raise InvalidInput(f"{where}: {self.name} is {value!r}; it must be one of {', '.join(known)}")
+            raise InvalidInput(f"{where}: {self.name} is {shown(value)}; it must be one of {', '.join(known)}")
         return str(value)
 
 
@@ -101,7 +101,7 @@ class Switch:
     def check(self, value: object, where: str) -> bool:
         """The value, or a clear error."""
         if not isinstance(value, bool):
-            raise InvalidInput(f"{where}: {self.name} must be true or false, not {value!r}")
+            raise InvalidInput(f"{where}: {self.name} must be true or false, not {shown(value)}")
         return value
 
 
@@ -128,11 +128,11 @@ class Curve:
         points = []
         for point in value:
             if not isinstance(point, list | tuple) or len(point) != 2:
-                raise InvalidInput(f"{where}: {self.name}: {point!r} is no point [x, y]")
+                raise InvalidInput(f"{where}: {self.name}: {shown(point)} is no point [x, y]")
             if any(isinstance(part, bool) or not isinstance(part, int | float) for part in point):
-                raise InvalidInput(f"{where}: {self.name}: {point!r} is no point [x, y]")
+                raise InvalidInput(f"{where}: {self.name}: {shown(point)} is no point [x, y]")
             if not all(0.0 <= part <= 1.0 for part in point):
-                raise InvalidInput(f"{where}: {self.name}: {point!r} must lie between 0 and 1 both ways")
+                raise InvalidInput(f"{where}: {self.name}: {shown(point)} must lie between 0 and 1 both ways")
             points.append((float(point[0]), float(point[1])))
         across = [x for x, _ in points]
         if across[0] != 0.0 or across[-1] != 1.0 or any(b - a < 1e-3 for a, b in itertools.pairwise(across)):
@@ -153,7 +153,7 @@ class Picture:
     def check(self, value: object, where: str) -> str:
         """The name; whether there is such an image is found out by whoever reads it."""
         if not isinstance(value, str) or not value.strip():
-            raise InvalidInput(f"{where}: {self.name} must name a shipped image or a file, not {value!r}")
+            raise InvalidInput(f"{where}: {self.name} must name a shipped image or a file, not {shown(value)}")
         return value
 
 
@@ -170,7 +170,7 @@ class Colour:
     def check(self, value: object, where: str) -> str:
         """The colour, or a clear error."""
         if not isinstance(value, str) or not re.fullmatch(r"#[0-9a-fA-F]{6}", value):
-            raise InvalidInput(f"{where}: {self.name} is {value!r}; it must be a colour such as '#8a9a5b'")
+            raise InvalidInput(f"{where}: {self.name} is {shown(value)}; it must be a colour such as '#8a9a5b'")
         return value
 
 
@@ -187,7 +187,9 @@ class Text:
     def check(self, value: object, where: str) -> str:
         """The words, or a clear error."""
         if not isinstance(value, str) or len(value) > MOST_LETTERS:
-            raise InvalidInput(f"{where}: {self.name} must be a text of at most {MOST_LETTERS} letters, not {value!r}")
+            raise InvalidInput(
+                f"{where}: {self.name} must be a text of at most {MOST_LETTERS} letters, not {shown(value)}"
+            )
         return value
 
 
@@ -213,6 +215,13 @@ def complete(settings: Iterable[Setting], given: Mapping[str, object], where: st
         if name not in known:
             raise InvalidInput(f"{where}: there is no setting {name!r}; known are {', '.join(known)}")
     return {name: setting.check(given.get(name, setting.default), f"{where}") for name, setting in known.items()}
+
+
+def _finite(value: float) -> bool:
+    try:
+        return math.isfinite(value)
+    except OverflowError:  # a whole number beyond all floats
+        return False
 
 
 def number(values: Mapping[str, Value], name: str) -> float:

@@ -21,6 +21,7 @@ from hulmo.core.io.project_file import open_project
 from hulmo.core.setting import number
 from hulmo.demo import demo_file
 from tests.app.window import APPLICATION, HOME, MIDDLE, RIGHT, WindowTest, keys_of
+from tests.bodies import crash
 
 CENTRE = (390, 360)
 
@@ -324,14 +325,7 @@ class CareTest(WindowTest):
         self.settle()
         self.session.undo()
         expected = self.position.copy()
-        self.wait(lambda: not self.session._journal.stale)
-        folder = self.session._journal_folder
-        text = next(folder.glob("*.journal")).read_text()
-        (folder / "999999999.hulmo").write_bytes(next(folder.glob("*.hulmo")).read_bytes())
-        stamp = (folder / "999999999.hulmo").stat().st_mtime_ns
-        old = next(folder.glob(f"{os.getpid()}.hulmo"))
-        text = text.replace(str(old), str(folder / "999999999.hulmo")).replace(str(old.stat().st_mtime_ns), str(stamp))
-        (folder / "999999999.journal").write_text(text)
+        dead = crash(self.session._journal)
         self.session.history.mark_saved()
         self.session.new()
         self.session.recover(self.session.leftovers()[0])
@@ -339,15 +333,14 @@ class CareTest(WindowTest):
         np.testing.assert_array_equal(self.position, expected)
         self.assertEqual(self.session.path, HOME / "past.hulmo")
         self.assertTrue(self.session.unsaved)
-        self.assertEqual(list(folder.glob("999999999*")), [])
+        self.assertEqual(self.session._journal.place, dead, "work goes on in the journal that was brought back")
 
     def test_work_on_a_copy_of_the_demo_survives_a_crash(self) -> None:
         self.session.open(demo_file("tern-skerry"), as_copy=True)
         self.settle()
         self.session.do(Stroke("Skerry", "raise", ((60.0, 15, 0, -1, 0, 0),)))
         expected = self.position.copy()
-        folder = self.session._journal_folder
-        (folder / "999999999.journal").write_text(next(folder.glob("*.journal")).read_text())
+        crash(self.session._journal)
         self.session.history.mark_saved()
         self.session.new()
         found = self.session.leftovers()
@@ -391,11 +384,9 @@ class CareTest(WindowTest):
         self.assertTrue(self.window.heading.buttons["undo"].isEnabled(), "the way forward must stay reachable")
 
     def test_what_a_crash_left_is_offered_and_comes_back(self) -> None:
-        folder = self.session._journal_folder
         self.build("sheet")
         self.session.do(SetBlend("linear"))
-        mine = next(folder.glob("*.journal"))
-        (folder / "999999999.journal").write_text(mine.read_text())
+        dead = crash(self.session._journal)
         self.session.history.mark_saved()
         self.session.new()
         self.window.tell_leftovers()
@@ -404,7 +395,7 @@ class CareTest(WindowTest):
         self.settle()
         self.assertEqual((len(self.session.project.bodies), self.session.project.blend.mode), (1, "linear"))
         self.assertTrue(self.session.unsaved)
-        self.assertFalse((folder / "999999999.journal").exists())
+        self.assertEqual(self.session._journal.place, dead)
 
     def question(self) -> QMessageBox:
         found: list[QMessageBox] = []

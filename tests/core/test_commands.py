@@ -1,7 +1,6 @@
 """Commands, history, recipes, journal: what is refused, what is remembered, what comes back."""
 
 import json
-import os
 import pathlib
 import tempfile
 import unittest
@@ -12,8 +11,6 @@ import numpy as np
 from hulmo.core.commands import COMMANDS, AddBody, Fill, RemoveBody, SetBlend, SetLight, SetViewpoint, Subdivide
 from hulmo.core.errors import Cancelled, FileProblem, HulmoError, InvalidInput
 from hulmo.core.history import History
-from hulmo.core.io.project_file import save_project
-from hulmo.core.journal import Journal, leftovers, recover
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 from hulmo.core.recipe import command_from_json, command_to_json, read_recipe, run_recipe
@@ -185,60 +182,6 @@ class RecipeTest(unittest.TestCase):
         with self.assertRaisesRegex(InvalidInput, r"r, step 3: fill: there is no body 'Rock'"):
             run_recipe(history, read_recipe(self.write(json.dumps(steps))), "r")
         self.assertEqual((history.project.bodies, history.project.blend.mode), ((), "height"))
-
-    def test_the_journal_brings_back_the_same_bytes(self) -> None:
-        base = self.folder / "base.hulmo"
-        history = project_with(radius=5.0, edge=0.4)
-        save_project(history.project, base)
-        history.mark_saved()
-        journal = Journal(self.folder / "state")
-        journal.restart(base, base)
-        history.record(journal.note)
-        history.do(stroke("raise", (6.0, 0, 0), (6.0, 1, 0), radius=2.0))
-        history.do(stroke("smooth", (0.0, 6, 0), radius=2.0))
-        history.undo()
-        history.do(stroke("lay", (6.0, 0, 0), ground="Thrift turf", radius=2.0))
-        self.assertEqual(leftovers(self.folder / "state"), [], "a running session's journal is its own")
-        mine = next((self.folder / "state").glob("*.journal"))
-        dead = mine.with_name("999999999.journal")
-        dead.write_text(mine.read_text() + '{"do":"stroke","bo')  # the crash cut the last line
-        found = leftovers(self.folder / "state")
-        self.assertEqual([entry.steps for entry in found], [5])
-        again = recover(found[0])
-        self.assertEqual(snapshot(again.project.bodies[0]), snapshot(history.project.bodies[0]))
-        self.assertTrue(again.changed)
-        save_project(Project(), base)
-        with self.assertRaisesRegex(FileProblem, "saved again"):
-            recover(found[0])
-        journal.close()
-        self.assertFalse(mine.exists())
-
-    def test_what_lies_before_the_base_is_brought_back_by_a_snapshot(self) -> None:
-        base = self.folder / "base.hulmo"
-        history = project_with(radius=5.0, edge=0.4)
-        history.do(stroke("raise", (6.0, 0, 0), radius=2.0))
-        save_project(history.project, base)
-        journal = Journal(self.folder / "state")
-        journal.restart(base, base)
-        history.record(journal.note)
-        history.do(stroke("smooth", (6.0, 0, 0), radius=2.0))
-        history.undo()
-        self.assertFalse(journal.stale)
-        history.undo()  # done before the base: a fresh history has nothing to undo
-        self.assertTrue(journal.stale)
-        journal.snapshot(history.project)
-        self.assertFalse(journal.stale)
-        history.do(stroke("raise", (0.0, 6, 0), radius=2.0))
-        for suffix in (".journal", ".hulmo"):
-            mine = next((self.folder / "state").glob(f"*{suffix}"))
-            mine.rename(mine.with_name(f"999999999{suffix}"))
-        dead = self.folder / "state" / "999999999.journal"
-        dead.write_text(dead.read_text().replace(f"{os.getpid()}.hulmo", "999999999.hulmo"))
-        found = leftovers(self.folder / "state")
-        self.assertEqual([(entry.path, entry.steps) for entry in found], [(base, 1)])
-        self.assertEqual(snapshot(recover(found[0]).project.bodies[0]), snapshot(history.project.bodies[0]))
-        found[0].discard()
-        self.assertEqual(list((self.folder / "state").glob("999999999*")), [])
 
 
 if __name__ == "__main__":

@@ -25,7 +25,7 @@ from hulmo.core.history import History
 from hulmo.core.io.project_file import open_project, save_project
 from hulmo.core.journal import Journal, leftovers, recover
 from hulmo.core.mesh.body import Body
-from tests.bodies import project_with, snapshot
+from tests.bodies import crash, project_with, snapshot
 
 DOWN = (0.0, 9.0, 0.0, 0.0, -1.0, 0.0)
 
@@ -167,13 +167,14 @@ class LayerTest(unittest.TestCase):
             again = open_project(folder / "a.hulmo").bodies[0]
             self.assertEqual(again.layers, self.body.layers)
             self.assertEqual(snapshot(again), snapshot(self.body))
-            journal = Journal(folder)
+            journal = Journal(folder / "state")
             journal.restart(folder / "a.hulmo", folder / "a.hulmo")
             self.history.record(journal.note)
             do(ChangeLayer("Body", "Grain", strength=1.3, locked=False))
             do(on("By hand", "smooth", radius=2.0))
-            journal._file.rename(folder / "999999.journal")
-            came_back = recover(leftovers(folder)[0]).project.bodies[0]
+            crash(journal)
+            came_back = recover(leftovers(folder / "state")[0]).history.project.bodies[0]
+            journal.close()
             self.assertEqual(snapshot(came_back), snapshot(self.body))
 
     def test_what_cannot_be_is_refused_in_clear_words(self) -> None:

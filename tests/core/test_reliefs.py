@@ -154,18 +154,28 @@ class ImageTest(unittest.TestCase):
         history = project_with("sheet", size=4.0, depth=4.0, edge=0.5)
         before = snapshot(history.project.bodies[0])
         for name, channel, kind, words in (
-            (str(self.folder / "text.png"), "grey", FileProblem, "no image that can be read"),
-            (str(self.folder / "half.png"), "grey", FileProblem, "no image that can be read"),
+            (
+                str(self.folder / "text.png"),
+                "grey",
+                FileProblem,
+                "cannot be read as an image|no image that can be read",
+            ),
+            (
+                str(self.folder / "half.png"),
+                "grey",
+                FileProblem,
+                "cannot be read as an image|no image that can be read",
+            ),
             (
                 self.file("dot.png", Image.new("L", (1, 1))),
                 "grey",
                 FileProblem,
                 "1 x 1 pixels; a relief needs at least 2",
             ),
-            (wide, "grey", FileProblem, "30000 x 4 pixels; at most 16384"),
+            (wide, "grey", FileProblem, "30,000 x 4 pixels; the longer side may be 16,384"),
             (nan, "grey", FileProblem, "not finite"),
             (str(self.folder / "gone.png"), "grey", FileProblem, "no such image file .* one of crack"),
-            (str(self.folder), "grey", FileProblem, "no image"),
+            (str(self.folder), "grey", FileProblem, "cannot be read"),
             (self.file("plain.png", Image.new("L", (8, 8))), "alpha", InvalidInput, "no alpha channel"),
             ("", "grey", InvalidInput, "must name a shipped image"),
         ):

@@ -8,14 +8,11 @@ from hulmo.core.commands.command import Command
 from hulmo.core.edit import Edit, LayersDelta
 from hulmo.core.errors import InvalidInput
 from hulmo.core.mesh.body import Body
-from hulmo.core.mesh.layer import REST, STRONGEST, Layer
+from hulmo.core.mesh.layer import MOST_LAYERS, REST, STRONGEST, Layer
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project, free_name
 
 Columns = dict[str, tuple[NDArray[np.float32] | None, NDArray[np.float32] | None]]
-
-MOST_LAYERS = 32
-"""Relief layers of one body."""
 
 
 class AddLayer(Command, frozen=True, tag="add_layer"):

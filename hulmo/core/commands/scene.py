@@ -1,13 +1,13 @@
 """Change what belongs to the whole scene: blend, light, viewpoints, name."""
 
-import math
-
 from hulmo.core.commands.command import Command
-from hulmo.core.dress.light import Light
-from hulmo.core.dress.viewpoint import Viewpoint
+from hulmo.core.dress.figure import check_figure
+from hulmo.core.dress.light import Light, check_light
+from hulmo.core.dress.viewpoint import Viewpoint, check_viewpoint
 from hulmo.core.edit import Edit, FieldDelta
 from hulmo.core.errors import InvalidInput
-from hulmo.core.ground.ground import BLEND_MODES, LEAST_DEPTH, MOST_GROUNDS, Blend
+from hulmo.core.ground.check_ground import check_blend
+from hulmo.core.ground.ground import Blend
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 
@@ -26,13 +26,8 @@ class SetBlend(Command, frozen=True, tag="set_blend"):
 
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
-        if self.mode not in BLEND_MODES:
-            raise InvalidInput(f"set_blend: mode is {self.mode!r}; it must be one of {', '.join(BLEND_MODES)}")
-        if not LEAST_DEPTH <= self.depth <= 1.0:
-            raise InvalidInput(f"set_blend: depth is {self.depth:g}; it must lie between {LEAST_DEPTH} and 1")
-        if not 1 <= self.together <= MOST_GROUNDS:
-            raise InvalidInput(f"set_blend: together is {self.together}; it must lie between 1 and {MOST_GROUNDS}")
         blend = Blend(self.mode, self.depth, self.together, self.keep_together)
+        check_blend(blend, "set_blend")
         return Edit("Blend of grounds", (FieldDelta("blend", project.blend, blend),))
 
 
@@ -47,18 +42,8 @@ class SetLight(Command, frozen=True, tag="set_light"):
 
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
-        limits = {
-            "bearing": (0.0, 360.0),
-            "altitude": (1.0, 90.0),
-            "sun": (0.0, 20.0),
-            "sky": (0.0, 10.0),
-            "exposure": (-6.0, 6.0),
-        }
-        for name, (low, high) in limits.items():
-            value = getattr(self, name)
-            if not low <= value <= high:
-                raise InvalidInput(f"set_light: {name} is {value:g}; it must lie between {low:g} and {high:g}")
         light = Light(self.bearing, self.altitude, self.sun, self.sky, self.exposure)
+        check_light(light, "set_light")
         return Edit("Light", (FieldDelta("light", project.light, light),))
 
 
@@ -72,12 +57,10 @@ class SetViewpoint(Command, frozen=True, tag="set_viewpoint"):
 
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
-        if not all(math.isfinite(value) for value in (*self.eye, *self.target)) or self.eye == self.target:
-            raise InvalidInput(f"set_viewpoint {self.name!r}: eye and target must be two different finite points")
-        if not 5.0 <= self.field <= 120.0:
-            raise InvalidInput(f"set_viewpoint {self.name!r}: field is {self.field:g}°; it must lie between 5 and 120°")
+        viewpoint = Viewpoint(self.name, self.eye, self.target, self.field)
+        check_viewpoint(viewpoint, "set_viewpoint")
         rest = tuple(view for view in project.viewpoints if view.name != self.name)
-        views = (*rest, Viewpoint(self.name, self.eye, self.target, self.field))
+        views = (*rest, viewpoint)
         return Edit(f"Viewpoint {self.name}", (FieldDelta("viewpoints", project.viewpoints, views),))
 
 
@@ -106,6 +89,5 @@ class PlaceFigure(Command, frozen=True, tag="place_figure"):
 
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
-        if self.at is not None and not all(math.isfinite(value) and abs(value) < 1e6 for value in self.at):
-            raise InvalidInput("place_figure: the place must be three finite numbers of metres")
+        check_figure(self.at, "place_figure")
         return Edit("Place figure", (FieldDelta("figure", project.figure, self.at),))

@@ -1,5 +1,6 @@
 """A brush stroke, whole or live."""
 
+import contextlib
 from typing import Any
 
 import msgspec
@@ -18,10 +19,11 @@ from hulmo.core.ground.palette import Palette
 from hulmo.core.ground.weights import HAND, WEIGHT, weights_of
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.layer import FORM, Layer
+from hulmo.core.mesh.patch import Patch
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
-from hulmo.core.sculpt.growth import check_size
-from hulmo.core.sculpt.recorder import Touched
+from hulmo.core.sculpt.growth import check_size, drop_scratch
+from hulmo.core.sculpt.recorder import Touched, Written
 from hulmo.core.sculpt.sampler import Sample
 from hulmo.core.sculpt.stroke import Stroke as Engine
 from hulmo.core.setting import complete
@@ -66,7 +68,11 @@ class Stroke(Command, frozen=True, tag="stroke"):
     def edit(self, project: Project, progress: Progress) -> Edit:
         """Run the stroke and take it back again; see `Command.edit`. Live callers use `LiveStroke`."""
         live = LiveStroke(project, self)
-        edit = live.finish_with(self.samples)
+        try:
+            edit = live.finish_with(self.samples)
+        except BaseException:
+            live.abort()
+            raise
         edit.revert(project)
         return edit
 
@@ -111,7 +117,7 @@ class LiveStroke:
         if self._brush.grows(values) != "off":
             check_size(values, float(values["radius"]), where)  # type: ignore[arg-type]
         weights_of(self._body, len(project.grounds))
-        self._owner = self._body.coat_owner
+        self._owner, self._layers = self._body.coat_owner, self._body.layers
         target = None
         if self._brush.column in (WEIGHT, HAND):
             palette = Palette.of(project.grounds, project.blend)
@@ -152,12 +158,7 @@ class LiveStroke:
             self._start.invert,
             self._start.layer,
         )
-        done = self._engine.finish()
-        deltas: list[Delta] = (
-            [PatchDelta(self._body.ident, *done)]
-            if isinstance(done, tuple)
-            else [RowsDelta(self._body.ident, part.column, part.rows, part.before, part.after) for part in done]
-        )
+        deltas = self._deltas(self._engine.finish())
         if deltas and self._layer is not None and self._layer.laid is not None:
             by_hand = msgspec.structs.replace(self._layer, laid=None)
             layers = tuple(by_hand if entry is self._layer else entry for entry in self._body.layers)
@@ -171,6 +172,18 @@ class LiveStroke:
             label = f"{label} {self._start.ground}"
         return command, Edit(label, tuple(deltas))
 
+    def abort(self) -> Change:
+        """Take back what was laid, in whatever state it broke off, and have all that is derived made anew."""
+        body = self._body
+        for delta in reversed(self._deltas(self._engine.finish())):
+            with contextlib.suppress(Exception):
+                delta.put(self._project, False, Change())
+        drop_scratch(body)
+        body.coat_owner = self._owner
+        body.layers = self._layers
+        body.replaced()
+        return Change(bodies={body.ident})
+
     def finish_with(self, samples: tuple[tuple[float, ...], ...]) -> Edit:
         """Check all samples, lay them all, and finish."""
         for i, numbers in enumerate(samples):
@@ -179,6 +192,11 @@ class LiveStroke:
             self.add(numbers)
         self.settle()
         return self.finish()[1]
+
+    def _deltas(self, done: "list[Written] | tuple[Patch, Patch]") -> list[Delta]:
+        if isinstance(done, tuple):
+            return [PatchDelta(self._body.ident, *done)]
+        return [RowsDelta(self._body.ident, part.column, part.rows, part.before, part.after) for part in done]
 
     def _changed(self, touched: list[Touched]) -> Change:
         if self._follower is not None:

@@ -4,6 +4,17 @@ import math
 
 import msgspec
 
+from hulmo.core.errors import InvalidInput
+
+RANGES = {
+    "bearing": (0.0, 360.0),
+    "altitude": (1.0, 90.0),
+    "sun": (0.0, 20.0),
+    "sky": (0.0, 10.0),
+    "exposure": (-6.0, 6.0),
+}
+"""Least and largest value of each attribute."""
+
 
 class Light(msgspec.Struct, frozen=True):
     """Light of a scene.
@@ -33,3 +44,16 @@ class Light(msgspec.Struct, frozen=True):
         bearing, altitude = math.radians(self.bearing), math.radians(self.altitude)
         level = math.cos(altitude)
         return level * math.sin(bearing), math.sin(altitude), -level * math.cos(bearing)
+
+
+def check_light(light: Light, where: str) -> None:
+    """Refuse a light whose values cannot be used.
+
+    Raises
+    ------
+    InvalidInput
+    """
+    for name, (low, high) in RANGES.items():
+        value = getattr(light, name)
+        if not low <= value <= high:
+            raise InvalidInput(f"{where}: {name} is {value:g}; it must lie between {low:g} and {high:g}")

@@ -1,6 +1,10 @@
 """Saved cameras."""
 
+import math
+
 import msgspec
+
+from hulmo.core.errors import InvalidInput
 
 Triple = tuple[float, float, float]
 
@@ -21,3 +25,24 @@ class Viewpoint(msgspec.Struct, frozen=True):
     eye: Triple
     target: Triple
     field: float = 40.0
+
+
+FARTHEST = 1e10
+"""Metres from zero that anything of a scene may be: doubles still tell 2 micrometres there."""
+
+
+def check_viewpoint(view: Viewpoint, where: str) -> None:
+    """Refuse a camera that cannot be looked through.
+
+    Raises
+    ------
+    InvalidInput
+    """
+    if not view.name.strip():
+        raise InvalidInput(f"{where}: a viewpoint needs a name")
+    if not all(math.isfinite(value) for value in (*view.eye, *view.target)) or view.eye == view.target:
+        raise InvalidInput(f"{where} {view.name!r}: eye and target must be two different finite points")
+    if max(map(abs, (*view.eye, *view.target))) > FARTHEST:
+        raise InvalidInput(f"{where} {view.name!r}: eye and target may be {FARTHEST:g} m from zero at the most")
+    if not 5.0 <= view.field <= 120.0:
+        raise InvalidInput(f"{where} {view.name!r}: field is {view.field:g}°; it must lie between 5 and 120°")

@@ -4,7 +4,7 @@ import math
 
 from hulmo.core.colour import hex_to_linear
 from hulmo.core.errors import InvalidInput
-from hulmo.core.ground.ground import MOST_GROUNDS, Ground
+from hulmo.core.ground.ground import BLEND_MODES, LEAST_DEPTH, MOST_GROUNDS, Blend, Ground
 from hulmo.core.ground.library import PARTS
 
 MAPPINGS = ("position", "uv")
@@ -58,3 +58,18 @@ def check_room(count: int, where: str) -> None:
         raise InvalidInput(
             f"{where}: that would make {count} grounds; a project holds {MOST_GROUNDS}, so remove some first"
         )
+
+
+def check_blend(blend: Blend, where: str) -> None:
+    """Refuse a way of blending that there is none of.
+
+    Raises
+    ------
+    InvalidInput
+    """
+    if blend.mode not in BLEND_MODES:
+        raise InvalidInput(f"{where}: mode is {blend.mode!r}; it must be one of {', '.join(BLEND_MODES)}")
+    if not LEAST_DEPTH <= blend.depth <= 1.0:
+        raise InvalidInput(f"{where}: depth is {blend.depth:g}; it must lie between {LEAST_DEPTH} and 1")
+    if not 1 <= blend.together <= MOST_GROUNDS:
+        raise InvalidInput(f"{where}: together is {blend.together}; it must lie between 1 and {MOST_GROUNDS}")

@@ -9,11 +9,12 @@ from dataclasses import dataclass
 from types import MappingProxyType
 
 import numpy as np
-from PIL import Image, UnidentifiedImageError
+from PIL import Image
 
-from hulmo.core.errors import FileProblem
+from hulmo.core.errors import FileProblem, shown
 from hulmo.core.ground.library import PARTS
 from hulmo.core.ground.textures import LARGEST_SIDE, extension_of
+from hulmo.core.image_file import grey_values, opened_image
 
 WORDS: dict[str, tuple[str, ...]] = {
     "albedo": ("albedo", "basecolor", "basecolour", "base", "color", "colour", "diffuse", "diff", "col", "alb"),
@@ -24,6 +25,9 @@ WORDS: dict[str, tuple[str, ...]] = {
 """Words in file names that say what an image is (common practice, no source)."""
 
 ENDINGS = (".png", ".jpg", ".jpeg", ".tif", ".tiff", ".bmp", ".webp", ".tga")
+
+LARGEST_FILE = 256 << 20
+"""Bytes of one image file."""
 
 KINDS = ("PNG", "JPEG", "TIFF", "BMP", "WEBP", "TGA")
 
@@ -104,32 +108,26 @@ def read_image(path: pathlib.Path, part: str) -> bytes:
         Gone, damaged, no image, or with a side beyond 8192 pixels.
     """
     try:
+        if path.stat().st_size > LARGEST_FILE:
+            raise FileProblem(f"{path}: larger than {LARGEST_FILE >> 20} MB; make the image smaller first")
         data = path.read_bytes()
     except OSError as error:
         raise FileProblem(f"{path}: cannot be read ({error.strerror}); was it moved?") from error
-    try:
-        with Image.open(io.BytesIO(data), formats=KINDS) as picture:
-            if max(picture.size) > LARGEST_SIDE:
-                raise FileProblem(
-                    f"{path}: {picture.size[0]} x {picture.size[1]} pixels; the longest side may be {LARGEST_SIDE}; "
-                    "make it smaller first"
-                )
-            wanted = "RGB" if part in ("albedo", "normal") else "L"
-            if extension_of(data) is not None and picture.mode == wanted and getattr(picture, "n_frames", 1) == 1:
-                picture.load()
-                return data
-            made = io.BytesIO()
-            _eight_bits(picture, wanted).save(made, "PNG")
-            return made.getvalue()
-    except (UnidentifiedImageError, OSError, ValueError, SyntaxError, EOFError, Image.DecompressionBombError) as error:
-        raise FileProblem(f"{path}: not a readable image ({error}); save it anew as PNG or JPEG") from error
+    with opened_image(data, KINDS, str(path), LARGEST_SIDE) as picture:
+        wanted = "RGB" if part in ("albedo", "normal") else "L"
+        if extension_of(data) is not None and picture.mode == wanted and getattr(picture, "n_frames", 1) == 1:
+            picture.load()
+            return data
+        made = io.BytesIO()
+        _eight_bits(picture, wanted).save(made, "PNG")
+        return made.getvalue()
 
 
 def _eight_bits(picture: Image.Image, wanted: str) -> Image.Image:
     picture.seek(0)
-    if picture.mode.startswith(("I", "F")):  # Pillow would cut these off at 255 instead of scaling them
-        values = np.asarray(picture, np.float64)
-        top = 65535.0 if picture.mode.startswith("I") else max(float(values.max()), 1e-9)
+    values = grey_values(picture)
+    if values is not None:  # Pillow would cut these off at 255 instead of scaling them
+        top = max(float(values.max()), 1e-9) if picture.mode == "F" else 1.0
         grey = Image.fromarray(np.clip(np.round(values / top * 255.0), 0, 255).astype(np.uint8))
         return grey.convert(wanted)
     if picture.mode in ("P", "LA", "PA") or "transparency" in picture.info:
@@ -182,5 +180,21 @@ def _read(name: str, files: dict[str, pathlib.Path], where: str) -> Found:
     ordered = {part: files[part] for part in PARTS if part in files}
     images = {part: read_image(file, part) for part, file in ordered.items()}
     return Found(
-        name, MappingProxyType(images), MappingProxyType({part: str(file.absolute()) for part, file in ordered.items()})
+        check_name(name),
+        MappingProxyType(images),
+        MappingProxyType({part: str(file.absolute()) for part, file in ordered.items()}),
     )
+
+
+def check_name(name: str) -> str:
+    """A name as it is, unless no project file could hold it.
+
+    Raises
+    ------
+    FileProblem
+    """
+    try:
+        name.encode()
+    except UnicodeEncodeError as error:
+        raise FileProblem(f"{shown(name)}: the name is no text in UTF-8; rename the folder or file first") from error
+    return name

@@ -1,17 +1,18 @@
 """Texture sets as pixels, whether shipped or kept in a project."""
 
-import io
+import os
 from collections.abc import Mapping
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image, UnidentifiedImageError
 
 from hulmo.core.colour import srgb_to_linear
-from hulmo.core.errors import FileProblem
+from hulmo.core.errors import FileProblem, shown
 from hulmo.core.ground.ground import Ground
 from hulmo.core.ground.library import PARTS, shipped, shipped_file
+from hulmo.core.image_file import opened_image
 
 Pixels = NDArray[np.uint8]
 
@@ -79,7 +80,7 @@ def albedo_side(ground: Ground, stored: StoredTextures) -> int:
     data = None if not ground.texture or "albedo" in ground.plain else encoded_part(ground.texture, "albedo", stored)
     if data is None:
         return 1
-    with Image.open(io.BytesIO(data)) as picture:
+    with opened_image(data, ("PNG", "JPEG"), f"texture set {ground.texture!r}", LARGEST_SIDE) as picture:
         return max(picture.size)
 
 
@@ -146,17 +147,30 @@ def decode(data: bytes, mode: str, where: str, side: int = 0) -> Pixels:
     FileProblem
         Not a PNG or JPEG, damaged, or with a side beyond 8192 pixels.
     """
-    try:
-        with Image.open(io.BytesIO(data), formats=("PNG", "JPEG")) as picture:
-            if max(picture.size) > LARGEST_SIDE:
-                raise FileProblem(
-                    f"{where}: {picture.size[0]} x {picture.size[1]} pixels; the longest side may be {LARGEST_SIDE}"
-                )
-            if side:
-                picture.draft(mode, (side, side))
-            return np.asarray(picture.convert(mode))
-    except (UnidentifiedImageError, OSError, ValueError, SyntaxError) as error:
-        raise FileProblem(f"{where}: not a readable PNG or JPEG image ({error})") from error
+    with opened_image(data, ("PNG", "JPEG"), where, LARGEST_SIDE) as picture:
+        if side:
+            picture.draft(mode, (side, side))
+        return np.asarray(picture.convert(mode))
+
+
+def check_images(stored: StoredTextures, where: str) -> None:
+    """Decode every image that is kept in a project, so that none fails later, while it is drawn.
+
+    Raises
+    ------
+    FileProblem
+    """
+    images: dict[int, tuple[bytes, str]] = {}
+    for name, parts in stored.items():
+        for part, data in parts.items():
+            images.setdefault(id(data), (data, f"{where}texture set {shown(name)}, {part}"))
+    with ThreadPoolExecutor(max(1, min(4, os.cpu_count() or 1))) as pool:
+        list(pool.map(lambda entry: _decodes(*entry), images.values()))
+
+
+def _decodes(data: bytes, where: str) -> None:
+    with opened_image(data, ("PNG", "JPEG"), where, LARGEST_SIDE) as picture:
+        picture.load()
 
 
 def extension_of(data: bytes) -> str | None:

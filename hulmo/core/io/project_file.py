@@ -1,9 +1,9 @@
 """The project file, `.hulmo`: a ZIP of project.json, tables as .npy, textures as PNG or JPEG. See docs/file-format.md."""
 
-import io
-import math
+import contextlib
 import pathlib
 import zipfile
+from concurrent.futures import Future, ThreadPoolExecutor
 from types import MappingProxyType
 from typing import Any
 
@@ -12,31 +12,31 @@ import numpy as np
 from numpy.typing import NDArray
 
 import hulmo
+from hulmo.core.attributes import attribute_of
 from hulmo.core.dress.light import Light
 from hulmo.core.dress.viewpoint import Viewpoint
-from hulmo.core.errors import FileProblem, InvalidInput
-from hulmo.core.ground.check_ground import check_ground
-from hulmo.core.ground.ground import MOST_GROUNDS, Blend, Ground
-from hulmo.core.ground.library import PARTS
+from hulmo.core.errors import FileProblem, HulmoError, InvalidInput, shown
+from hulmo.core.ground.ground import Blend, Ground
 from hulmo.core.ground.rules import Rule, checked
-from hulmo.core.ground.textures import extension_of
-from hulmo.core.ground.weights import HAND, RULED, WEIGHT, weights_of
+from hulmo.core.ground.textures import check_images, extension_of
+from hulmo.core.ground.weights import HAND, WEIGHT, weights_of
+from hulmo.core.io.archive import Archive, table_name, table_names
 from hulmo.core.io.safe_write import safe_write
-from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.body import Body, Place
 from hulmo.core.mesh.compact import compact
 from hulmo.core.mesh.corner_table import CornerTable
-from hulmo.core.mesh.layer import REST, STRONGEST, Layer
+from hulmo.core.mesh.layer import Layer
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.progress import Progress, silent
 from hulmo.core.project import Project
+from hulmo.core.sound import check_body, check_build, check_project, check_scene, check_values, check_width
 
 FORMAT = "hulmo-project"
-VERSION = (1, 2)
+VERSION = (1, 3)
 
-DERIVED = ("normal",)
-"""Vertex columns that are made anew on opening."""
+LARGEST_TEXTURE = 256 << 20
 
-LARGEST_TEXTURE = 256 * 1024 * 1024
+LARGEST_RECORD = 64 << 20
 
 
 class _BodyRecord(msgspec.Struct):
@@ -54,6 +54,7 @@ class _BodyRecord(msgspec.Struct):
     locked: bool = False
     base: int = 0
     rules: list[Rule] = []
+    origin: Place = (0.0, 0.0, 0.0)
 
 
 class _Record(msgspec.Struct):
@@ -71,7 +72,13 @@ class _Record(msgspec.Struct):
     figure: tuple[float, float, float] | None = None
 
 
-def save_project(project: Project, path: pathlib.Path, progress: Progress | None = None, small: bool = False) -> None:
+def save_project(
+    project: Project,
+    path: pathlib.Path,
+    progress: Progress | None = None,
+    small: bool = False,
+    checks: bool = True,
+) -> None:
     """Write a project.
 
     Parameters
@@ -81,23 +88,27 @@ def save_project(project: Project, path: pathlib.Path, progress: Progress | None
         Replaced only when the new file is complete.
     small : bool
         Compress the tables: much smaller, several times slower.
+    checks : bool
+        Whether it is made sure that the file can be opened again.
 
     Raises
     ------
     FileProblem
-        The file cannot be written; an old one is untouched.
+        The file cannot be written, or could not be opened again; an old one is untouched.
     """
     progress = progress or silent()
-    textures = {
-        name: {part: f"textures/{i}/{part}.{extension_of(data) or 'png'}" for part, data in parts.items()}
-        for i, (name, parts) in enumerate(project.textures.items())
-    }
+    if checks:
+        try:
+            check_build(project)
+        except InvalidInput as error:
+            raise _unsavable(path, error) from error
+    for body in project.bodies:
+        weights_of(body, len(project.grounds))
+    textures, images = _texture_entries(project)
     tables = {body.ident: compact(body.vertices, body.corners) for body in project.bodies}
     records = []
     for body in project.bodies:
         vertices, corners = tables[body.ident]
-        if WEIGHT not in vertices:
-            weights_of(body, len(project.grounds))
         records.append(
             _BodyRecord(
                 body.ident,
@@ -114,6 +125,7 @@ def save_project(project: Project, path: pathlib.Path, progress: Progress | None
                 body.locked,
                 body.base,
                 list(body.rules),
+                body.origin,
             )
         )
     record = _Record(
@@ -131,7 +143,12 @@ def save_project(project: Project, path: pathlib.Path, progress: Progress | None
         project.figure,
     )
     method = zipfile.ZIP_DEFLATED if small else zipfile.ZIP_STORED
-    with safe_write(path) as file, zipfile.ZipFile(file, "w", method, compresslevel=9 if small else None) as archive:
+    with (
+        contextlib.ExitStack() as stack,
+        safe_write(path) as file,
+        zipfile.ZipFile(file, "w", method, compresslevel=9 if small else None) as archive,
+    ):
+        checking = stack.enter_context(ThreadPoolExecutor(1)).submit(check_project, project) if checks else None
         text = msgspec.json.format(msgspec.json.encode(record), indent=1)
         archive.writestr(_entry("project.json", method), text)
         for i, body in enumerate(project.bodies):
@@ -144,22 +161,48 @@ def save_project(project: Project, path: pathlib.Path, progress: Progress | None
             if corners.region.any():
                 arrays["region"] = corners.region
             for name, array in arrays.items():
-                with archive.open(_entry(_table_name(body.ident, name), method), "w", force_zip64=True) as target:
+                with archive.open(_entry(table_name(body.ident, name), method), "w", force_zip64=True) as target:
                     _write_array(target, array)
-        for name, files in textures.items():
-            for part, entry in files.items():
-                archive.writestr(_entry(entry, zipfile.ZIP_STORED), project.textures[name][part])
+        for entry, data in images.items():
+            archive.writestr(_entry(entry, zipfile.ZIP_STORED), data)
+        progress.step(0.97, "checking")
+        _pass(checking, path)  # the old file stays where it is until this has passed
     progress.step(1.0, "saved")
+
+
+def _pass(checking: "Future[None] | None", path: pathlib.Path) -> None:
+    try:
+        if checking is not None:
+            checking.result()
+    except InvalidInput as error:
+        raise _unsavable(path, error) from error
+
+
+def _unsavable(path: pathlib.Path, error: InvalidInput) -> FileProblem:
+    return FileProblem(f"{path}: not saved, because it could not be opened again ({error}); undo the last steps")
+
+
+def _texture_entries(project: Project) -> tuple[dict[str, dict[str, str]], dict[str, bytes]]:
+    # entry of every image, and the images by entry; one that is there twice is written once
+    entries: dict[str, dict[str, str]] = {}
+    images: dict[str, bytes] = {}
+    known: dict[int, str] = {}
+    for i, (name, parts) in enumerate(project.textures.items()):
+        entries[name] = {}
+        for part, data in parts.items():
+            entry = known.setdefault(id(data), f"textures/{i}/{part}.{extension_of(data) or 'png'}")
+            entries[name][part], images[entry] = entry, data
+    return entries, images
 
 
 def _written(vertices: VertexTable) -> list[str]:
     # names of the columns that a file holds; no hand paint at all goes without a table
-    names = [name for name in vertices.names if name not in DERIVED]
+    names = [name for name in vertices.names if attribute_of(name).kept]
     return [name for name in names if name != HAND or vertices[HAND].any()]
 
 
 def open_project(path: pathlib.Path, progress: Progress | None = None) -> Project:
-    """Read a project.
+    """Read a project. What holds of it then is what `core.sound` asks.
 
     Raises
     ------
@@ -169,19 +212,24 @@ def open_project(path: pathlib.Path, progress: Progress | None = None) -> Projec
     progress = progress or silent()
     try:
         with zipfile.ZipFile(path) as archive:
-            return _read(archive, path, progress)
+            return _read(Archive(archive, path), progress)
+    except FileProblem:
+        raise
+    except InvalidInput as error:
+        raise FileProblem(f"{path}: {error}") from error
+    except (HulmoError, MemoryError):
+        raise
     except zipfile.BadZipFile as error:
         raise FileProblem(f"{path}: no Hulmo project, or damaged ({error}); open a backup of it") from error
     except OSError as error:
-        raise FileProblem(f"{path}: cannot be read ({error.strerror or error})") from error
+        raise FileProblem(f"{path}: cannot be read ({error.strerror or error}); open a backup of it") from error
+    except Exception as error:  # a directory or a compressed stream can be damaged in ways nobody lists
+        raise FileProblem(f"{path}: damaged ({type(error).__name__}: {error}); open a backup of it") from error
 
 
-def _read(archive: zipfile.ZipFile, path: pathlib.Path, progress: Progress) -> Project:
-    for info in archive.infolist():
-        parts = pathlib.PurePosixPath(info.filename)
-        if parts.is_absolute() or ".." in parts.parts or "\\" in info.filename:
-            raise FileProblem(f"{path}: the entry {info.filename!r} points outside the file; it will not be opened")
-    record = _read_record(archive, path)
+def _read(archive: Archive, progress: Progress) -> Project:
+    path = archive.path
+    record = _read_record(archive)
     project = Project(record.name)
     project.grounds = tuple(record.grounds)
     project.blend = record.blend
@@ -191,22 +239,31 @@ def _read(archive: zipfile.ZipFile, path: pathlib.Path, progress: Progress) -> P
     project.sources = MappingProxyType(
         {name: MappingProxyType(files) for name, files in record.sources.items() if name in record.textures}
     )
-    project.textures = MappingProxyType(
-        {name: MappingProxyType(_read_textures(archive, path, files)) for name, files in record.textures.items()}
-    )
+    textures = {
+        name: MappingProxyType({part: archive.bytes(entry, LARGEST_TEXTURE, True) for part, entry in files.items()})
+        for name, files in record.textures.items()
+    }
+    project.textures = MappingProxyType(textures)
+    check_images(project.textures, f"{path}: ")
+    check_scene(project)
     bodies = []
     for i, entry in enumerate(record.bodies):
         progress.step(i / max(1, len(record.bodies)), f"reading {entry.name}")
-        bodies.append(_read_body(archive, path, entry, len(record.grounds)))
+        bodies.append(_read_body(archive, entry, len(record.grounds)))
         if record.version < (1, 2):
             _all_by_hand(bodies[-1], len(record.grounds))
     project.bodies = tuple(bodies)
+    progress.step(0.95, "checking")
+    check_project(project)
+    for body in project.bodies:
+        body.compose(slice(None))  # to the bit, whoever wrote the file
     progress.step(1.0, "opened")
     return project
 
 
-def _read_record(archive: zipfile.ZipFile, path: pathlib.Path) -> _Record:
-    data = _bytes(archive, path, "project.json", 64 * 1024 * 1024)
+def _read_record(archive: Archive) -> _Record:
+    path = archive.path
+    data = archive.bytes("project.json", LARGEST_RECORD)
     try:
         head = msgspec.json.decode(data)
         if not isinstance(head, dict) or head.get("format") != FORMAT:
@@ -216,71 +273,48 @@ def _read_record(archive: zipfile.ZipFile, path: pathlib.Path) -> _Record:
             raise FileProblem(f"{path}: project.json has no readable version")
         if version[0] > VERSION[0]:
             raise FileProblem(
-                f"{path}: written by a newer Hulmo (format {version[0]}; this one reads up to {VERSION[0]}); "
+                f"{path}: written by a newer Hulmo (format {shown(version[0])}; this one reads up to {VERSION[0]}); "
                 "update Hulmo to open it"
             )
-        record = msgspec.json.decode(data, type=_Record)
-    except msgspec.DecodeError as error:
+        return msgspec.json.decode(data, type=_Record)
+    except (msgspec.DecodeError, RecursionError, OverflowError, UnicodeDecodeError) as error:
         raise FileProblem(f"{path}: project.json is damaged ({error})") from error
-    if not 1 <= len(record.grounds) <= MOST_GROUNDS:
-        raise FileProblem(f"{path}: {len(record.grounds)} grounds; a project has 1 to {MOST_GROUNDS}")
-    for names in ([ground.name for ground in record.grounds], [body.name for body in record.bodies]):
-        if len(set(names)) != len(names):
-            raise FileProblem(f"{path}: two grounds or bodies share a name in project.json")
-    for ground in record.grounds:
-        try:
-            check_ground(ground, (), f"{path}: ground {ground.name!r} in project.json")
-        except InvalidInput as error:
-            raise FileProblem(str(error)) from error
-    if len({body.id for body in record.bodies}) != len(record.bodies):
-        raise FileProblem(f"{path}: two bodies share a number in project.json")
-    return record
 
 
-def _read_body(archive: zipfile.ZipFile, path: pathlib.Path, record: _BodyRecord, grounds: int) -> Body:
+def _read_body(archive: Archive, record: _BodyRecord, grounds: int) -> Body:
+    path = archive.path
+    where = f"{path}: {record.name!r}"
     if record.vertices < 0 or record.triangles < 0:
-        raise FileProblem(f"{path}: {record.name!r} has a negative count in project.json")
-    for name, width in (("position", 3), (WEIGHT, grounds), (HAND, grounds), (RULED, grounds)):
-        there = record.columns.get(name, width if name == HAND or (name == RULED and not record.rules) else 0)
-        if there != width:
-            raise FileProblem(f"{path}: {record.name!r} needs a column {name!r} of width {width}")
-    if not 0 <= record.base < grounds:
-        raise FileProblem(f"{path}: {record.name!r} stands on ground {record.base}, which is not in project.json")
-    columns = [layer.column for layer in record.layers]
-    if len({layer.name for layer in record.layers}) < len(columns) or len(set(columns)) < len(columns):
-        raise FileProblem(f"{path}: two relief layers of {record.name!r} share a name or number in project.json")
-    for name in [REST, *columns] if columns else []:
-        if record.columns.get(name) != 3:
-            raise FileProblem(f"{path}: {record.name!r} has relief layers and needs a column {name!r} of width 3")
-    if not all(-STRONGEST <= layer.strength <= STRONGEST for layer in record.layers):
-        raise FileProblem(f"{path}: a relief layer of {record.name!r} has a strength beyond -2 to 2 in project.json")
+        raise FileProblem(f"{where} has a negative count in project.json")
+    for name in ("position", WEIGHT):
+        if name not in record.columns:
+            raise FileProblem(f"{where} needs a column {name!r}")
+    for name in record.columns:
+        if not attribute_of(name).kept:
+            raise FileProblem(f"{where} holds a column {name!r}, which no file may")
     vertices = VertexTable(record.vertices)
     for name, width in record.columns.items():
-        values = _array(archive, path, record, name, np.float32, (record.vertices, width))
-        if not np.isfinite(values).all():
-            raise FileProblem(f"{path}: {_table_name(record.id, name)} holds numbers that are not finite")
+        check_width(name, width, grounds, where)
+        values = archive.array(table_names(record.id, name), np.float32, (record.vertices, width))
         vertices.set_column(name, values)
-    triangles = _array(archive, path, record, "triangles", np.int32, (record.triangles, 3))
-    uv = _array(archive, path, record, "uv", np.float32, (record.triangles, 3, 2)) if record.has_uv else None
-    try:
-        corners = CornerTable.from_triangles(triangles, record.vertices, uv)
-    except InvalidInput as error:
-        raise FileProblem(f"{path}: {record.name!r}: {error}") from error
+    faces = archive.array(table_names(record.id, "triangles"), np.int32, (record.triangles, 3))
+    uv = None
+    if record.has_uv:
+        uv = archive.array(table_names(record.id, "uv"), np.float32, (record.triangles, 3, 2))
+    # before anything is made of them: normals of what is no number would be none either
+    check_values("position", vertices["position"], where)
+    corners = CornerTable.from_triangles(faces, record.vertices, uv)
     if record.has_region:
-        corners.region[:] = _array(archive, path, record, "region", np.uint16, (record.triangles,))
-    total = vertices[WEIGHT].sum(axis=1)
-    if record.vertices and (float(vertices[WEIGHT].min()) < 0 or float(np.abs(total - 1).max()) > 1e-3):
-        raise FileProblem(f"{path}: {_table_name(record.id, WEIGHT)}: ground weights of a vertex do not sum to 1")
+        corners.region[:] = archive.array(table_names(record.id, "region"), np.uint16, (record.triangles,))
     body = Body(record.name, vertices, corners, record.id)
+    body.origin = record.origin
     body.coat_owner = record.coat_owner
     body.border_lock = record.border_lock
     body.layers = tuple(record.layers)
     body.shown, body.locked, body.base = record.shown, record.locked, record.base
+    body.rules = checked(record.rules, where)
+    check_body(body, grounds)
     weights_of(body, grounds)
-    try:
-        body.rules = checked(record.rules, f"{path}: {record.name!r}")
-    except InvalidInput as error:
-        raise FileProblem(str(error)) from error
     return body
 
 
@@ -290,17 +324,6 @@ def _all_by_hand(body: Body, grounds: int) -> None:
     painted = weight[:, 0] < 1.0
     if painted.any():
         body.vertices.set_column(HAND, np.where(painted[:, None], weight, np.float32(0.0)))
-
-
-def _read_textures(archive: zipfile.ZipFile, path: pathlib.Path, files: dict[str, str]) -> dict[str, bytes]:
-    for part in files:
-        if part not in PARTS:
-            raise FileProblem(f"{path}: a texture set has an unknown part {part!r}")
-    return {part: _bytes(archive, path, entry, LARGEST_TEXTURE) for part, entry in files.items()}
-
-
-def _table_name(ident: int, name: str) -> str:
-    return f"bodies/{ident}/{name.replace('/', '_')}.npy"
 
 
 def _entry(name: str, method: int) -> zipfile.ZipInfo:
@@ -315,51 +338,3 @@ def _write_array(target: Any, array: NDArray[Any]) -> None:
     view = memoryview(data.reshape(-1).view(np.uint8).data)
     for start in range(0, len(view), 1 << 24):
         target.write(view[start : start + (1 << 24)])
-
-
-def _bytes(archive: zipfile.ZipFile, path: pathlib.Path, name: str, most: int) -> bytes:
-    try:
-        info = archive.getinfo(name)
-    except KeyError as error:
-        raise FileProblem(f"{path}: {name} is missing; the file is no Hulmo project or damaged") from error
-    if info.file_size > most:
-        raise FileProblem(f"{path}: {name} claims {info.file_size:,} bytes, more than it can have; damaged")
-    try:
-        with archive.open(info) as source:
-            data = source.read(most + 1)
-    except (zipfile.BadZipFile, OSError, EOFError, NotImplementedError, RuntimeError, ValueError) as error:
-        raise FileProblem(f"{path}: {name} is damaged ({error}); open a backup of it") from error
-    except Exception as error:  # zlib.error has no common base
-        raise FileProblem(f"{path}: {name} is damaged ({error}); open a backup of it") from error
-    if len(data) > most:
-        raise FileProblem(f"{path}: {name} is larger than it claims; it will not be opened")
-    return data
-
-
-def _array(
-    archive: zipfile.ZipFile,
-    path: pathlib.Path,
-    record: _BodyRecord,
-    name: str,
-    kind: type[np.generic],
-    shape: tuple[int, ...],
-) -> NDArray[Any]:
-    entry = _table_name(record.id, name)
-    wanted = math.prod(shape) * np.dtype(kind).itemsize
-    data = _bytes(archive, path, entry, wanted + 4096)
-    stream = io.BytesIO(data)
-    try:
-        version = np.lib.format.read_magic(stream)
-        if version != (1, 0):
-            raise ValueError(f"npy version {version}")
-        found_shape, fortran, dtype = np.lib.format.read_array_header_1_0(stream)
-    except (ValueError, EOFError, SyntaxError) as error:
-        raise FileProblem(f"{path}: {entry} is damaged ({error})") from error
-    if found_shape != shape or fortran or dtype != np.dtype(kind):
-        raise FileProblem(
-            f"{path}: {entry} is {dtype} {found_shape}, but project.json says {np.dtype(kind)} {shape}; damaged"
-        )
-    start = stream.tell()
-    if len(data) - start != wanted:
-        raise FileProblem(f"{path}: {entry} ends in the middle; open a backup of the project")
-    return np.frombuffer(data, kind, offset=start).reshape(shape).copy()

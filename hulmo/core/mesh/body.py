@@ -22,6 +22,7 @@ from hulmo.core.mesh.vertex_table import VertexTable
 Rows = NDArray[np.int32]
 Vector = NDArray[np.float64]
 Points = NDArray[np.float32]
+Place = tuple[float, float, float]
 
 WORKERS = max(1, min(8, os.cpu_count() or 1))
 """Threads that share work on whole tables."""
@@ -72,6 +73,7 @@ class Body:
         self.ident = ident
         self.vertices = vertices
         self.corners = corners
+        self.origin: Place = (0.0, 0.0, 0.0)
         self.coat_owner = ""
         self.border_lock = False
         self.shown = True
@@ -100,6 +102,7 @@ class Body:
     def copy(self) -> "Body":
         """An independent body with the same tables, slot for slot; its index is built anew when it is needed."""
         other = Body(self.name, self.vertices.copy(), self.corners.copy(), self.ident)
+        other.origin = self.origin
         other.coat_owner, other.border_lock = self.coat_owner, self.border_lock
         other.shown, other.locked, other.layers, other.base = self.shown, self.locked, self.layers, self.base
         other.rules = self.rules
@@ -217,6 +220,14 @@ class Body:
             vertices["position"][:] = vertices[REST]
             vertices.drop_column(REST)
         self.all_moved()
+
+    def off_composed(self) -> float:
+        """Metres that positions are off at the most from what the layers add up to; 0 without layers."""
+        off = 0.0
+        for start in range(0, self.vertices.count if self.layers else 0, PIECE):
+            rows = slice(start, min(start + PIECE, self.vertices.count))
+            off = max(off, float(np.abs(self._added(self.layers, rows) - self.vertices["position"][rows]).max()))
+        return off
 
     def free_share(self, rows: Rows) -> NDArray[np.float32] | None:
         """(K,) share of a change that the guard lets through at some rows; None when nothing is guarded."""

@@ -7,10 +7,16 @@ import msgspec
 REST = "rest"
 """Vertex column of the form: positions before relief. There only while a body has layers."""
 
+RELIEF = "relief_"
+"""How names of vertex columns begin that hold the offsets of a relief layer."""
+
 FORM = ""
 """Name that stands for the form in commands that take a layer."""
 
 STRONGEST = 2.0
+
+MOST_LAYERS = 32
+"""Relief layers of one body."""
 
 
 class Laid(msgspec.Struct, frozen=True):
@@ -60,7 +66,7 @@ class Layer(msgspec.Struct, frozen=True):
     @property
     def column(self) -> str:
         """Name of the vertex column, (N, 3) metres, that holds its offsets."""
-        return f"relief_{self.ident}"
+        return f"{RELIEF}{self.ident}"
 
     @property
     def share(self) -> float:
@@ -70,7 +76,7 @@ class Layer(msgspec.Struct, frozen=True):
 
 def shapes(column: str) -> bool:
     """Whether a vertex column is one that positions are added up from."""
-    return column == REST or column.startswith("relief_")
+    return column == REST or column.startswith(RELIEF)
 
 
 def derived(column: str, layered: bool) -> bool:

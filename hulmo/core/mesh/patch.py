@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.differ import rows_differ
 from hulmo.core.mesh.distinct import distinct
 from hulmo.core.mesh.free_list import FreeList
 from hulmo.core.mesh.layer import derived
@@ -107,7 +108,7 @@ class PatchRecorder:
         }
         changed = first != body.corners.first_corner[rows]
         for name, values in columns.items():
-            changed |= np.any(values != np.take(body.vertices[name], rows, axis=0), axis=1)
+            changed |= rows_differ(values, np.take(body.vertices[name], rows, axis=0))
         rows, first = rows[changed], first[changed]
         columns = {name: values[changed] for name, values in columns.items()}
         slots, faces = self._changed_faces()
@@ -149,7 +150,8 @@ class PatchRecorder:
         now = _faces(self._body, slots)
         changed = np.any(vertex != now[0], axis=1) | np.any(opposite != now[1], axis=1) | (region != now[2])
         if uv is not None:
-            changed |= np.any(uv != now[3], axis=(1, 2))
+            assert now[3] is not None
+            changed |= rows_differ(uv, now[3])
         return slots[changed], (
             vertex[changed],
             opposite[changed],

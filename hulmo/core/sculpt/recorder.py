@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.differ import rows_differ
 
 Rows = NDArray[np.int32]
 
@@ -63,7 +64,7 @@ class Recorder:
         rows = rows[order]
         before = np.concatenate(self._before)[order]
         after = np.take(self._body.vertices[self.column], rows, axis=0)
-        changed = np.any(before != after, axis=1)
+        changed = rows_differ(before, after)
         if not changed.any():
             return None
         return Written(self.column, rows[changed], before[changed], after[changed])

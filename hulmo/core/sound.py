@@ -1,0 +1,259 @@
+"""What must hold of a project: asked when one is opened, when one is saved, and of every edit before it is applied.
+
+What can be saved can be opened, because both ask here.
+"""
+
+from collections.abc import Iterable
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.attributes import SLACK, attribute_of
+from hulmo.core.dress.figure import check_figure
+from hulmo.core.dress.light import check_light
+from hulmo.core.dress.viewpoint import FARTHEST, check_viewpoint
+from hulmo.core.errors import InvalidInput
+from hulmo.core.ground.check_ground import check_blend, check_ground
+from hulmo.core.ground.ground import MOST_GROUNDS
+from hulmo.core.ground.library import PARTS, shipped
+from hulmo.core.ground.rules import KEPT, checked
+from hulmo.core.ground.weights import HAND, RULED, WEIGHT
+from hulmo.core.mesh.attribute import ANY, GROUNDS
+from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.layer import MOST_LAYERS, RELIEF, REST, STRONGEST
+from hulmo.core.mesh.soundness import off_total, outside, wrong_triangle
+from hulmo.core.mesh.vertex_table import VertexTable
+from hulmo.core.project import Project
+
+MOST_LETTERS = 1000
+"""Letters of a name."""
+
+MOST_COLUMNS = 256
+"""Vertex columns of a body."""
+
+WIDEST = 64
+"""Numbers of one row of a column."""
+
+COMPOSED = 1e-4
+"""Share of a body's extent that positions may be off from what its layers add up to."""
+
+Values = NDArray[np.float32]
+
+
+def check_project(project: Project) -> None:
+    """All that must hold of a project, down to every number of its tables.
+
+    Raises
+    ------
+    InvalidInput
+        What is wrong, and where.
+    """
+    check_build(project)
+    for body in project.bodies:
+        check_tables(body.vertices, body.corners, len(project.grounds), f"body {body.name!r}")
+        check_composed(body)
+
+
+def check_build(project: Project) -> None:
+    """What must hold of a project's parts and how they fit together, the numbers in its tables aside. Costs next to nothing.
+
+    Raises
+    ------
+    InvalidInput
+    """
+    check_scene(project)
+    _check_apart([body.name for body in project.bodies], "bodies")
+    if len({body.ident for body in project.bodies}) < len(project.bodies):
+        raise InvalidInput("two bodies share a number")
+    for body in project.bodies:
+        _check_name(body.name, "a body")
+        check_body(body, len(project.grounds))
+
+
+def check_scene(project: Project) -> None:
+    """What must hold of all that is no body.
+
+    Raises
+    ------
+    InvalidInput
+    """
+    _check_name(project.name, "the project")
+    if not 1 <= len(project.grounds) <= MOST_GROUNDS:
+        raise InvalidInput(f"{len(project.grounds)} grounds; a project has 1 to {MOST_GROUNDS}")
+    for number, ground in enumerate(project.grounds):
+        _check_name(ground.name, f"ground {number + 1}")
+        check_ground(ground, project.grounds[:number], f"ground {ground.name!r}")
+        if ground.texture and ground.texture not in shipped() and ground.texture not in project.textures:
+            raise InvalidInput(
+                f"ground {ground.name!r}: its texture set {ground.texture!r} is neither in the project nor in the shipped "
+                "library; give the ground another one"
+            )
+    check_blend(project.blend, "blend of grounds")
+    check_light(project.light, "light")
+    for view in project.viewpoints:
+        _check_name(view.name, "a viewpoint")
+        check_viewpoint(view, "viewpoint")
+    _check_apart([view.name for view in project.viewpoints], "viewpoints")
+    check_figure(project.figure, "scale figure")
+    for name, parts in project.textures.items():
+        _check_name(name, "a texture set")
+        if not set(parts) <= set(PARTS) or "albedo" not in parts:
+            raise InvalidInput(
+                f"texture set {name!r} has {', '.join(parts) or 'no parts'}; parts are {', '.join(PARTS)}"
+            )
+    for name, files in project.sources.items():
+        for file in files.values():
+            check_text(file, f"a file of texture set {name!r}")
+
+
+def check_body(body: Body, grounds: int) -> None:
+    """What must hold of how a body is built, but for the numbers in its tables.
+
+    Raises
+    ------
+    InvalidInput
+    """
+    where = f"body {body.name!r}"
+    vertices, corners = body.vertices, body.corners
+    if body.ident < 0:
+        raise InvalidInput(f"{where}: its number is {body.ident}; numbers are not negative")
+    if vertices.count != corners.first_corner.size:
+        raise InvalidInput(f"{where}: its two tables are not of the same mesh")
+    if not 0 <= body.base < grounds:
+        raise InvalidInput(f"{where} stands on ground {body.base}, which is not in the palette")
+    if not all(np.isfinite(value) and abs(value) <= FARTHEST for value in body.origin):
+        raise InvalidInput(f"{where}: its origin must be three finite numbers of metres, {FARTHEST:g} at the most")
+    if len(vertices.names) > MOST_COLUMNS:
+        raise InvalidInput(f"{where} has {len(vertices.names)} vertex columns; there can be {MOST_COLUMNS}")
+    for name in vertices.names:
+        check_width(name, vertices.width(name), grounds, where)
+    for name in ("position", *((WEIGHT,) if HAND in vertices or RULED in vertices else ())):
+        if name not in vertices:
+            raise InvalidInput(f"{where} needs a column {name!r}")
+    if len(body.layers) > MOST_LAYERS:
+        raise InvalidInput(f"{where} has {len(body.layers)} relief layers; there can be {MOST_LAYERS}")
+    _check_apart([layer.name for layer in body.layers], f"relief layers of {where}")
+    columns = {layer.column for layer in body.layers}
+    if len(columns) < len(body.layers):
+        raise InvalidInput(f"{where}: two relief layers share a number")
+    there = {name for name in vertices.names if name.startswith(RELIEF) or name == REST}
+    if there != columns | ({REST} if columns else set()):
+        odd = sorted(there ^ (columns | ({REST} if columns else set())))
+        raise InvalidInput(f"{where}: the column {odd[0]!r} and the list of relief layers do not go together")
+    for layer in body.layers:
+        _check_name(layer.name, f"a relief layer of {where}")
+        if not -STRONGEST <= layer.strength <= STRONGEST:
+            raise InvalidInput(f"{where}: layer {layer.name!r} has a strength beyond -2 to 2")
+    if checked(body.rules, where) != body.rules:
+        raise InvalidInput(f"{where}: two conditions of its rules share a number")
+    if (RULED in vertices) != bool(body.rules):
+        raise InvalidInput(f"{where}: ground rules and the column {RULED!r} go together; only one of them is there")
+    idents = {f"{KEPT}{condition.ident}" for rule in body.rules for condition in rule.conditions}
+    for name in vertices.names:
+        if name.startswith(KEPT) and name not in idents:
+            raise InvalidInput(f"{where}: no condition of a rule asks for the column {name!r}")
+
+
+def check_tables(vertices: VertexTable, corners: CornerTable, grounds: int, where: str) -> None:
+    """What must hold of the numbers in both tables of a body, rows without a vertex aside.
+
+    Raises
+    ------
+    InvalidInput
+    """
+    live = corners.first_corner >= 0 if vertices.free.count else None
+    for name in vertices.names:
+        values = vertices[name]
+        check_width(name, vertices.width(name), grounds, where)
+        if attribute_of(name).kept:
+            check_values(name, values if live is None else values[live], where)
+    slot = wrong_triangle(corners)
+    if slot >= 0:
+        raise InvalidInput(f"{where}: triangle {slot}: the surface there is no manifold of one winding")
+    uv = corners.uv
+    if uv is not None:
+        check_values("uv", uv if not corners.free.count else uv[corners.triangles[:, 0] >= 0], where, "corner")
+
+
+def check_values(name: str, values: Values, where: str, domain: str = "vertex") -> None:
+    """What must hold of the numbers of an attribute.
+
+    Raises
+    ------
+    InvalidInput
+        Which attribute, at which row.
+    """
+    attribute = attribute_of(name, domain)
+    if outside(values, attribute.low, attribute.high):
+        rows = values.reshape(values.shape[0], -1)
+        with np.errstate(invalid="ignore"):
+            bad = ~((rows >= np.float32(attribute.low)) & (rows <= np.float32(attribute.high))).all(axis=1)
+        row = int(np.flatnonzero(bad)[0])
+        value = rows[row][~((rows[row] >= attribute.low) & (rows[row] <= attribute.high))][0]
+        what = "that is not finite" if not np.isfinite(value) else f"outside {attribute.low:g} to {attribute.high:g}"
+        raise InvalidInput(f"{where}: {name} holds a number {what} ({value:g} at row {row})")
+    if attribute.total and off_total(values, SLACK, attribute.total == "most"):
+        raise InvalidInput(f"{where}: {name}: the shares of a vertex do not sum to 1")
+
+
+def check_composed(body: Body) -> None:
+    """That positions are what the relief layers of a body add up to.
+
+    Raises
+    ------
+    InvalidInput
+    """
+    if not body.layers:
+        return
+    off = body.off_composed()
+    position = body.vertices["position"]
+    extent = float(np.abs(position).max(initial=1.0))
+    if off > COMPOSED * max(extent, 1.0):
+        raise InvalidInput(
+            f"body {body.name!r}: its positions are up to {off:g} m off from what its relief layers add up to"
+        )
+
+
+def check_width(name: str, width: int, grounds: int, where: str) -> None:
+    """Refuse a vertex column of a width that it cannot have.
+
+    Raises
+    ------
+    InvalidInput
+    """
+    wanted = attribute_of(name).width
+    wanted = grounds if wanted == GROUNDS else wanted
+    if wanted != ANY and width != wanted:
+        raise InvalidInput(f"{where}: the column {name!r} has width {width}; it needs {wanted}")
+    if not 1 <= width <= WIDEST:
+        raise InvalidInput(f"{where}: the column {name!r} has width {width}; it can have 1 to {WIDEST}")
+
+
+def _check_name(name: str, what: str) -> None:
+    if not name.strip():
+        raise InvalidInput(f"{what} needs a name")
+    if len(name) > MOST_LETTERS:
+        raise InvalidInput(f"the name of {what} has {len(name):,} letters; it can have {MOST_LETTERS:,}")
+    check_text(name, what)
+
+
+def check_text(text: str, what: str) -> None:
+    """Refuse a text that no file can hold: half of a pair of UTF-16, as names of files in other encodings have it.
+
+    Raises
+    ------
+    InvalidInput
+    """
+    try:
+        text.encode()
+    except UnicodeEncodeError as error:
+        raise InvalidInput(f"{what}: {text!r} is no text in UTF-8; rename the file or folder it comes from") from error
+
+
+def _check_apart(names: Iterable[str], what: str) -> None:
+    seen: set[str] = set()
+    for name in names:
+        if name in seen:
+            raise InvalidInput(f"two {what} share the name {name!r}")
+        seen.add(name)
