@@ -87,5 +87,20 @@ def dab_of(body: Body, rows: np.ndarray, amount: np.ndarray, **values: float | s
     """A dab as a brush gets it, of no stroke."""
     none, position = np.zeros(3), body.vertices["position"]
     return Dab(
-        body, rows, amount, dict(values), False, none, none, none, -1, none, position, none, np.eye(3), 1.0, rows
+        body,
+        rows,
+        amount,
+        dict(values),
+        False,
+        none,
+        none,
+        none,
+        -1,
+        none,
+        position,
+        none,
+        np.eye(3),
+        1.0,
+        rows,
+        body.vertices["normal"],
     )

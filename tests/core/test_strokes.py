@@ -337,7 +337,7 @@ class HaulTest(unittest.TestCase):
 class SamplerTest(unittest.TestCase):
     def test_dabs_are_evenly_spaced_whatever_the_pointer_did(self) -> None:
         body = form_body("sheet", **FLAT)
-        sampler = Sampler(body, 0.5)
+        sampler = Sampler(lambda sample: sample.on(body), 0.5)
         found = []
         for x in (0.0, 0.01, 0.02, 1.3, 1.31, 4.0, 4.1, 6.0):
             sample = Sample.from_numbers((x, 5.0, 0.0, 0.0, -1.0, 0.0), "test")

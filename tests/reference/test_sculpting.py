@@ -224,7 +224,7 @@ class FormFirstTest(unittest.TestCase):
                 (folder / f"{file}.json").write_text(json.dumps(recipe[:count]))
                 self.assertEqual(main(["run", str(folder / f"{file}.json"), "-o", str(folder / f"{file}.hulmo")]), 0)
             before, after = (open_project(folder / f"{file}.hulmo").bodies[0].vertices for file in ("before", "after"))
-        self.assertGreater(float(np.abs(before["rest"] - after["rest"]).max()), 0.1, "the form was smoothed")
+        self.assertGreater(float(np.abs(before["rest"] - after["rest"]).max()), 0.05, "the form was smoothed")
 
         def fine(table: object) -> float:
             height = table["position"][:, 1].astype(float) - table["rest"][:, 1]  # type: ignore[index]

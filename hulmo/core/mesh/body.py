@@ -13,10 +13,11 @@ from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.distinct import distinct
 from hulmo.core.mesh.forms.form import Shape
 from hulmo.core.mesh.layer import REST, Layer
+from hulmo.core.mesh.moment import earlier
 from hulmo.core.mesh.normals import update_normals
 from hulmo.core.mesh.one_ring import on_border
 from hulmo.core.mesh.region import Region, RegionGrower
-from hulmo.core.mesh.spatial_index import SpatialIndex, SurfacePoint
+from hulmo.core.mesh.spatial_index import Earlier, SpatialIndex, SurfacePoint
 from hulmo.core.mesh.vertex_table import VertexTable
 
 Rows = NDArray[np.int32]
@@ -119,6 +120,11 @@ class Body:
         return self._index
 
     @property
+    def has_index(self) -> bool:
+        """Whether the spatial index is built."""
+        return self._index is not None
+
+    @property
     def nbytes(self) -> int:
         """Bytes of tables, index and stamp tables."""
         index = 0 if self._index is None else self._index.nbytes
@@ -140,17 +146,18 @@ class Body:
         """Nearest surface point within `reach` metres."""
         return self.index.nearest(self.corners.vertex, self.vertices["position"], point, reach)
 
-    def grow_region(self, seed: int, centre: Vector, radius: float) -> Region:
-        """Rows within `radius` metres of `centre`, connected over the surface with triangle `seed`."""
+    def grow_region(self, seed: int, centre: Vector, radius: float, before: Earlier | None = None) -> Region:
+        """Rows within `radius` metres of `centre`, connected over the surface with triangle `seed`; see `moment`."""
         corners = self.corners
         position = self.vertices["position"]
-        return self._grower.grow(position, corners.vertex, corners.opposite, seed, centre, radius)
+        return self._grower.grow(position, corners.vertex, corners.opposite, seed, centre, radius, before)
 
-    def ball_region(self, centre: Vector, radius: float) -> Region:
-        """Rows within `radius` metres of `centre`, whether or not the surface between them is."""
+    def ball_region(self, centre: Vector, radius: float, before: Earlier | None = None) -> Region:
+        """Rows within `radius` metres of `centre`, whether or not the surface between them is; see `moment`."""
         triangles = self.index.within(centre, radius)
         rows = distinct(self.corners.triangles[triangles])
-        away = np.take(self.vertices["position"], rows, axis=0) - centre
+        position = self.vertices["position"]
+        away = (np.take(position, rows, axis=0) if before is None else earlier(position, before, rows)) - centre
         rows = rows[np.einsum("ij,ij->i", away, away) < radius * radius]
         return self.touched(rows)
 

@@ -3,25 +3,27 @@
 import numpy as np
 from numba import njit
 
+from hulmo.core.mesh.moment import at
+
 
 @njit(inline="always")
-def ray_triangle(position, p, q, r, ox, oy, oz, dx, dy, dz, slack, flat):  # type: ignore[no-untyped-def]
+def ray_triangle(position, start, moved, p, q, r, ox, oy, oz, dx, dy, dz, slack, flat):  # type: ignore[no-untyped-def]
     """Distance along a line, in lengths of its direction, and the shares of the second and third corner; nan for a miss.
 
-    `slack` is how far beyond its sides a triangle counts, as a share of them; `flat` the size of the determinant up to which
-    the line counts as lying in the plane.
+    Positions are those of `moment.at`. `slack` is how far beyond its sides a triangle counts, as a share of them; `flat` the
+    size of the determinant up to which the line counts as lying in the plane.
 
     Möller and Trumbore, "Fast, minimum storage ray-triangle intersection" (1997), in double precision.
     """
-    px = np.float64(position[p, 0])
-    py = np.float64(position[p, 1])
-    pz = np.float64(position[p, 2])
-    ax = position[q, 0] - px
-    ay = position[q, 1] - py
-    az = position[q, 2] - pz
-    bx = position[r, 0] - px
-    by = position[r, 1] - py
-    bz = position[r, 2] - pz
+    px = np.float64(at(position, start, moved, p, 0))
+    py = np.float64(at(position, start, moved, p, 1))
+    pz = np.float64(at(position, start, moved, p, 2))
+    ax = at(position, start, moved, q, 0) - px
+    ay = at(position, start, moved, q, 1) - py
+    az = at(position, start, moved, q, 2) - pz
+    bx = at(position, start, moved, r, 0) - px
+    by = at(position, start, moved, r, 1) - py
+    bz = at(position, start, moved, r, 2) - pz
     hx = dy * bz - dz * by
     hy = dz * bx - dx * bz
     hz = dx * by - dy * bx

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
+from hulmo.core.mesh.moment import NOW, at
 from hulmo.core.mesh.one_ring import next_corner, previous_corner
 
 Corners = NDArray[np.int32]
@@ -32,13 +33,15 @@ class Region:
 
 
 @kernel(
-    "void(int32[::1], int32[::1], float32[:,::1], int64, float64[::1], float64, int32[::1], int32[::1], int64, "
-    "int32[::1], int32[::1], int64[::1])"
+    "void(int32[::1], int32[::1], float32[:,::1], float32[:,::1], boolean[::1], int64, float64[::1], float64, int32[::1], "
+    "int32[::1], int64, int32[::1], int32[::1], int64[::1])"
 )
 def _grow(
     vertex: Corners,
     opposite: Corners,
     position: Points,
+    start: Points,
+    moved: NDArray[np.bool_],
     seed: int,
     centre: NDArray[np.float64],
     radius: float,
@@ -66,9 +69,9 @@ def _grow(
         for corner in range(base, base + 3):
             row = vertex[corner]
             if vertex_stamp[row] < stamp:
-                x = position[row, 0] - cx
-                y = position[row, 1] - cy
-                z = position[row, 2] - cz
+                x = at(position, start, moved, row, 0) - cx
+                y = at(position, start, moved, row, 1) - cy
+                z = at(position, start, moved, row, 2) - cz
                 if n_inside + n_outside >= rows.size:
                     counts[0] = -1
                     return
@@ -183,6 +186,7 @@ class RegionGrower:
         seed: int,
         centre: NDArray[np.float64],
         radius: float,
+        before: tuple[Points, NDArray[np.bool_]] | None = None,
     ) -> Region:
         """Rows within `radius` of `centre` that hang together with a triangle through rows that are also within it.
 
@@ -198,7 +202,10 @@ class RegionGrower:
             Metres.
         radius : float
             Metres, greater than 0.
+        before : tuple, optional
+            Positions as they were, and which rows they hold for; see `moment`.
         """
+        start, moved = before or (position, NOW)
         self._fit(position.shape[0], vertex.size // 3)
         while True:
             self._stamp += 2
@@ -206,6 +213,8 @@ class RegionGrower:
                 vertex,
                 opposite,
                 position,
+                start,
+                moved,
                 seed,
                 centre,
                 radius,

@@ -1,6 +1,7 @@
 """Where a ray meets a body, and which point of it is nearest."""
 
 import os
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
@@ -8,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.mesh import tree_query, tree_update
+from hulmo.core.mesh.moment import NOW, earlier
 from hulmo.core.mesh.morton import morton_order
 from hulmo.core.mesh.tree import LEAF_FILL
 from hulmo.core.mesh.tree_build import build_tree
@@ -29,6 +31,8 @@ PIECE = 20_000
 Corners = NDArray[np.int32]
 Points = NDArray[np.float32]
 Vector = NDArray[np.float64]
+Earlier = tuple[Points, NDArray[np.bool_]]
+"""Positions as they were at some moment, and which rows have moved since; see `moment`."""
 
 
 @dataclass(frozen=True)
@@ -55,7 +59,8 @@ class SurfacePoint:
 class SpatialIndex:
     """A box tree over one body's triangles. Built once, then kept true by `refit`, `insert` and `remove`.
 
-    Both sides of a triangle count: a modeler works inside caves.
+    Both sides of a triangle count: a modeler works inside caves. While `before` is set, boxes hold triangles where they are
+    and where they were, so that both surfaces can be asked for.
     """
 
     def __init__(self, vertex: Corners, position: Points) -> None:
@@ -68,6 +73,7 @@ class SpatialIndex:
         position : (N, 3) float32
             Metres.
         """
+        self.before: Callable[[], Earlier] | None = None
         self._out = np.zeros(3, np.float64)
         self._found = np.empty(8192, np.int32)
         self._build(vertex, position)
@@ -78,6 +84,8 @@ class SpatialIndex:
         self._node_stamp = np.zeros(tree.nodes, np.int32)
         self._stamp = 0
         tree_update.fit_all(tree.box, tree.first, tree.nodes, tree.leaf_items, tree.leaf_count, vertex, position)
+        if self.before is not None:
+            self._fit(vertex, position, np.arange(tree.leaves, dtype=np.int32))
 
     @property
     def nbytes(self) -> int:
@@ -95,7 +103,13 @@ class SpatialIndex:
         return np.array(self._tree.box[0]).reshape(2, 3)
 
     def ray(
-        self, vertex: Corners, position: Points, origin: Vector, direction: Vector, reach: float = np.inf
+        self,
+        vertex: Corners,
+        position: Points,
+        origin: Vector,
+        direction: Vector,
+        reach: float = np.inf,
+        before: Earlier | None = None,
     ) -> SurfacePoint | None:
         """First point of the surface on a ray, whichever side it shows.
 
@@ -105,15 +119,20 @@ class SpatialIndex:
             The direction need not be of unit length.
         reach : float
             Metres beyond which nothing is looked for.
+        before : tuple, optional
+            Asks for the surface as it was then.
         """
         length = float(np.linalg.norm(direction))
         if not length > 0 or not np.isfinite(length) or not np.all(np.isfinite(origin)):
             return None
         tree = self._tree
+        start, moved = before or (position, NOW)
         triangle = tree_query.ray_hit(
             *tree.search,
             vertex,
             position,
+            start,
+            moved,
             np.ascontiguousarray(origin, np.float64),
             np.ascontiguousarray(direction, np.float64) / length,
             reach,
@@ -121,24 +140,29 @@ class SpatialIndex:
         )
         if triangle < 0:
             return None
-        return self._point(vertex, position, triangle, float(self._out[0]))
+        return self._point(vertex, position, triangle, float(self._out[0]), before)
 
-    def nearest(self, vertex: Corners, position: Points, point: Vector, reach: float = np.inf) -> SurfacePoint | None:
-        """Nearest point of the surface within `reach` metres of a point."""
+    def nearest(
+        self, vertex: Corners, position: Points, point: Vector, reach: float = np.inf, before: Earlier | None = None
+    ) -> SurfacePoint | None:
+        """Nearest point of the surface, or of the surface as it was `before`, within `reach` metres of a point."""
         if not np.all(np.isfinite(point)):
             return None
         tree = self._tree
+        start, moved = before or (position, NOW)
         triangle = tree_query.nearest(
             *tree.search,
             vertex,
             position,
+            start,
+            moved,
             np.ascontiguousarray(point, np.float64),
             reach,
             self._out,
         )
         if triangle < 0:
             return None
-        return self._point(vertex, position, triangle, float(np.sqrt(self._out[0])))
+        return self._point(vertex, position, triangle, float(np.sqrt(self._out[0])), before)
 
     def nearest_many(self, vertex: Corners, position: Points, points: Points) -> tuple[Corners, Points]:
         """Nearest triangle of each of (K, 3) points, and the (K, 3) weights of its corners at the nearest point."""
@@ -245,6 +269,7 @@ class SpatialIndex:
             tree.leaf_of,
             vertex,
             position,
+            *self._both(position),
             triangles,
             self._beside(triangles, opposite),
             used,
@@ -296,13 +321,20 @@ class SpatialIndex:
             tree.leaf_node,
             vertex,
             position,
+            *self._both(position),
             leaves,
             self._node_stamp,
             self._stamp,
         )
 
-    def _point(self, vertex: Corners, position: Points, triangle: int, distance: float) -> SurfacePoint:
+    def _both(self, position: Points) -> tuple[Points, NDArray[np.bool_], bool]:
+        return (position, NOW, False) if self.before is None else (*self.before(), True)
+
+    def _point(
+        self, vertex: Corners, position: Points, triangle: int, distance: float, before: Earlier | None
+    ) -> SurfacePoint:
         v, w = float(self._out[1]), float(self._out[2])
         weights = np.array([1.0 - v - w, v, w])
-        corners = position[vertex[3 * triangle : 3 * triangle + 3]].astype(np.float64)
+        rows = vertex[3 * triangle : 3 * triangle + 3]
+        corners = (position[rows] if before is None else earlier(position, before, rows)).astype(np.float64)
         return SurfacePoint(int(triangle), weights, weights @ corners, distance)

@@ -5,6 +5,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
+from hulmo.core.mesh.moment import at
 from hulmo.core.mesh.ray_triangle import ray_triangle
 
 Corners = NDArray[np.int32]
@@ -34,8 +35,8 @@ def box_entry(box, node, ox, oy, oz, ix, iy, iz, far):  # type: ignore[no-untype
 
 
 @kernel(
-    "int64(float32[:,::1], int32[::1], int32[:,::1], int32[::1], int32[::1], float32[:,::1], float64[::1], "
-    "float64[::1], float64, float64[::1])"
+    "int64(float32[:,::1], int32[::1], int32[:,::1], int32[::1], int32[::1], float32[:,::1], float32[:,::1], boolean[::1], "
+    "float64[::1], float64[::1], float64, float64[::1])"
 )
 def ray_hit(
     box: Points,
@@ -44,6 +45,8 @@ def ray_hit(
     leaf_count: Corners,
     vertex: Corners,
     position: Points,
+    start: Points,
+    moved: NDArray[np.bool_],
     origin: Vector,
     direction: Vector,
     reach: float,
@@ -95,7 +98,7 @@ def ray_hit(
             p = vertex[3 * triangle]
             q = vertex[3 * triangle + 1]
             r = vertex[3 * triangle + 2]
-            t, u, v = ray_triangle(position, p, q, r, ox, oy, oz, dx, dy, dz, 1e-9, 0.0)
+            t, u, v = ray_triangle(position, start, moved, p, q, r, ox, oy, oz, dx, dy, dz, 1e-9, 0.0)
             if 0.0 <= t < best or (t == best and triangle < found):
                 best = t
                 found = triangle
@@ -151,7 +154,7 @@ def _closest(ax, ay, az, bx, by, bz, cx, cy, cz):  # type: ignore[no-untyped-def
 
 
 @njit
-def _nearest(box, first, leaf_items, leaf_count, vertex, position, x, y, z, reach, out):  # type: ignore[no-untyped-def]
+def _nearest(box, first, leaf_items, leaf_count, vertex, position, start, moved, x, y, z, reach, out):  # type: ignore[no-untyped-def]
     best = reach * reach
     found = -1
     stack = np.empty(96, np.int32)
@@ -183,15 +186,15 @@ def _nearest(box, first, leaf_items, leaf_count, vertex, position, x, y, z, reac
             p = vertex[3 * triangle]
             q = vertex[3 * triangle + 1]
             r = vertex[3 * triangle + 2]
-            ax = position[p, 0] - x
-            ay = position[p, 1] - y
-            az = position[p, 2] - z
-            bx = position[q, 0] - x
-            by = position[q, 1] - y
-            bz = position[q, 2] - z
-            cx = position[r, 0] - x
-            cy = position[r, 1] - y
-            cz = position[r, 2] - z
+            ax = at(position, start, moved, p, 0) - x
+            ay = at(position, start, moved, p, 1) - y
+            az = at(position, start, moved, p, 2) - z
+            bx = at(position, start, moved, q, 0) - x
+            by = at(position, start, moved, q, 1) - y
+            bz = at(position, start, moved, q, 2) - z
+            cx = at(position, start, moved, r, 0) - x
+            cy = at(position, start, moved, r, 1) - y
+            cz = at(position, start, moved, r, 2) - z
             v, w = _closest(ax, ay, az, bx, by, bz, cx, cy, cz)
             u = 1.0 - v - w
             dx = u * ax + v * bx + w * cx
@@ -208,8 +211,8 @@ def _nearest(box, first, leaf_items, leaf_count, vertex, position, x, y, z, reac
 
 
 @kernel(
-    "int64(float32[:,::1], int32[::1], int32[:,::1], int32[::1], int32[::1], float32[:,::1], float64[::1], float64, "
-    "float64[::1])"
+    "int64(float32[:,::1], int32[::1], int32[:,::1], int32[::1], int32[::1], float32[:,::1], float32[:,::1], boolean[::1], "
+    "float64[::1], float64, float64[::1])"
 )
 def nearest(
     box: Points,
@@ -218,6 +221,8 @@ def nearest(
     leaf_count: Corners,
     vertex: Corners,
     position: Points,
+    start: Points,
+    moved: NDArray[np.bool_],
     point: Vector,
     reach: float,
     out: Vector,
@@ -228,7 +233,7 @@ def nearest(
     """
     return int(
         _nearest(
-            box, first, leaf_items, leaf_count, vertex, position, point[0], point[1], point[2], reach, out
+            box, first, leaf_items, leaf_count, vertex, position, start, moved, point[0], point[1], point[2], reach, out
         )
     )  # fmt: skip
 
@@ -255,6 +260,7 @@ def walk_ring(
 
     `across` and `along` are unit vectors of the tangent plane. A step goes straight on, then to the nearest surface.
     """
+    now = np.empty(0, np.bool_)
     out = np.empty(3, np.float64)
     for i in range(rim.shape[0]):
         angle = 2.0 * np.pi * i / rim.shape[0]
@@ -272,7 +278,9 @@ def walk_ring(
             qx = px + dx * step
             qy = py + dy * step
             qz = pz + dz * step
-            t = _nearest(box, first, leaf_items, leaf_count, vertex, position, qx, qy, qz, 2.0 * radius, out)
+            t = _nearest(
+                box, first, leaf_items, leaf_count, vertex, position, position, now, qx, qy, qz, 2.0 * radius, out
+            )
             if t < 0:
                 break
             a = vertex[3 * t]
@@ -374,6 +382,7 @@ def nearest_many(
 
     The triangle found for one point bounds the search for the next, so points that follow each other closely are cheap.
     """
+    now = np.empty(0, np.bool_)
     out = np.empty(3, np.float64)
     last = -1
     for i in range(points.shape[0]):
@@ -400,9 +409,9 @@ def nearest_many(
             dy = u * ay + v * by + w * cy
             dz = u * az + v * bz + w * cz
             reach = np.sqrt(dx * dx + dy * dy + dz * dz) * 1.0001 + 1e-9
-        found = _nearest(box, first, leaf_items, leaf_count, vertex, position, x, y, z, reach, out)
+        found = _nearest(box, first, leaf_items, leaf_count, vertex, position, position, now, x, y, z, reach, out)
         if found < 0:  # cannot be but for rounding
-            found = _nearest(box, first, leaf_items, leaf_count, vertex, position, x, y, z, np.inf, out)
+            found = _nearest(box, first, leaf_items, leaf_count, vertex, position, position, now, x, y, z, np.inf, out)
         last = found
         triangle[i] = found
         weight[i, 0] = 1.0 - out[1] - out[2]

@@ -5,13 +5,14 @@ from numba import njit
 from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
+from hulmo.core.mesh.moment import at
 
 Corners = NDArray[np.int32]
 Points = NDArray[np.float32]
 
 
 @njit(inline="always")
-def _leaf_box(box, node, leaf_items, leaf, count, vertex, position):  # type: ignore[no-untyped-def]
+def _leaf_box(box, node, leaf_items, leaf, count, vertex, position, start, moved, both):  # type: ignore[no-untyped-def]
     lx = np.float32(np.inf)
     ly = lx
     lz = lx
@@ -31,6 +32,16 @@ def _leaf_box(box, node, leaf_items, leaf, count, vertex, position):  # type: ig
             hx = max(hx, x)
             hy = max(hy, y)
             hz = max(hz, z)
+            if both:
+                x = at(position, start, moved, row, 0)
+                y = at(position, start, moved, row, 1)
+                z = at(position, start, moved, row, 2)
+                lx = min(lx, x)
+                ly = min(ly, y)
+                lz = min(lz, z)
+                hx = max(hx, x)
+                hy = max(hy, y)
+                hz = max(hz, z)
     box[node, 0] = lx
     box[node, 1] = ly
     box[node, 2] = lz
@@ -57,17 +68,18 @@ def fit_all(
     position: Points,
 ) -> None:
     """Boxes of every node, from the leaves up."""
+    now = np.empty(0, np.bool_)
     for node in range(nodes - 1, -1, -1):
         if first[node] < 0:
             leaf = -1 - first[node]
-            _leaf_box(box, node, leaf_items, leaf, leaf_count[leaf], vertex, position)
+            _leaf_box(box, node, leaf_items, leaf, leaf_count[leaf], vertex, position, position, now, False)
         else:
             _join_box(box, node, first[node])
 
 
 @kernel(
     "int64(float32[:,::1], int32[::1], int32[::1], int32[:,::1], int32[::1], int32[::1], int32[::1], float32[:,::1], "
-    "int32[::1], int32[::1], int64)"
+    "float32[:,::1], boolean[::1], boolean, int32[::1], int32[::1], int64)"
 )
 def fit_leaves(
     box: Points,
@@ -78,6 +90,9 @@ def fit_leaves(
     leaf_node: Corners,
     vertex: Corners,
     position: Points,
+    start: Points,
+    moved: NDArray[np.bool_],
+    both: bool,
     leaves: Corners,
     node_stamp: Corners,
     stamp: int,
@@ -94,7 +109,7 @@ def fit_leaves(
         if node_stamp[node] == stamp:
             continue
         node_stamp[node] = stamp
-        _leaf_box(box, node, leaf_items, leaf, leaf_count[leaf], vertex, position)
+        _leaf_box(box, node, leaf_items, leaf, leaf_count[leaf], vertex, position, start, moved, both)
         n_leaves += 1
         node = parent[node]
         while node >= 0 and node_stamp[node] != stamp:
@@ -149,8 +164,11 @@ def _centres(items, count, axis, vertex, position, out):  # type: ignore[no-unty
 
 
 @njit
-def _hang(node, items, fill, box, first, parent, leaf_items, leaf_count, leaf_node, leaf_of, vertex, position, used):  # type: ignore[no-untyped-def]
+def _hang(  # type: ignore[no-untyped-def]
+    node, items, fill, box, first, parent, leaf_items, leaf_count, leaf_node, leaf_of, vertex, moments, both, used
+):  # fmt: skip
     # a balanced tree over some triangles in place of a leaf: halved along the widest axis of their centres
+    position, start, moved = moments
     starts = np.empty(64, np.int64)
     ends = np.empty(64, np.int64)
     nodes = np.empty(64, np.int64)
@@ -165,7 +183,7 @@ def _hang(node, items, fill, box, first, parent, leaf_items, leaf_count, leaf_no
         size -= 1
         begin = starts[size]
         end = ends[size]
-        at = nodes[size]
+        node_at = nodes[size]
         count = end - begin
         if count <= fill:
             leaf = spare
@@ -173,13 +191,13 @@ def _hang(node, items, fill, box, first, parent, leaf_items, leaf_count, leaf_no
                 leaf = used[1]
                 used[1] += 1
             spare = -1
-            first[at] = -1 - leaf
-            leaf_node[leaf] = at
+            first[node_at] = -1 - leaf
+            leaf_node[leaf] = node_at
             leaf_count[leaf] = count
             for i in range(count):
                 leaf_items[leaf, i] = items[begin + i]
                 leaf_of[items[begin + i]] = leaf
-            _leaf_box(box, at, leaf_items, leaf, count, vertex, position)
+            _leaf_box(box, node_at, leaf_items, leaf, count, vertex, position, start, moved, both)
             continue
         wide = -1.0
         widest = 0
@@ -194,24 +212,24 @@ def _hang(node, items, fill, box, first, parent, leaf_items, leaf_count, leaf_no
         items[begin:end] = items[begin:end][order]
         child = used[0]
         used[0] += 2
-        first[at] = child
+        first[node_at] = child
         middle = begin + count // 2
         for side in range(2):
-            parent[child + side] = at
+            parent[child + side] = node_at
             starts[size] = begin if side == 0 else middle
             ends[size] = middle if side == 0 else end
             nodes[size] = child + side
             size += 1
-    for at in range(used[0] - 1, low_node - 1, -1):
-        if first[at] >= 0:
-            _join_box(box, at, first[at])
+    for other in range(used[0] - 1, low_node - 1, -1):
+        if first[other] >= 0:
+            _join_box(box, other, first[other])
     if first[node] >= 0:
         _join_box(box, node, first[node])
 
 
 @kernel(
     "int64(float32[:,::1], int32[::1], int32[::1], int32[:,::1], int32[::1], int32[::1], int32[::1], int32[::1], "
-    "float32[:,::1], int32[::1], int32[::1], int64[::1], int64)"
+    "float32[:,::1], float32[:,::1], boolean[::1], boolean, int32[::1], int32[::1], int64[::1], int64)"
 )
 def put_in(
     box: Points,
@@ -223,6 +241,9 @@ def put_in(
     leaf_of: Corners,
     vertex: Corners,
     position: Points,
+    start: Points,
+    moved: NDArray[np.bool_],
+    both: bool,
     triangles: Corners,
     goals: Corners,
     used: NDArray[np.int64],
@@ -289,6 +310,9 @@ def put_in(
             depth += 1
             parts = (parts + 1) // 2
         deepest = max(deepest, depth + 1)
-        _hang(node, items, fill, box, first, parent, leaf_items, leaf_count, leaf_node, leaf_of, vertex, position, used)
+        _hang(
+            node, items, fill, box, first, parent, leaf_items, leaf_count, leaf_node, leaf_of, vertex,
+            (position, start, moved), both, used,
+        )  # fmt: skip
         i = j
     return deepest

@@ -4,6 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
+from hulmo.core.mesh.moment import NOW, at
 from hulmo.core.sculpt.falloff import FALLOFFS, NO_CURVE, falloff_at
 
 Rows = NDArray[np.int32]
@@ -11,11 +12,13 @@ Points = NDArray[np.float32]
 
 
 @kernel(
-    "void(float32[:,::1], int32[::1], float64[::1], float64, float64, int64, float64, boolean, boolean, float32[::1], "
-    "float64[::1], float32[::1])"
+    "void(float32[:,::1], float32[:,::1], boolean[::1], int32[::1], float64[::1], float64, float64, int64, float64, "
+    "boolean, boolean, float32[::1], float64[::1], float32[::1])"
 )
 def _amount(
     position: Points,
+    start: Points,
+    moved: NDArray[np.bool_],
     rows: Rows,
     centre: NDArray[np.float64],
     radius: float,
@@ -30,9 +33,9 @@ def _amount(
 ) -> None:
     for i in range(rows.size):
         row = rows[i]
-        x = position[row, 0] - centre[0]
-        y = position[row, 1] - centre[1]
-        z = position[row, 2] - centre[2]
+        x = at(position, start, moved, row, 0) - centre[0]
+        y = at(position, start, moved, row, 1) - centre[1]
+        z = at(position, start, moved, row, 2) - centre[2]
         share = np.sqrt(x * x + y * y + z * z) / radius
         if share >= 1.0:
             out[i] = 0.0
@@ -63,6 +66,7 @@ def dab_amount(
     cover: NDArray[np.float32] | None,
     table: NDArray[np.float64] = NO_CURVE,
     approach: bool = False,
+    before: tuple[Points, NDArray[np.bool_]] | None = None,
 ) -> NDArray[np.float32]:
     """Share of the full effect that each row gets from one dab.
 
@@ -88,6 +92,8 @@ def dab_amount(
     approach : bool
         For brushes that go toward a value: within a coat a vertex gets its share of what is left of the way, so that many
         dabs come exactly as far as one of full amount.
+    before : tuple, optional
+        Positions as they were when the stroke began, and which rows they hold for: distances are then measured there.
 
     Returns
     -------
@@ -96,5 +102,21 @@ def dab_amount(
     out = np.empty(rows.size, np.float32)
     none = np.empty(0, np.float32) if cover is None else cover
     kind = FALLOFFS.index(falloff)
-    _amount(position, rows, centre, radius, core, kind, strength, cover is not None, approach, none, table, out)
+    start, moved = before or (position, NOW)
+    _amount(
+        position,
+        start,
+        moved,
+        rows,
+        centre,
+        radius,
+        core,
+        kind,
+        strength,
+        cover is not None,
+        approach,
+        none,
+        table,
+        out,
+    )
     return out

@@ -147,6 +147,11 @@ class Dab:
         Metres from the centre to the rim.
     triangles : (T,) int32
         Triangles with at least one of the rows.
+    normal : (N, 3) float32
+        Unit normals from when the stroke began, true at `rows`: what brushes push along, so that a stroke does not bend its
+        own way.
+    number : int
+        Which dab of this copy it is, from 1.
     """
 
     body: Body
@@ -164,6 +169,21 @@ class Dab:
     turn: NDArray[np.float64]
     radius: float
     triangles: Rows
+    normal: NDArray[np.float32]
+    number: int = 1
+
+    @property
+    def mirrored(self) -> bool:
+        """Whether this copy is a mirror image of the stroke."""
+        return bool(np.linalg.det(self.turn) < 0)
+
+    def own(self, points: NDArray[np.float32]) -> NDArray[np.float32]:
+        """(K, 3) places, metres, where the stroke itself has what this copy has at some places: patterns are looked up there,
+        so that copies are exact images."""
+        if np.array_equal(self.turn, np.eye(3)):
+            return points
+        origin = np.array(self.body.origin)
+        return np.asarray((points.astype(np.float64) + origin) @ self.turn - origin, np.float32)
 
 
 @dataclass(frozen=True)

@@ -1,6 +1,7 @@
 """The growing mesh: triangles come and go under the brush, so that edges keep a wanted length."""
 
 import math
+from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import NDArray
@@ -86,12 +87,16 @@ class Growth:
     values : dict
         Settings of the stroke.
     split, collapse : bool
+    came : callable, optional
+        Told of slots that were remeshed.
     """
 
-    def __init__(self, body: Body, values: Values, split: bool, collapse: bool) -> None:
+    def __init__(
+        self, body: Body, values: Values, split: bool, collapse: bool, came: Callable[[Rows], None] | None = None
+    ) -> None:
         self._body = body
         self._length = number(values, "edge")
-        self._split, self._collapse = split, collapse
+        self._split, self._collapse, self._came = split, collapse, came
         self._remesh = LocalRemesh(body)
         self.recorder = PatchRecorder(body)
 
@@ -139,6 +144,8 @@ class Growth:
             if changed is None:
                 break
             done.append(changed)
+            if self._came is not None:
+                self._came(changed.triangles)
             if not changed.more:
                 break
             triangles = changed.triangles[self._body.corners.vertex[3 * changed.triangles] >= 0]

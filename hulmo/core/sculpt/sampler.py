@@ -1,6 +1,6 @@
 """From pointer samples to dab centres: evenly spaced along the surface."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -12,8 +12,11 @@ from hulmo.core.mesh.spatial_index import SurfacePoint
 
 Vector = NDArray[np.float64]
 
-MOST_DABS = 400
-"""Dabs that one step of the pointer can make; a longer jump is thinned out."""
+MOST_DABS = 50_000
+"""Dabs that one step of the pointer can make."""
+
+Find = Callable[["Sample"], SurfacePoint | None]
+"""Where a sample meets the surface that a stroke goes along."""
 
 
 @dataclass(frozen=True)
@@ -77,6 +80,12 @@ class Sample:
         direction = None if self.direction is None else turn @ self.direction
         return Sample(turn @ self.origin, direction, self.pressure, self.lean)
 
+    def about(self, origin: tuple[float, float, float]) -> "Sample":
+        """The sample in coordinates that count from an origin."""
+        if not any(origin):
+            return self
+        return Sample(self.origin - np.array(origin), self.direction, self.pressure, self.lean)
+
     def on(self, body: Body) -> SurfacePoint | None:
         """Where the sample meets a body."""
         if self.direction is None:
@@ -91,8 +100,8 @@ class Sampler:
     one lays another dab in the same place.
     """
 
-    def __init__(self, body: Body, spacing: float, flow: bool = False) -> None:
-        self._body = body
+    def __init__(self, find: Find, spacing: float, flow: bool = False) -> None:
+        self._find = find
         self._spacing = spacing
         self._flow = flow
         self._last: tuple[Sample, Vector] | None = None
@@ -103,7 +112,7 @@ class Sampler:
 
         Lazy on purpose: the caller changes the surface between two points, and the next is found on the changed one.
         """
-        hit = sample.on(self._body)
+        hit = self._find(sample)
         if hit is None:
             self._last = None
             return
@@ -118,11 +127,16 @@ class Sampler:
             yield hit, sample
             return
         distance = float(np.linalg.norm(hit.position - at))
-        gap = max(self._spacing, (distance + self._carry) / MOST_DABS)
+        if distance > MOST_DABS * self._spacing:
+            raise InvalidInput(
+                f"stroke: two samples {distance:g} m apart would take more than {MOST_DABS:,} dabs; choose a larger "
+                "radius or spacing"
+            )
+        gap = self._spacing
         along = gap - self._carry
         while along <= distance:
             between = before.toward(sample, along / distance)
-            point = between.on(self._body)
+            point = self._find(between)
             if point is not None:
                 yield point, between
             along += gap

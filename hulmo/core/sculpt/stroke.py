@@ -7,9 +7,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.curve import curve_at, curve_table
+from hulmo.core.mesh.before import Before
 from hulmo.core.mesh.body import GUARD, Body
 from hulmo.core.mesh.distinct import distinct
 from hulmo.core.mesh.layer import Layer
+from hulmo.core.mesh.moment import earlier
 from hulmo.core.mesh.patch import Patch
 from hulmo.core.mesh.region import Region
 from hulmo.core.mesh.spatial_index import SurfacePoint
@@ -49,7 +51,8 @@ class _Copy:
     amount: NDArray[np.float32] = field(default_factory=lambda: np.empty(0, np.float32))
     kept: NDArray[np.float32] = field(default_factory=lambda: np.empty((0, 3), np.float32))
     held: Held | None = None
-    last: tuple[SurfacePoint, float] | None = None
+    last: tuple[Vector, Vector, float] | None = None
+    dabs: int = 0
 
 
 class Stroke:
@@ -96,6 +99,7 @@ class Stroke:
         self._steady = 0.0
         self._last: tuple[Sample, Sample] | None = None
         spacing, build_up = 0.0, "stacking"
+        grows = brush.grows(values)
         if not self._still:
             spacing = number(values, "spacing") / 100.0
             self._steady = number(values, "steady") / 100.0
@@ -104,16 +108,21 @@ class Stroke:
                 # a straight pass adds up to one full coat, whatever the spacing
                 self._strength *= min(1.0, spacing / pass_sum(self._falloff, self._core, self._curve))
         flow = not self._still and bool(values["flow"])
-        self._copies = [
-            _Copy(turn, None if self._still else Sampler(body, spacing * self._radius, flow)) for turn in copies(values)
-        ]
         drop_scratch(body)  # of a stroke that was broken off
-        grows = brush.grows(values)
+        # what moves or remeshes the surface goes along the one that was there at first, so that it is even whatever it does
+        self._before = Before(body, grows != "off") if brush.shapes or grows != "off" else None
+        self._follows = build_up == "stacking"
+        self._copies = [
+            _Copy(turn, None if self._still else Sampler(self._find, spacing * self._radius, flow))
+            for turn in copies(values)
+        ]
         on = f" {layer.ident}" if layer is not None and brush.shapes else ""
         self._coat = Coat(body, build_up, grows != "off", f"{brush.name} {ground} {invert}{on}")
         if self._coat.lasting:
             self._recorders[COAT] = Recorder(body, COAT)
-        self._growth = None if grows == "off" else Growth(body, values, grows != "coarser", grows != "finer")
+        self._growth = None
+        if grows != "off":
+            self._growth = Growth(body, values, grows != "coarser", grows != "finer", self._came)
 
     def add(self, sample: Sample) -> list[Touched]:
         """Lay the dabs up to a sample; returns the rows that changed, columns `position` and `normal` included."""
@@ -134,14 +143,16 @@ class Stroke:
                 touched.extend(self.add(self._last[0]))
         for copy in self._copies:
             if copy.last is not None:
-                point, radius = copy.last
+                place, centre, radius = copy.last
                 copy.last = None
-                touched.extend(self._grown(point.position, radius)[0])
+                touched.extend(self._grown(place, centre, radius)[0])
         return touched
 
     def finish(self) -> list[Written] | tuple[Patch, Patch]:
         """What the stroke did, one entry a column; or, of a stroke that remeshed, the piece of the tables as it was and as
         it is. Empty when it changed nothing."""
+        if self._before is not None:
+            self._before.end()
         if self._growth is not None:
             drop_scratch(self._body)
             return self._growth.recorder.result() or []
@@ -152,12 +163,38 @@ class Stroke:
         touched: list[Touched] = []
         for copy in self._copies:
             assert copy.sampler is not None
-            turned = sample.turned(copy.turn)
+            turned = self._seen_by(copy, sample)
             for point, at in copy.sampler.advance(turned):
                 if copy.start is None:
                     self._begin(copy, point, turned)
                 touched.extend(self._dab(copy, point, at))
         return touched
+
+    def _seen_by(self, copy: _Copy, sample: Sample) -> Sample:
+        # symmetric copies are turned about the world's axis; tables count from the body's origin
+        return sample.turned(copy.turn).about(self._body.origin)
+
+    def _find(self, sample: Sample) -> SurfacePoint | None:
+        """Where a sample meets the surface as it was when the stroke began.
+
+        While every pass adds to the last, a ray goes for what one sees, and counts where that was.
+        """
+        before = self._before
+        if before is None:
+            return sample.on(self._body)
+        if sample.direction is None:
+            return before.nearest(sample.origin)
+        if not self._follows:
+            return before.ray(sample.origin, sample.direction)
+        hit = sample.on(self._body)
+        return None if hit is None else before.then(hit)
+
+    def _now(self, point: SurfacePoint) -> Vector:
+        return point.position if self._before is None else self._before.now(point)
+
+    @property
+    def _normal(self) -> NDArray[np.float32]:
+        return self._body.vertices["normal"] if self._before is None else self._before.normal
 
     def _begin(self, copy: _Copy, point: SurfacePoint, sample: Sample) -> None:
         rows = self._body.corners.vertex[3 * point.triangle : 3 * point.triangle + 3]
@@ -169,18 +206,22 @@ class Stroke:
     def _dab(self, copy: _Copy, point: SurfacePoint, sample: Sample) -> list[Touched]:
         radius, strength = self._pressed(sample)
         region = self._region(point.triangle, point.position, radius)
+        centre = self._now(point)
         touched: list[Touched] = []
         if self._growth is not None:
-            touched, region = self._grown(point.position, radius, region)
-            copy.last = (point, radius)
+            touched, region = self._grown(point.position, centre, radius, region)
+            copy.last = (point.position, centre, radius)
         rows = region.inside
         if rows.size == 0 or self._brush.apply is None:
             return touched
+        if self._before is not None:
+            self._before.note(region.around, region.triangles)
+        copy.dabs += 1
         if self._coat.lasting:
             self._coat.open(lambda old: self.note(COAT, old))
             self.note(COAT, rows)
         amount = self._amount(rows, point.position, radius, strength, sample.direction)
-        dab = self._as_dab(copy, region, amount, point.position, np.zeros(3), radius)
+        dab = self._as_dab(copy, region, amount, centre, np.zeros(3), radius)
         if self._brush.mask is not None:
             dab = replace(dab, amount=dab.amount * self._brush.mask(dab))
         new = self._brush.apply(dab)
@@ -207,7 +248,7 @@ class Stroke:
         assert copy.start is not None
         return Dab(
             self._body, region.inside, amount, self._values, self._invert, centre, *copy.start, self._ground, pull,
-            self._target.surface, copy.view, copy.turn, radius, region.triangles,
+            self._target.surface, copy.view, copy.turn, radius, region.triangles, self._normal, copy.dabs,
         )  # fmt: skip
 
     def _written(self, region: Region) -> list[Touched]:
@@ -224,9 +265,10 @@ class Stroke:
         return radius, self._strength * (effect if self._values["pressure_strength"] else 1.0)
 
     def _region(self, triangle: int, centre: Vector, radius: float) -> Region:
+        place = self._body if self._before is None else self._before
         if self._values["reach"] == "all":
-            return self._body.ball_region(centre, radius)
-        return self._body.grow_region(triangle, centre, radius)
+            return place.ball_region(centre, radius)
+        return place.grow_region(triangle, centre, radius)
 
     def _amount(
         self, rows: Rows, centre: Vector, radius: float, strength: float, looking: Vector | None
@@ -235,7 +277,7 @@ class Stroke:
         position = body.vertices["position"]
         amount = dab_amount(
             position, rows, centre, radius, self._core, self._falloff, strength, self._coat.cover, self._curve,
-            self._brush.approaches,
+            self._brush.approaches, None if self._before is None else self._before.earlier,
         )  # fmt: skip
         if self._brush.shapes:  # a locked border moves under no brush, but takes paint
             held = body.held(rows)
@@ -246,15 +288,17 @@ class Stroke:
             if free is not None:
                 amount *= free
         if looking is not None and self._values["front"]:
-            amount[np.take(body.vertices["normal"], rows, axis=0) @ looking.astype(np.float32) >= 0] = 0.0
+            amount[np.take(self._normal, rows, axis=0) @ looking.astype(np.float32) >= 0] = 0.0
         return amount
 
     # the growing mesh
 
-    def _grown(self, centre: Vector, radius: float, region: Region | None = None) -> tuple[list[Touched], Region]:
-        """Remesh around a place; returns what changed and the piece that is there now."""
+    def _grown(
+        self, place: Vector, centre: Vector, radius: float, region: Region | None = None
+    ) -> tuple[list[Touched], Region]:
+        """Remesh around a place, `centre` by now; returns what changed and the piece that is there then."""
         assert self._growth is not None
-        region = region or self._at(centre, radius)
+        region = region or self._at(place, radius)
         done: list[Remeshed] = []
         for _ in range(ROUNDS):
             if region.inside.size:
@@ -264,15 +308,27 @@ class Stroke:
             if not coarse:
                 break
             done.extend(coarse)
-            region = self._at(centre, radius)
-        step = self._growth.renew(region.triangles, centre, radius)
+            region = self._at(place, radius)
+        # how far the surface has come since must not keep the brush from its rim
+        step = self._growth.renew(region.triangles, centre, radius + self._risen(region))
         if step:
-            region = self._at(centre, radius)
+            region = self._at(place, radius)
         return self._growth.touched(done + step), region
+
+    def _came(self, triangles: Rows) -> None:
+        if self._before is not None:
+            self._before.note(triangles[:0], triangles)
+
+    def _risen(self, region: Region) -> float:
+        if self._before is None or not region.inside.size:
+            return 0.0
+        position = self._body.vertices["position"]
+        way = np.take(position, region.inside, axis=0) - earlier(position, self._before.earlier, region.inside)
+        return float(np.sqrt(np.einsum("ij,ij->i", way, way).max()))
 
     def _at(self, centre: Vector, radius: float) -> Region:
         # the piece around a place whose triangle may be gone
-        hit = self._body.nearest(centre)
+        hit = self._body.nearest(centre) if self._before is None else self._before.nearest(centre)
         return self._region(hit.triangle if hit is not None else 0, centre, radius)
 
     # brushes that take hold, or are set down and dragged
@@ -293,7 +349,7 @@ class Stroke:
         for copy in reversed(held):
             if copy.region is not None:
                 self._own.restore(copy.region.inside, copy.kept)
-        pulls = [copy.grab.pull(sample.turned(copy.turn)) if copy.grab else None for copy in held]
+        pulls = [copy.grab.pull(self._seen_by(copy, sample)) if copy.grab else None for copy in held]
         moving = [
             (copy, np.zeros(3) if first else pull) for copy, pull in zip(held, pulls, strict=True) if pull is not None
         ]
@@ -315,7 +371,7 @@ class Stroke:
 
     def _take_hold(self, sample: Sample) -> None:
         for copy in self._copies:
-            turned = sample.turned(copy.turn)
+            turned = self._seen_by(copy, sample)
             copy.grab = take_hold(self._body, turned)
             if copy.grab is not None:
                 hit = turned.on(self._body)
@@ -336,6 +392,8 @@ class Stroke:
         else:
             region = self._at(copy.grab.point, radius)
         copy.region = region
+        if self._before is not None:
+            self._before.note(region.around, region.triangles)
         copy.amount = self._amount(region.inside, copy.grab.point, radius, strength, -copy.grab.facing)
         copy.kept = self._own.kept(region.inside)
 
@@ -350,7 +408,7 @@ class Stroke:
     def _grown_under(self, copy: _Copy, radius: float, _: float) -> list[Touched]:
         if self._growth is None or copy.grab is None:
             return []
-        return self._grown(copy.grab.point, radius)[0]
+        return self._grown(copy.grab.point, copy.grab.point, radius)[0]
 
     def _hold(self, held: list[_Copy]) -> None:
         regions = [copy.region for copy in held if copy.region is not None]

@@ -28,15 +28,15 @@ def mask(dab: Dab) -> NDArray[np.float32]:
     if not dab.values["stamped"]:
         return np.ones(dab.rows.size, np.float32)
     turn = np.radians(number(dab.values, "stamp_turn"))
-    if dab.values["stamp_about"]:  # by the place of the dab, so that a replay turns it the same way
-        seed = np.frombuffer(np.round(dab.centre, 3).tobytes(), np.uint32)
-        turn += float(np.random.default_rng(seed.tolist()).uniform(0.0, 2.0 * np.pi))
+    if dab.values["stamp_about"]:  # by the number of the dab, so that a replay and every copy turn it the same way
+        turn += float(np.random.default_rng(dab.number).uniform(0.0, 2.0 * np.pi))
     normal = dab.body.vertices["normal"][dab.rows].mean(axis=0, dtype=np.float64)
     away = np.take(dab.surface, dab.rows, axis=0) - dab.centre
-    helper = np.array([0.0, 0.0, -1.0]) if abs(normal[1]) > 0.9 * np.linalg.norm(normal) else np.array([0.0, 1.0, 0.0])
+    level = abs(normal[1]) > 0.9 * np.linalg.norm(normal)
+    helper = dab.turn @ (np.array([0.0, 0.0, -1.0]) if level else np.array([0.0, 1.0, 0.0]))
     top = helper - normal * (helper @ normal) / max(float(normal @ normal), 1e-12)
     top /= max(float(np.linalg.norm(top)), 1e-12)
-    right = np.cross(top, normal / max(float(np.linalg.norm(normal)), 1e-12))
+    right = np.cross(top, normal / max(float(np.linalg.norm(normal)), 1e-12)) * (-1.0 if dab.mirrored else 1.0)
     c, s = np.cos(turn), np.sin(turn)
     across, up = away @ (c * right - s * top), away @ (c * top + s * right)
     grey = sample_grey(

@@ -23,7 +23,7 @@ def apply(dab: Dab) -> NDArray[np.float32]:
     values = dab.values
     way = common_direction(dab)
     up = dab.start_normal if way is None else way
-    top, right = _frame(up, dab.pull, np.radians(number(values, "turn")))
+    top, right = frame(dab, up, np.radians(number(values, "turn")))
     away = np.take(dab.surface, dab.rows, axis=0) - dab.start_point
     u, v = 0.5 + away @ right / (2 * dab.radius), 0.5 - away @ top / (2 * dab.radius)
     flat = number(values, "flat") / 100.0
@@ -34,16 +34,15 @@ def apply(dab: Dab) -> NDArray[np.float32]:
     return pushed(dab, step)
 
 
-def _frame(
-    up: NDArray[np.float64], pull: NDArray[np.float64], turn: float
-) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    for way in (pull, np.array([0.0, 1.0, 0.0]), np.array([0.0, 0.0, -1.0])):
+def frame(dab: Dab, up: NDArray[np.float64], turn: float) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Top and right of an image that lies square to `up`, turned by some radians; a mirrored copy has it mirrored."""
+    for way in (dab.pull, dab.turn @ np.array([0.0, 1.0, 0.0]), dab.turn @ np.array([0.0, 0.0, -1.0])):
         top = way - up * (way @ up)
         length = float(np.linalg.norm(top))
         if length > 0.05 * float(np.linalg.norm(way)) > 0:
             top /= length
             break
-    right = np.cross(top, up)
+    right = np.cross(top, up) * (-1.0 if dab.mirrored else 1.0)
     c, s = np.cos(turn), np.sin(turn)
     return c * top + s * right, c * right - s * top
 
