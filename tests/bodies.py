@@ -102,5 +102,5 @@ def dab_of(body: Body, rows: np.ndarray, amount: np.ndarray, **values: float | s
         np.eye(3),
         1.0,
         rows,
-        body.vertices["normal"],
+        lambda some: body.vertices["normal"][some],
     )

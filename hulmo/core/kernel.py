@@ -15,6 +15,7 @@ KERNEL_MODULES = (
     "hulmo.core.mesh.one_ring",
     "hulmo.core.mesh.connectivity",
     "hulmo.core.mesh.soundness",
+    "hulmo.core.mesh.before",
     "hulmo.core.mesh.normals",
     "hulmo.core.mesh.curvature",
     "hulmo.core.mesh.ring_means",

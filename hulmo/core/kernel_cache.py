@@ -14,6 +14,7 @@ from hulmo.core.kernel import KERNEL_MODULES, compile_all
 _ALSO = (
     "hulmo.core.kernel",
     "hulmo.core.sculpt.falloff",
+    "hulmo.core.mesh.moment",
     "hulmo.core.mesh.ray_triangle",
     "hulmo.core.topology.edge_ops",
     "hulmo.core.topology.local.common",

@@ -3,13 +3,14 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from hulmo.core.kernel import kernel
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.distinct import distinct
-from hulmo.core.mesh.moment import NOW, earlier
+from hulmo.core.mesh.moment import NOW, Earlier, earlier
 from hulmo.core.mesh.normals import update_normals
 from hulmo.core.mesh.patch import SCRATCH
 from hulmo.core.mesh.region import Region
-from hulmo.core.mesh.spatial_index import Earlier, SurfacePoint
+from hulmo.core.mesh.spatial_index import SurfacePoint
 
 Rows = NDArray[np.int32]
 Points = NDArray[np.float32]
@@ -17,6 +18,28 @@ Vector = NDArray[np.float64]
 
 PLACE, FACING = f"{SCRATCH}place", f"{SCRATCH}facing"
 """Vertex columns (width 3) that hold positions and normals of a stroke that remeshes, so that new vertices have them too."""
+
+
+FEW = 4096
+"""Rows that there is room for at first."""
+
+
+@kernel(
+    "int64(int32[::1], int32[::1], float32[:,::1], float32[:,::1], int64, int32[::1], float32[:,::1], float32[:,::1])"
+)
+def _keep(
+    around: Rows, slot: Rows, position: Points, normal: Points, count: int, rows: Rows, place: Points, facing: Points
+) -> int:
+    for i in range(around.size):
+        row = around[i]
+        if slot[row] == 0:
+            rows[count] = row
+            for axis in range(3):
+                place[count, axis] = position[row, axis]
+                facing[count, axis] = normal[row, axis]
+            count += 1
+            slot[row] = count
+    return count
 
 
 class Before:
@@ -31,26 +54,29 @@ class Before:
 
     def __init__(self, body: Body, grows: bool) -> None:
         self._body, self._grows = body, grows
-        count = body.vertices.count
         self._noted: list[Rows] = []
         if grows:
             body.vertices.set_column(PLACE, body.vertices["position"].copy())
             body.vertices.add_column(FACING, 3)
         else:
-            self._place = np.empty((count, 3), np.float32)
-            self._facing = np.empty((count, 3), np.float32)
-            self._moved = np.zeros(count, np.bool_)
-        body.index.before = lambda: self.earlier
+            self._slot = body.slots()
+            self._count = 0
+            self._rows = np.empty(FEW, np.int32)
+            self._place, self._facing = np.empty((FEW, 3), np.float32), np.empty((FEW, 3), np.float32)
+        body.index.before = lambda: self.earlier if grows else (self._place, self._slot)
 
     @property
     def earlier(self) -> Earlier:
         """Positions, and the rows for which they stand."""
-        return (self._body.vertices[PLACE], NOW) if self._grows else (self._place, self._moved)
+        if self._grows:
+            return self._body.vertices[PLACE], NOW
+        return (self._place, self._slot) if self._count else (self._body.vertices["position"], NOW)
 
-    @property
-    def normal(self) -> Points:
-        """(N, 3) normals, true at every row that was noted."""
-        return self._body.vertices[FACING] if self._grows else self._facing
+    def normals(self, rows: Rows) -> Points:
+        """(K, 3) normals of rows that were noted."""
+        if self._grows:
+            return np.take(self._body.vertices[FACING], rows, axis=0)
+        return np.take(self._facing, self._slot[rows] - 1, axis=0)
 
     def note(self, around: Rows, triangles: Rows) -> None:
         """Call with rows whose position or normal is about to change, and before their normals are asked for; and with
@@ -61,11 +87,20 @@ class Before:
             place, facing = self._body.vertices[PLACE], self._body.vertices[FACING]
             update_normals(place, corners.vertex, corners.opposite, corners.first_corner, around, facing)
             return
-        new = around[~np.take(self._moved, around)]
-        if new.size:
-            self._moved[new] = True
-            self._place[new] = np.take(self._body.vertices["position"], new, axis=0)
-            self._facing[new] = np.take(self._body.vertices["normal"], new, axis=0)
+        if self._count + around.size > self._rows.size:
+            room = max(self._count + around.size, 2 * self._rows.size)
+            for name in ("_rows", "_place", "_facing"):
+                old = getattr(self, name)
+                grown = np.empty((room, *old.shape[1:]), old.dtype)
+                grown[: self._count] = old[: self._count]
+                setattr(self, name, grown)
+        vertices = self._body.vertices
+        self._count = int(
+            _keep(
+                around, self._slot, vertices["position"], vertices["normal"], self._count, self._rows, self._place,
+                self._facing,
+            )
+        )  # fmt: skip
 
     def end(self) -> None:
         """Have the index hold the surface as it is now alone."""
@@ -75,6 +110,9 @@ class Before:
             if self._noted:
                 body.index.refit(body.corners.vertex, body.vertices["position"], distinct(np.concatenate(self._noted)))
         self._noted = []
+        if not self._grows:
+            self._slot[self._rows[: self._count]] = 0
+            self._count = 0
 
     def ray(self, origin: Vector, direction: Vector) -> SurfacePoint | None:
         """First point of that surface on a ray, whichever side it shows."""

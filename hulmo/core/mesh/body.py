@@ -13,11 +13,11 @@ from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.distinct import distinct
 from hulmo.core.mesh.forms.form import Shape
 from hulmo.core.mesh.layer import REST, Layer
-from hulmo.core.mesh.moment import earlier
+from hulmo.core.mesh.moment import Earlier, earlier
 from hulmo.core.mesh.normals import update_normals
 from hulmo.core.mesh.one_ring import on_border
 from hulmo.core.mesh.region import Region, RegionGrower
-from hulmo.core.mesh.spatial_index import Earlier, SpatialIndex, SurfacePoint
+from hulmo.core.mesh.spatial_index import SpatialIndex, SurfacePoint
 from hulmo.core.mesh.vertex_table import VertexTable
 
 Rows = NDArray[np.int32]
@@ -85,6 +85,7 @@ class Body:
         self.layers: tuple[Layer, ...] = ()
         self._below: tuple[int, Points] | None = None
         self._places = np.zeros(0, np.int32)
+        self._slots = np.zeros(0, np.int32)
         self._index: SpatialIndex | None = None
         self._index_stale = False
         self._grower = RegionGrower()
@@ -129,7 +130,14 @@ class Body:
         """Bytes of tables, index and stamp tables."""
         index = 0 if self._index is None else self._index.nbytes
         index += sum(values.nbytes for values in self.figures.values())
-        return self.vertices.nbytes + self.corners.nbytes + index + self._grower.nbytes + self._places.nbytes
+        return (
+            self.vertices.nbytes
+            + self.corners.nbytes
+            + index
+            + self._grower.nbytes
+            + self._places.nbytes
+            + self._slots.nbytes
+        )
 
     def bounds(self) -> Bounds:
         """Extent of all vertices."""
@@ -253,6 +261,13 @@ class Body:
         if self._places.size < self.vertices.count:
             self._places = np.zeros(self.vertices.count * 5 // 4, np.int32)
         return self._places
+
+    def slots(self) -> Rows:
+        """(N,) zeros for whoever keeps rows in a list of their own; they have to be zeros again in the end."""
+        if self._slots.size != self.vertices.count:
+            self._slots = np.empty(self.vertices.count, np.int32)
+            self._slots.fill(0)  # now, not page by page under the first dabs
+        return self._slots
 
     def moved(self, around: Rows, triangles: Rows) -> None:
         """Bring normals and index up to date.

@@ -24,7 +24,7 @@ def blocked(box, first, leaf_items, leaf_count, vertex, position, ox, oy, oz, dx
     ix = 1.0 / (dx if abs(dx) > tiny else tiny)
     iy = 1.0 / (dy if abs(dy) > tiny else tiny)
     iz = 1.0 / (dz if abs(dz) > tiny else tiny)
-    now = np.empty(0, np.bool_)
+    now = np.empty(0, np.int32)
     stack = np.empty(96, np.int32)
     stack[0] = 0
     size = 1

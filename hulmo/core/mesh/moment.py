@@ -5,20 +5,31 @@ from numba import njit
 from numpy.typing import NDArray
 
 Points = NDArray[np.float32]
+Slots = NDArray[np.int32]
 
-NOW = np.empty(0, np.bool_)
-"""Rows that have moved since, where none have: to be given together with the positions themselves."""
+Earlier = tuple[Points, Slots]
+"""Positions as they were, and for every row one more than its place among them, or 0 where it has not moved since. Without
+any of these, the positions stand for all rows in order."""
+
+NOW = np.empty(0, np.int32)
+"""Together with the positions themselves: as they are."""
 
 
-def earlier(position: Points, before: tuple[Points, NDArray[np.bool_]], rows: NDArray[np.int32]) -> Points:
+def earlier(position: Points, before: Earlier, rows: NDArray[np.int32]) -> Points:
     """(K, 3) positions of some rows as they were."""
-    start, moved = before
-    if not moved.size:
+    start, slot = before
+    if not slot.size:
         return np.take(start, rows, axis=0)
-    return np.where(moved[rows][:, None], start[rows], position[rows])
+    at = slot[rows]
+    out = np.take(position, rows, axis=0)
+    out[at > 0] = start[at[at > 0] - 1]
+    return out
 
 
 @njit(inline="always")
-def at(position, start, moved, row, axis):  # type: ignore[no-untyped-def]
-    """One coordinate of a row: from `start` where the row has moved since (everywhere, without `moved`), else as it is."""
-    return start[row, axis] if moved.size == 0 or moved[row] else position[row, axis]
+def place_at(position, start, slot, row):  # type: ignore[no-untyped-def]
+    """Coordinates of a row as it was; see `Earlier`."""
+    kept = slot[row] if slot.size else row + 1
+    if kept > 0:
+        return start[kept - 1, 0], start[kept - 1, 1], start[kept - 1, 2]
+    return position[row, 0], position[row, 1], position[row, 2]

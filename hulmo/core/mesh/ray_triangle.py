@@ -3,27 +3,30 @@
 import numpy as np
 from numba import njit
 
-from hulmo.core.mesh.moment import at
+from hulmo.core.mesh.moment import place_at
 
 
 @njit(inline="always")
-def ray_triangle(position, start, moved, p, q, r, ox, oy, oz, dx, dy, dz, slack, flat):  # type: ignore[no-untyped-def]
+def ray_triangle(position, start, slot, p, q, r, ox, oy, oz, dx, dy, dz, slack, flat):  # type: ignore[no-untyped-def]
     """Distance along a line, in lengths of its direction, and the shares of the second and third corner; nan for a miss.
 
-    Positions are those of `moment.at`. `slack` is how far beyond its sides a triangle counts, as a share of them; `flat` the
-    size of the determinant up to which the line counts as lying in the plane.
+    Positions are those of `moment.place_at`. `slack` is how far beyond its sides a triangle counts, as a share of them;
+    `flat` the size of the determinant up to which the line counts as lying in the plane.
 
     Möller and Trumbore, "Fast, minimum storage ray-triangle intersection" (1997), in double precision.
     """
-    px = np.float64(at(position, start, moved, p, 0))
-    py = np.float64(at(position, start, moved, p, 1))
-    pz = np.float64(at(position, start, moved, p, 2))
-    ax = at(position, start, moved, q, 0) - px
-    ay = at(position, start, moved, q, 1) - py
-    az = at(position, start, moved, q, 2) - pz
-    bx = at(position, start, moved, r, 0) - px
-    by = at(position, start, moved, r, 1) - py
-    bz = at(position, start, moved, r, 2) - pz
+    x, y, z = place_at(position, start, slot, p)
+    px = np.float64(x)
+    py = np.float64(y)
+    pz = np.float64(z)
+    x, y, z = place_at(position, start, slot, q)
+    ax = x - px
+    ay = y - py
+    az = z - pz
+    x, y, z = place_at(position, start, slot, r)
+    bx = x - px
+    by = y - py
+    bz = z - pz
     hx = dy * bz - dz * by
     hy = dz * bx - dx * bz
     hz = dx * by - dy * bx

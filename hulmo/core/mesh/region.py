@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
-from hulmo.core.mesh.moment import NOW, at
+from hulmo.core.mesh.moment import NOW, Earlier, Slots, place_at
 from hulmo.core.mesh.one_ring import next_corner, previous_corner
 
 Corners = NDArray[np.int32]
@@ -33,7 +33,7 @@ class Region:
 
 
 @kernel(
-    "void(int32[::1], int32[::1], float32[:,::1], float32[:,::1], boolean[::1], int64, float64[::1], float64, int32[::1], "
+    "void(int32[::1], int32[::1], float32[:,::1], float32[:,::1], int32[::1], int64, float64[::1], float64, int32[::1], "
     "int32[::1], int64, int32[::1], int32[::1], int64[::1])"
 )
 def _grow(
@@ -41,7 +41,7 @@ def _grow(
     opposite: Corners,
     position: Points,
     start: Points,
-    moved: NDArray[np.bool_],
+    slot: Slots,
     seed: int,
     centre: NDArray[np.float64],
     radius: float,
@@ -69,9 +69,10 @@ def _grow(
         for corner in range(base, base + 3):
             row = vertex[corner]
             if vertex_stamp[row] < stamp:
-                x = at(position, start, moved, row, 0) - cx
-                y = at(position, start, moved, row, 1) - cy
-                z = at(position, start, moved, row, 2) - cz
+                px, py, pz = place_at(position, start, slot, row)
+                x = px - cx
+                y = py - cy
+                z = pz - cz
                 if n_inside + n_outside >= rows.size:
                     counts[0] = -1
                     return
@@ -186,7 +187,7 @@ class RegionGrower:
         seed: int,
         centre: NDArray[np.float64],
         radius: float,
-        before: tuple[Points, NDArray[np.bool_]] | None = None,
+        before: Earlier | None = None,
     ) -> Region:
         """Rows within `radius` of `centre` that hang together with a triangle through rows that are also within it.
 
@@ -205,7 +206,7 @@ class RegionGrower:
         before : tuple, optional
             Positions as they were, and which rows they hold for; see `moment`.
         """
-        start, moved = before or (position, NOW)
+        start, slot = before or (position, NOW)
         self._fit(position.shape[0], vertex.size // 3)
         while True:
             self._stamp += 2
@@ -214,7 +215,7 @@ class RegionGrower:
                 opposite,
                 position,
                 start,
-                moved,
+                slot,
                 seed,
                 centre,
                 radius,

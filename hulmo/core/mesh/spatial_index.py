@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.mesh import tree_query, tree_update
-from hulmo.core.mesh.moment import NOW, earlier
+from hulmo.core.mesh.moment import NOW, Earlier, earlier
 from hulmo.core.mesh.morton import morton_order
 from hulmo.core.mesh.tree import LEAF_FILL
 from hulmo.core.mesh.tree_build import build_tree
@@ -31,8 +31,6 @@ PIECE = 20_000
 Corners = NDArray[np.int32]
 Points = NDArray[np.float32]
 Vector = NDArray[np.float64]
-Earlier = tuple[Points, NDArray[np.bool_]]
-"""Positions as they were at some moment, and which rows have moved since; see `moment`."""
 
 
 @dataclass(frozen=True)
@@ -126,13 +124,13 @@ class SpatialIndex:
         if not length > 0 or not np.isfinite(length) or not np.all(np.isfinite(origin)):
             return None
         tree = self._tree
-        start, moved = before or (position, NOW)
+        start, slot = before or (position, NOW)
         triangle = tree_query.ray_hit(
             *tree.search,
             vertex,
             position,
             start,
-            moved,
+            slot,
             np.ascontiguousarray(origin, np.float64),
             np.ascontiguousarray(direction, np.float64) / length,
             reach,
@@ -149,13 +147,13 @@ class SpatialIndex:
         if not np.all(np.isfinite(point)):
             return None
         tree = self._tree
-        start, moved = before or (position, NOW)
+        start, slot = before or (position, NOW)
         triangle = tree_query.nearest(
             *tree.search,
             vertex,
             position,
             start,
-            moved,
+            slot,
             np.ascontiguousarray(point, np.float64),
             reach,
             self._out,
@@ -327,8 +325,12 @@ class SpatialIndex:
             self._stamp,
         )
 
-    def _both(self, position: Points) -> tuple[Points, NDArray[np.bool_], bool]:
-        return (position, NOW, False) if self.before is None else (*self.before(), True)
+    def _both(self, position: Points) -> tuple[Points, Corners, int]:
+        if self.before is None:
+            return position, NOW, tree_update.ANEW
+        start, slot = self.before()
+        # where nothing comes and goes, a box that never shrinks holds both surfaces at no cost
+        return start, slot, tree_update.KEEP if slot.size else tree_update.READ
 
     def _point(
         self, vertex: Corners, position: Points, triangle: int, distance: float, before: Earlier | None

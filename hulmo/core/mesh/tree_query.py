@@ -5,7 +5,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
-from hulmo.core.mesh.moment import at
+from hulmo.core.mesh.moment import Slots, place_at
 from hulmo.core.mesh.ray_triangle import ray_triangle
 
 Corners = NDArray[np.int32]
@@ -35,7 +35,7 @@ def box_entry(box, node, ox, oy, oz, ix, iy, iz, far):  # type: ignore[no-untype
 
 
 @kernel(
-    "int64(float32[:,::1], int32[::1], int32[:,::1], int32[::1], int32[::1], float32[:,::1], float32[:,::1], boolean[::1], "
+    "int64(float32[:,::1], int32[::1], int32[:,::1], int32[::1], int32[::1], float32[:,::1], float32[:,::1], int32[::1], "
     "float64[::1], float64[::1], float64, float64[::1])"
 )
 def ray_hit(
@@ -46,7 +46,7 @@ def ray_hit(
     vertex: Corners,
     position: Points,
     start: Points,
-    moved: NDArray[np.bool_],
+    slot: Slots,
     origin: Vector,
     direction: Vector,
     reach: float,
@@ -98,7 +98,7 @@ def ray_hit(
             p = vertex[3 * triangle]
             q = vertex[3 * triangle + 1]
             r = vertex[3 * triangle + 2]
-            t, u, v = ray_triangle(position, start, moved, p, q, r, ox, oy, oz, dx, dy, dz, 1e-9, 0.0)
+            t, u, v = ray_triangle(position, start, slot, p, q, r, ox, oy, oz, dx, dy, dz, 1e-9, 0.0)
             if 0.0 <= t < best or (t == best and triangle < found):
                 best = t
                 found = triangle
@@ -154,7 +154,7 @@ def _closest(ax, ay, az, bx, by, bz, cx, cy, cz):  # type: ignore[no-untyped-def
 
 
 @njit
-def _nearest(box, first, leaf_items, leaf_count, vertex, position, start, moved, x, y, z, reach, out):  # type: ignore[no-untyped-def]
+def _nearest(box, first, leaf_items, leaf_count, vertex, position, start, slot, x, y, z, reach, out):  # type: ignore[no-untyped-def]
     best = reach * reach
     found = -1
     stack = np.empty(96, np.int32)
@@ -186,15 +186,18 @@ def _nearest(box, first, leaf_items, leaf_count, vertex, position, start, moved,
             p = vertex[3 * triangle]
             q = vertex[3 * triangle + 1]
             r = vertex[3 * triangle + 2]
-            ax = at(position, start, moved, p, 0) - x
-            ay = at(position, start, moved, p, 1) - y
-            az = at(position, start, moved, p, 2) - z
-            bx = at(position, start, moved, q, 0) - x
-            by = at(position, start, moved, q, 1) - y
-            bz = at(position, start, moved, q, 2) - z
-            cx = at(position, start, moved, r, 0) - x
-            cy = at(position, start, moved, r, 1) - y
-            cz = at(position, start, moved, r, 2) - z
+            ux, uy, uz = place_at(position, start, slot, p)
+            ax = ux - x
+            ay = uy - y
+            az = uz - z
+            ux, uy, uz = place_at(position, start, slot, q)
+            bx = ux - x
+            by = uy - y
+            bz = uz - z
+            ux, uy, uz = place_at(position, start, slot, r)
+            cx = ux - x
+            cy = uy - y
+            cz = uz - z
             v, w = _closest(ax, ay, az, bx, by, bz, cx, cy, cz)
             u = 1.0 - v - w
             dx = u * ax + v * bx + w * cx
@@ -211,7 +214,7 @@ def _nearest(box, first, leaf_items, leaf_count, vertex, position, start, moved,
 
 
 @kernel(
-    "int64(float32[:,::1], int32[::1], int32[:,::1], int32[::1], int32[::1], float32[:,::1], float32[:,::1], boolean[::1], "
+    "int64(float32[:,::1], int32[::1], int32[:,::1], int32[::1], int32[::1], float32[:,::1], float32[:,::1], int32[::1], "
     "float64[::1], float64, float64[::1])"
 )
 def nearest(
@@ -222,7 +225,7 @@ def nearest(
     vertex: Corners,
     position: Points,
     start: Points,
-    moved: NDArray[np.bool_],
+    slot: Slots,
     point: Vector,
     reach: float,
     out: Vector,
@@ -233,7 +236,7 @@ def nearest(
     """
     return int(
         _nearest(
-            box, first, leaf_items, leaf_count, vertex, position, start, moved, point[0], point[1], point[2], reach, out
+            box, first, leaf_items, leaf_count, vertex, position, start, slot, point[0], point[1], point[2], reach, out
         )
     )  # fmt: skip
 
@@ -260,7 +263,7 @@ def walk_ring(
 
     `across` and `along` are unit vectors of the tangent plane. A step goes straight on, then to the nearest surface.
     """
-    now = np.empty(0, np.bool_)
+    now = np.empty(0, np.int32)
     out = np.empty(3, np.float64)
     for i in range(rim.shape[0]):
         angle = 2.0 * np.pi * i / rim.shape[0]
@@ -382,7 +385,7 @@ def nearest_many(
 
     The triangle found for one point bounds the search for the next, so points that follow each other closely are cheap.
     """
-    now = np.empty(0, np.bool_)
+    now = np.empty(0, np.int32)
     out = np.empty(3, np.float64)
     last = -1
     for i in range(points.shape[0]):

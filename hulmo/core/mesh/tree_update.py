@@ -5,20 +5,30 @@ from numba import njit
 from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
-from hulmo.core.mesh.moment import at
+from hulmo.core.mesh.moment import Slots, place_at
 
 Corners = NDArray[np.int32]
 Points = NDArray[np.float32]
 
+ANEW, KEEP, READ = 0, 1, 2
+"""What boxes of leaves hold: triangles where they are; and whatever they held before; and triangles where they were, too."""
+
 
 @njit(inline="always")
-def _leaf_box(box, node, leaf_items, leaf, count, vertex, position, start, moved, both):  # type: ignore[no-untyped-def]
+def _leaf_box(box, node, leaf_items, leaf, count, vertex, position, start, slot, mode):  # type: ignore[no-untyped-def]
     lx = np.float32(np.inf)
     ly = lx
     lz = lx
     hx = -lx
     hy = -lx
     hz = -lx
+    if mode == KEEP:
+        lx = box[node, 0]
+        ly = box[node, 1]
+        lz = box[node, 2]
+        hx = box[node, 3]
+        hy = box[node, 4]
+        hz = box[node, 5]
     for i in range(count):
         base = 3 * leaf_items[leaf, i]
         for corner in range(base, base + 3):
@@ -32,10 +42,8 @@ def _leaf_box(box, node, leaf_items, leaf, count, vertex, position, start, moved
             hx = max(hx, x)
             hy = max(hy, y)
             hz = max(hz, z)
-            if both:
-                x = at(position, start, moved, row, 0)
-                y = at(position, start, moved, row, 1)
-                z = at(position, start, moved, row, 2)
+            if mode == READ:
+                x, y, z = place_at(position, start, slot, row)
                 lx = min(lx, x)
                 ly = min(ly, y)
                 lz = min(lz, z)
@@ -68,18 +76,18 @@ def fit_all(
     position: Points,
 ) -> None:
     """Boxes of every node, from the leaves up."""
-    now = np.empty(0, np.bool_)
+    now = np.empty(0, np.int32)
     for node in range(nodes - 1, -1, -1):
         if first[node] < 0:
             leaf = -1 - first[node]
-            _leaf_box(box, node, leaf_items, leaf, leaf_count[leaf], vertex, position, position, now, False)
+            _leaf_box(box, node, leaf_items, leaf, leaf_count[leaf], vertex, position, position, now, ANEW)
         else:
             _join_box(box, node, first[node])
 
 
 @kernel(
     "int64(float32[:,::1], int32[::1], int32[::1], int32[:,::1], int32[::1], int32[::1], int32[::1], float32[:,::1], "
-    "float32[:,::1], boolean[::1], boolean, int32[::1], int32[::1], int64)"
+    "float32[:,::1], int32[::1], int64, int32[::1], int32[::1], int64)"
 )
 def fit_leaves(
     box: Points,
@@ -91,8 +99,8 @@ def fit_leaves(
     vertex: Corners,
     position: Points,
     start: Points,
-    moved: NDArray[np.bool_],
-    both: bool,
+    slot: Slots,
+    mode: int,
     leaves: Corners,
     node_stamp: Corners,
     stamp: int,
@@ -109,7 +117,7 @@ def fit_leaves(
         if node_stamp[node] == stamp:
             continue
         node_stamp[node] = stamp
-        _leaf_box(box, node, leaf_items, leaf, leaf_count[leaf], vertex, position, start, moved, both)
+        _leaf_box(box, node, leaf_items, leaf, leaf_count[leaf], vertex, position, start, slot, mode)
         n_leaves += 1
         node = parent[node]
         while node >= 0 and node_stamp[node] != stamp:
@@ -165,10 +173,10 @@ def _centres(items, count, axis, vertex, position, out):  # type: ignore[no-unty
 
 @njit
 def _hang(  # type: ignore[no-untyped-def]
-    node, items, fill, box, first, parent, leaf_items, leaf_count, leaf_node, leaf_of, vertex, moments, both, used
+    node, items, fill, box, first, parent, leaf_items, leaf_count, leaf_node, leaf_of, vertex, moments, mode, used
 ):  # fmt: skip
     # a balanced tree over some triangles in place of a leaf: halved along the widest axis of their centres
-    position, start, moved = moments
+    position, start, slot = moments
     starts = np.empty(64, np.int64)
     ends = np.empty(64, np.int64)
     nodes = np.empty(64, np.int64)
@@ -197,7 +205,7 @@ def _hang(  # type: ignore[no-untyped-def]
             for i in range(count):
                 leaf_items[leaf, i] = items[begin + i]
                 leaf_of[items[begin + i]] = leaf
-            _leaf_box(box, node_at, leaf_items, leaf, count, vertex, position, start, moved, both)
+            _leaf_box(box, node_at, leaf_items, leaf, count, vertex, position, start, slot, mode)
             continue
         wide = -1.0
         widest = 0
@@ -229,7 +237,7 @@ def _hang(  # type: ignore[no-untyped-def]
 
 @kernel(
     "int64(float32[:,::1], int32[::1], int32[::1], int32[:,::1], int32[::1], int32[::1], int32[::1], int32[::1], "
-    "float32[:,::1], float32[:,::1], boolean[::1], boolean, int32[::1], int32[::1], int64[::1], int64)"
+    "float32[:,::1], float32[:,::1], int32[::1], int64, int32[::1], int32[::1], int64[::1], int64)"
 )
 def put_in(
     box: Points,
@@ -242,8 +250,8 @@ def put_in(
     vertex: Corners,
     position: Points,
     start: Points,
-    moved: NDArray[np.bool_],
-    both: bool,
+    slot: Slots,
+    mode: int,
     triangles: Corners,
     goals: Corners,
     used: NDArray[np.int64],
@@ -312,7 +320,7 @@ def put_in(
         deepest = max(deepest, depth + 1)
         _hang(
             node, items, fill, box, first, parent, leaf_items, leaf_count, leaf_node, leaf_of, vertex,
-            (position, start, moved), both, used,
+            (position, start, slot), mode, used,
         )  # fmt: skip
         i = j
     return deepest

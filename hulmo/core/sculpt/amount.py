@@ -4,7 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
-from hulmo.core.mesh.moment import NOW, at
+from hulmo.core.mesh.moment import NOW, Earlier, Slots, place_at
 from hulmo.core.sculpt.falloff import FALLOFFS, NO_CURVE, falloff_at
 
 Rows = NDArray[np.int32]
@@ -12,13 +12,13 @@ Points = NDArray[np.float32]
 
 
 @kernel(
-    "void(float32[:,::1], float32[:,::1], boolean[::1], int32[::1], float64[::1], float64, float64, int64, float64, "
+    "void(float32[:,::1], float32[:,::1], int32[::1], int32[::1], float64[::1], float64, float64, int64, float64, "
     "boolean, boolean, float32[::1], float64[::1], float32[::1])"
 )
 def _amount(
     position: Points,
     start: Points,
-    moved: NDArray[np.bool_],
+    slot: Slots,
     rows: Rows,
     centre: NDArray[np.float64],
     radius: float,
@@ -33,9 +33,10 @@ def _amount(
 ) -> None:
     for i in range(rows.size):
         row = rows[i]
-        x = at(position, start, moved, row, 0) - centre[0]
-        y = at(position, start, moved, row, 1) - centre[1]
-        z = at(position, start, moved, row, 2) - centre[2]
+        px, py, pz = place_at(position, start, slot, row)
+        x = px - centre[0]
+        y = py - centre[1]
+        z = pz - centre[2]
         share = np.sqrt(x * x + y * y + z * z) / radius
         if share >= 1.0:
             out[i] = 0.0
@@ -66,7 +67,7 @@ def dab_amount(
     cover: NDArray[np.float32] | None,
     table: NDArray[np.float64] = NO_CURVE,
     approach: bool = False,
-    before: tuple[Points, NDArray[np.bool_]] | None = None,
+    before: Earlier | None = None,
 ) -> NDArray[np.float32]:
     """Share of the full effect that each row gets from one dab.
 
@@ -102,11 +103,11 @@ def dab_amount(
     out = np.empty(rows.size, np.float32)
     none = np.empty(0, np.float32) if cover is None else cover
     kind = FALLOFFS.index(falloff)
-    start, moved = before or (position, NOW)
+    start, slot = before or (position, NOW)
     _amount(
         position,
         start,
-        moved,
+        slot,
         rows,
         centre,
         radius,

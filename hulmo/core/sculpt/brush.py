@@ -147,9 +147,9 @@ class Dab:
         Metres from the centre to the rim.
     triangles : (T,) int32
         Triangles with at least one of the rows.
-    normal : (N, 3) float32
-        Unit normals from when the stroke began, true at `rows`: what brushes push along, so that a stroke does not bend its
-        own way.
+    normals : callable(rows) -> (K, 3) float32
+        Unit normals of some of `rows` from when the stroke began: what brushes push along, so that a stroke does not bend
+        its own way.
     number : int
         Which dab of this copy it is, from 1.
     """
@@ -169,7 +169,7 @@ class Dab:
     turn: NDArray[np.float64]
     radius: float
     triangles: Rows
-    normal: NDArray[np.float32]
+    normals: Callable[[Rows], NDArray[np.float32]]
     number: int = 1
 
     @property

@@ -55,7 +55,7 @@ def pushed(dab: Dab, step: NDArray[np.float32]) -> NDArray[np.float32]:
     position = np.take(dab.surface, dab.rows, axis=0)
     way = common_direction(dab)
     if way is None:
-        position += np.take(dab.normal, dab.rows, axis=0) * step[:, None]
+        position += dab.normals(dab.rows) * step[:, None]
     else:
         position += way.astype(np.float32) * step[:, None]
     return position

@@ -192,9 +192,10 @@ class Stroke:
     def _now(self, point: SurfacePoint) -> Vector:
         return point.position if self._before is None else self._before.now(point)
 
-    @property
-    def _normal(self) -> NDArray[np.float32]:
-        return self._body.vertices["normal"] if self._before is None else self._before.normal
+    def _normals(self, rows: Rows) -> NDArray[np.float32]:
+        return (
+            np.take(self._body.vertices["normal"], rows, axis=0) if self._before is None else self._before.normals(rows)
+        )
 
     def _begin(self, copy: _Copy, point: SurfacePoint, sample: Sample) -> None:
         rows = self._body.corners.vertex[3 * point.triangle : 3 * point.triangle + 3]
@@ -214,13 +215,14 @@ class Stroke:
         rows = region.inside
         if rows.size == 0 or self._brush.apply is None:
             return touched
-        if self._before is not None:
-            self._before.note(region.around, region.triangles)
         copy.dabs += 1
         if self._coat.lasting:
             self._coat.open(lambda old: self.note(COAT, old))
             self.note(COAT, rows)
-        amount = self._amount(rows, point.position, radius, strength, sample.direction)
+        amount = self._amount(rows, point.position, radius, strength)
+        if self._before is not None:
+            self._before.note(region.around, region.triangles)
+        self._turned_away(rows, amount, sample.direction)
         dab = self._as_dab(copy, region, amount, centre, np.zeros(3), radius)
         if self._brush.mask is not None:
             dab = replace(dab, amount=dab.amount * self._brush.mask(dab))
@@ -248,7 +250,7 @@ class Stroke:
         assert copy.start is not None
         return Dab(
             self._body, region.inside, amount, self._values, self._invert, centre, *copy.start, self._ground, pull,
-            self._target.surface, copy.view, copy.turn, radius, region.triangles, self._normal, copy.dabs,
+            self._target.surface, copy.view, copy.turn, radius, region.triangles, self._normals, copy.dabs,
         )  # fmt: skip
 
     def _written(self, region: Region) -> list[Touched]:
@@ -270,9 +272,7 @@ class Stroke:
             return place.ball_region(centre, radius)
         return place.grow_region(triangle, centre, radius)
 
-    def _amount(
-        self, rows: Rows, centre: Vector, radius: float, strength: float, looking: Vector | None
-    ) -> NDArray[np.float32]:
+    def _amount(self, rows: Rows, centre: Vector, radius: float, strength: float) -> NDArray[np.float32]:
         body = self._body
         position = body.vertices["position"]
         amount = dab_amount(
@@ -287,9 +287,11 @@ class Stroke:
             free = body.free_share(rows)
             if free is not None:
                 amount *= free
-        if looking is not None and self._values["front"]:
-            amount[np.take(self._normal, rows, axis=0) @ looking.astype(np.float32) >= 0] = 0.0
         return amount
+
+    def _turned_away(self, rows: Rows, amount: NDArray[np.float32], looking: Vector | None) -> None:
+        if looking is not None and self._values["front"]:
+            amount[self._normals(rows) @ looking.astype(np.float32) >= 0] = 0.0
 
     # the growing mesh
 
@@ -392,9 +394,10 @@ class Stroke:
         else:
             region = self._at(copy.grab.point, radius)
         copy.region = region
+        copy.amount = self._amount(region.inside, copy.grab.point, radius, strength)
         if self._before is not None:
             self._before.note(region.around, region.triangles)
-        copy.amount = self._amount(region.inside, copy.grab.point, radius, strength, -copy.grab.facing)
+        self._turned_away(region.inside, copy.amount, -copy.grab.facing)
         copy.kept = self._own.kept(region.inside)
 
     def _move(self, copy: _Copy, pull: Vector) -> None:

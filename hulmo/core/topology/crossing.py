@@ -36,7 +36,7 @@ def _pierces(position, i, j, a, b, c):  # type: ignore[no-untyped-def]
     dz = position[j, 2] - oz
     size = np.sqrt(squared(position, i, j) * squared(position, a, b) * squared(position, a, c))
     t, _, _ = ray_triangle(
-        position, position, np.empty(0, np.bool_), a, b, c, ox, oy, oz, dx, dy, dz, -EDGE, 1e-10 * size
+        position, position, np.empty(0, np.int32), a, b, c, ox, oy, oz, dx, dy, dz, -EDGE, 1e-10 * size
     )
     return EDGE < t < 1.0 - EDGE  # not a number is neither
 

@@ -50,7 +50,7 @@ def apply(dab: Dab) -> NDArray[np.float32]:
         fbm(dab.own(position) * np.array([1.0, 0.0, 1.0], np.float32), 10.0 * thickness, 2, seed) * irregularity * 0.5
     )
     level = (position[:, 1].astype(np.float64) + dab.body.origin[1]) / thickness + bend
-    way = np.take(dab.normal, dab.rows, axis=0)
+    way = dab.normals(dab.rows)
     way[:, 1] = 0.0
     step = dab.amount * jut(level, irregularity, seed) * number(values, "height")
     position += way * step.astype(np.float32)[:, None]

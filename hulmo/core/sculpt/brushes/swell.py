@@ -13,7 +13,7 @@ def apply(dab: Dab) -> NDArray[np.float32]:
     if dab.invert:
         step = -step
     position = np.take(dab.surface, dab.rows, axis=0)
-    position += np.take(dab.normal, dab.rows, axis=0) * step[:, None]
+    position += dab.normals(dab.rows) * step[:, None]
     return position
 
 
