@@ -27,8 +27,10 @@ def earlier(position: Points, before: Earlier, rows: NDArray[np.int32]) -> Point
 
 
 @njit(inline="always")
-def place_at(position, start, slot, row):  # type: ignore[no-untyped-def]
-    """Coordinates of a row as it was; see `Earlier`."""
+def place_at(position, start, slot, row, then=True):  # type: ignore[no-untyped-def]
+    """Coordinates of a row as it was, see `Earlier`; as it is, without `then`: a constant, so that it costs nothing."""
+    if not then:
+        return position[row, 0], position[row, 1], position[row, 2]
     kept = slot[row] if slot.size else row + 1
     if kept > 0:
         return start[kept - 1, 0], start[kept - 1, 1], start[kept - 1, 2]

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
@@ -32,11 +33,8 @@ class Region:
     triangles: Corners
 
 
-@kernel(
-    "void(int32[::1], int32[::1], float32[:,::1], float32[:,::1], int32[::1], int64, float64[::1], float64, int32[::1], "
-    "int32[::1], int64, int32[::1], int32[::1], int64[::1])"
-)
-def _grow(
+@njit(inline="always")
+def _grown(
     vertex: Corners,
     opposite: Corners,
     position: Points,
@@ -51,6 +49,7 @@ def _grow(
     rows: Corners,
     triangles: Corners,
     counts: NDArray[np.int64],
+    then: bool,
 ) -> None:
     # rows is filled with inside rows from the front and outside rows from the back. Stamps: `stamp` outside, +1 inside.
     limit = radius * radius
@@ -69,7 +68,7 @@ def _grow(
         for corner in range(base, base + 3):
             row = vertex[corner]
             if vertex_stamp[row] < stamp:
-                px, py, pz = place_at(position, start, slot, row)
+                px, py, pz = place_at(position, start, slot, row, then)
                 x = px - cx
                 y = py - cy
                 z = pz - cz
@@ -105,6 +104,39 @@ def _grow(
     counts[0] = n_inside
     counts[1] = n_outside
     counts[2] = n_triangles
+
+
+@kernel(
+    "void(int32[::1], int32[::1], float32[:,::1], float32[:,::1], int32[::1], int64, float64[::1], float64, int32[::1], "
+    "int32[::1], int64, int32[::1], int32[::1], int64[::1])"
+)
+def _grow(
+    vertex: Corners,
+    opposite: Corners,
+    position: Points,
+    start: Points,
+    slot: Slots,
+    seed: int,
+    centre: NDArray[np.float64],
+    radius: float,
+    vertex_stamp: Corners,
+    triangle_stamp: Corners,
+    stamp: int,
+    rows: Corners,
+    triangles: Corners,
+    counts: NDArray[np.int64],
+) -> None:
+    # two ways through the same code, each without the other's branches
+    if slot.size:
+        _grown(
+            vertex, opposite, position, start, slot, seed, centre, radius, vertex_stamp, triangle_stamp, stamp, rows,
+            triangles, counts, True,
+        )  # fmt: skip
+    else:
+        _grown(
+            vertex, opposite, start, start, slot, seed, centre, radius, vertex_stamp, triangle_stamp, stamp, rows,
+            triangles, counts, False,
+        )  # fmt: skip
 
 
 @kernel(

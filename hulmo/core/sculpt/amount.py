@@ -1,6 +1,7 @@
 """How much of a brush each vertex gets from one dab, by the three ways a stroke can add up."""
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
@@ -9,6 +10,49 @@ from hulmo.core.sculpt.falloff import FALLOFFS, NO_CURVE, falloff_at
 
 Rows = NDArray[np.int32]
 Points = NDArray[np.float32]
+
+
+@njit(inline="always")
+def _amounts(
+    position: Points,
+    start: Points,
+    slot: Slots,
+    rows: Rows,
+    centre: NDArray[np.float64],
+    radius: float,
+    core: float,
+    kind: int,
+    strength: float,
+    coat: bool,
+    approach: bool,
+    cover: NDArray[np.float32],
+    table: NDArray[np.float64],
+    out: NDArray[np.float32],
+    then: bool,
+) -> None:
+    for i in range(rows.size):
+        row = rows[i]
+        px, py, pz = place_at(position, start, slot, row, then)
+        x = px - centre[0]
+        y = py - centre[1]
+        z = pz - centre[2]
+        share = np.sqrt(x * x + y * y + z * z) / radius
+        if share >= 1.0:
+            out[i] = 0.0
+            continue
+        value = strength
+        if share > core:
+            value *= falloff_at(kind, (share - core) / (1.0 - core), table)
+        if coat:
+            had = cover[row]
+            full = np.float32(value)
+            if full > had:
+                out[i] = (full - had) / (np.float32(1.0) - had) if approach else full - had
+                cover[row] = full
+            else:
+                out[i] = 0.0
+        else:
+            out[i] = value
 
 
 @kernel(
@@ -31,29 +75,14 @@ def _amount(
     table: NDArray[np.float64],
     out: NDArray[np.float32],
 ) -> None:
-    for i in range(rows.size):
-        row = rows[i]
-        px, py, pz = place_at(position, start, slot, row)
-        x = px - centre[0]
-        y = py - centre[1]
-        z = pz - centre[2]
-        share = np.sqrt(x * x + y * y + z * z) / radius
-        if share >= 1.0:
-            out[i] = 0.0
-            continue
-        value = strength
-        if share > core:
-            value *= falloff_at(kind, (share - core) / (1.0 - core), table)
-        if coat:
-            had = cover[row]
-            full = np.float32(value)
-            if full > had:
-                out[i] = (full - had) / (np.float32(1.0) - had) if approach else full - had
-                cover[row] = full
-            else:
-                out[i] = 0.0
-        else:
-            out[i] = value
+    if slot.size:
+        _amounts(
+            position, start, slot, rows, centre, radius, core, kind, strength, coat, approach, cover, table, out, True
+        )
+    else:
+        _amounts(
+            start, start, slot, rows, centre, radius, core, kind, strength, coat, approach, cover, table, out, False
+        )
 
 
 def dab_amount(
