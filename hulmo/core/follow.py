@@ -8,10 +8,10 @@ from numpy.typing import NDArray
 
 from hulmo.core.edit import BodyDelta, Change, ColumnDelta, Delta, Edit, LayersDelta, PatchDelta, RowsDelta, TablesDelta
 from hulmo.core.ground.evaluate import evaluate
-from hulmo.core.ground.hand import added_up
+from hulmo.core.ground.hand import added_up, guarded
 from hulmo.core.ground.rules import KEPT
 from hulmo.core.ground.weights import HAND, RULED, WEIGHT
-from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.body import GUARD, Body
 from hulmo.core.mesh.differ import rows_differ
 from hulmo.core.mesh.layer import shapes
 from hulmo.core.mesh.patch import PatchRecorder, lay_patch
@@ -125,7 +125,7 @@ def kept_deltas(body: Body, work: Body) -> list[Delta]:
 
 def _moves(delta: Delta) -> bool:
     if isinstance(delta, RowsDelta | ColumnDelta):
-        return delta.column == "position" or shapes(delta.column)
+        return delta.column in ("position", GUARD) or shapes(delta.column)
     return isinstance(delta, TablesDelta | LayersDelta | PatchDelta)
 
 
@@ -134,7 +134,7 @@ def laid_anew(work: Body, names: tuple[str, ...], progress: Progress, anew: Cont
 
     `work` is a copy or a view of a body of the project, for whom it is to become an edit.
     """
-    ruled = evaluate(work, names, None, progress, anew)
+    ruled = guarded(work, slice(None), evaluate(work, names, None, progress, anew))
     work.vertices.set_column(RULED, ruled)
     hand = work.vertices.get(HAND)
     same = hand is not None and hand.shape == ruled.shape

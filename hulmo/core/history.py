@@ -8,6 +8,7 @@ from hulmo.core.commands import Command, LiveStroke, Stroke
 from hulmo.core.edit import Change, Edit, joined
 from hulmo.core.errors import FileProblem
 from hulmo.core.follow import followed, ruled_bodies
+from hulmo.core.kept import Kept
 from hulmo.core.progress import Progress, silent
 from hulmo.core.project import Project
 from hulmo.core.sound import check_text
@@ -164,7 +165,7 @@ class History:
             self.undo()
             self.do(command)
             return
-        change = self._apply(edit)
+        change = self._apply(command, edit)
         if last is self._saved:
             self._saved, self._forgot_saved = None, True
         self._done[-1] = Entry(command, together)
@@ -187,14 +188,14 @@ class History:
     def commit(self, command: Command, edit: Edit) -> None:
         """Apply and remember what `prepare` returned."""
         self.drop_preview()
-        change = self._apply(edit)
+        change = self._apply(command, edit)
         self._remember(command, edit)
         self._tell(change)
 
     def preview(self, command: Command, edit: Edit) -> None:
         """Apply what `prepare` returned for now: `keep_preview` remembers it, anything else takes it back first."""
         self.drop_preview()
-        change = self._apply(edit)
+        change = self._apply(command, edit)
         self._preview = Entry(command, edit)
         self._tell(change)
 
@@ -312,10 +313,12 @@ class History:
         while len(self._done) < count and self.redo():
             pass
 
-    def _apply(self, edit: Edit) -> Change:
+    def _apply(self, command: Command, edit: Edit) -> Change:
+        kept = Kept(self.project, edit, command.moves_whole)
         change = edit.apply(self.project)
         try:
             check_after(self.project, change)
+            kept.check()
         except BaseException:
             edit.revert(self.project)
             raise

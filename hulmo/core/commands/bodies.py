@@ -8,7 +8,8 @@ from numpy.typing import NDArray
 from hulmo.core.commands.command import Command
 from hulmo.core.edit import BodyDelta, Delta, Edit, FieldDelta, TablesDelta
 from hulmo.core.errors import InvalidInput
-from hulmo.core.ground.weights import HAND, WEIGHT, weights_of
+from hulmo.core.ground.rules import KEPT
+from hulmo.core.ground.weights import HAND, RULED, WEIGHT, weights_of
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.layer import shapes
 from hulmo.core.mesh.vertex_table import VertexTable
@@ -65,6 +66,11 @@ class PlaceBody(Command, frozen=True, tag="place_body"):
     turn: tuple[float, float, float] = (0.0, 0.0, 0.0)
     scale: tuple[float, float, float] = (1.0, 1.0, 1.0)
 
+    @property
+    def moves_whole(self) -> bool:
+        """See `Command.moves_whole`."""
+        return self.scale == (1.0, 1.0, 1.0)
+
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
         body = project.body_named(self.body, "place_body")
@@ -107,6 +113,11 @@ class MirrorBody(Command, frozen=True, tag="mirror_body"):
     body: str
     axis: str = "x"
 
+    @property
+    def moves_whole(self) -> bool:
+        """See `Command.moves_whole`."""
+        return True
+
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
         body = project.body_named(self.body, "mirror_body")
@@ -135,7 +146,8 @@ class JoinBodies(Command, frozen=True, tag="join_bodies"):
         flat = VertexTable(other.vertices.count)
         flat.free = other.vertices.free.copy()
         for name in other.vertices.names:
-            if not shapes(name):  # its layers end here: what is seen of them becomes form
+            # its layers and rules end here: what is seen of them becomes form and hand paint
+            if not shapes(name) and name != RULED and not name.startswith(KEPT):
                 flat.set_column(name, other.vertices[name])
         flat.set_column(HAND, other.vertices[WEIGHT])  # what is seen of its grounds comes along as hand paint
         tables = joined((body.vertices, body.corners), (flat, other.corners))

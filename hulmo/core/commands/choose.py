@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from hulmo.core.commands.command import Command
 from hulmo.core.commands.painted import ground_to_lay, painted
 from hulmo.core.edit import ColumnDelta, Edit, RowsDelta
-from hulmo.core.errors import InvalidInput
+from hulmo.core.errors import InvalidInput, shown
 from hulmo.core.ground.evaluate import rule_share
 from hulmo.core.ground.marked import CHOSEN, MARKED, chosen_rows, marked_rows
 from hulmo.core.ground.rules import Condition, Rule, checked
@@ -110,7 +110,10 @@ class Choose(Command, frozen=True, tag="choose"):
         return out
 
     def _named(self, body: Body) -> Rows:
-        rows = np.array(self.rows, np.int64).reshape(-1)
+        try:
+            rows = np.array(self.rows, np.int64).reshape(-1)
+        except OverflowError as error:
+            raise InvalidInput(f"choose: {body.name!r} has no vertex {shown(max(self.rows, key=abs))}") from error
         there = (rows >= 0) & (rows < body.vertices.count)
         if not there.all() or (body.corners.first_corner[rows] < 0).any():
             wrong = rows[~there] if not there.all() else rows[body.corners.first_corner[rows] < 0]
@@ -180,5 +183,13 @@ class SetWeight(Command, frozen=True, tag="set_weight"):
             raise InvalidInput(f"set_weight: no vertex of {body.name!r} is chosen; choose some first")
         weight = weights_of(body, palette.count)
         step = np.float32(self.share) - np.take(weight, rows, axis=0)[:, column]
+        amount = np.ones(rows.size, np.float32)
+        free = body.free_share(rows)
+        if free is not None:  # the guard keeps its share of what lay there
+            step, amount = step * free, free
+        reached = amount > 0
+        if not reached.any():
+            raise InvalidInput(f"set_weight: all chosen vertices of {body.name!r} are guarded; clear the guard first")
+        rows, step, amount = rows[reached], step[reached], amount[reached]
         new = shift(weight, rows, step, column, 1.0)
-        return Edit(f"Set {self.ground}", painted(body, rows, np.ones(rows.size, np.float32), new, palette, column))
+        return Edit(f"Set {self.ground}", painted(body, rows, amount, new, palette, column))

@@ -29,6 +29,11 @@ class Command(msgspec.Struct, frozen=True, tag_field="do", forbid_unknown_fields
         return False
 
     @property
+    def moves_whole(self) -> bool:
+        """Whether it moves bodies as a whole, what is guarded on them included, without changing their shape."""
+        return False
+
+    @property
     def reads_files(self) -> bool:
         """Whether it reads files outside the project, which may be gone when it is to be done again after a crash."""
         return False

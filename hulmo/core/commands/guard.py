@@ -55,7 +55,7 @@ class ChangeGuard(Command, frozen=True, tag="change_guard"):
         else:
             new = {"invert": 1.0 - now, "clear": np.zeros_like(now), "all": np.ones_like(now)}[self.way]
         label = {"clear": "Clear guard", "all": "Guard all"}.get(self.way, f"{self.way.capitalize()} guard")
-        return Edit(label, (guard_delta(body, new),))
+        return Edit(label, guard_deltas(body, new))
 
 
 class GuardFrom(Command, frozen=True, tag="guard_from"):
@@ -96,7 +96,7 @@ class GuardFrom(Command, frozen=True, tag="guard_from"):
         new = _measured(project, body, self, where)
         if self.add:
             new = np.maximum(new, guard_of(body))
-        return Edit(f"Guard from {self.source}", (guard_delta(body, new),))
+        return Edit(f"Guard from {self.source}", guard_deltas(body, new))
 
 
 def guard_of(body: Body) -> Share:
@@ -106,11 +106,13 @@ def guard_of(body: Body) -> Share:
     return np.zeros(body.vertices.count, np.float32)
 
 
-def guard_delta(body: Body, new: Share) -> ColumnDelta:
-    """The delta to another guard; one that guards nothing goes without a column."""
+def guard_deltas(body: Body, new: Share) -> tuple[ColumnDelta, ...]:
+    """The delta to another guard, none to the same; one that guards nothing goes without a column."""
+    if np.array_equal(new, guard_of(body)):
+        return ()
     before = body.vertices[GUARD].copy() if GUARD in body.vertices else None
     after = np.ascontiguousarray(new[:, None], np.float32) if new.any() else None
-    return ColumnDelta(body.ident, GUARD, before, after)
+    return (ColumnDelta(body.ident, GUARD, before, after),)
 
 
 def _measured(project: Project, body: Body, command: GuardFrom, where: str) -> Share:

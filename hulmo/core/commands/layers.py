@@ -132,7 +132,7 @@ class ClearLayer(Command, frozen=True, tag="clear_layer"):
         layer = body.layer_named(self.layer, "clear_layer")
         _check_unlocked(layer, "clear_layer")
         before = body.vertices[layer.column].copy()
-        columns = {layer.column: (before, np.zeros_like(before))}
+        columns = {layer.column: (before, before * held_share(body)[:, None])}
         return Edit(f"Clear layer {layer.name}", (LayersDelta(body.ident, body.layers, body.layers, columns),))
 
 
@@ -198,6 +198,16 @@ def check_name(body: Body, name: str, where: str) -> None:
         raise InvalidInput(f"{where}: a relief layer needs a name")
     if any(layer.name == name for layer in body.layers):
         raise InvalidInput(f"{where}: {body.name!r} already has a relief layer {name!r}; choose another name")
+
+
+def held_share(body: Body) -> NDArray[np.float32]:
+    """(N,) share of every vertex that guard and border lock keep from being moved."""
+    rows = np.arange(body.vertices.count, dtype=np.int32)
+    free, held = body.free_share(rows), body.held(rows)
+    share = np.zeros(rows.size, np.float32) if free is None else 1.0 - free
+    if held is not None:
+        share[held] = 1.0
+    return share
 
 
 def _check_unlocked(layer: Layer, where: str) -> None:

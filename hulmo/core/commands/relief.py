@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.commands.command import Command
-from hulmo.core.commands.layers import check_name, new_layer, with_layer
+from hulmo.core.commands.layers import check_name, held_share, new_layer, with_layer
 from hulmo.core.edit import Edit, LayersDelta
 from hulmo.core.errors import InvalidInput
 from hulmo.core.grey_image import outside
@@ -106,6 +106,9 @@ class RelayRelief(Command, frozen=True, tag="relay_relief"):
             rows = np.arange(body.vertices.count, dtype=np.int32)
             update_normals(below, corners.vertex, corners.opposite, corners.first_corner, rows, normal)
         offsets = _offsets(project, body, laid, below, normal, progress, where)
+        share = held_share(body)
+        if share.any():  # what is guarded by now keeps what it had
+            offsets += share[:, None] * body.vertices[layer.column]
         layers = tuple(msgspec.structs.replace(entry, laid=laid) if entry is layer else entry for entry in body.layers)
         columns = {layer.column: (body.vertices[layer.column].copy(), offsets)}
         return Edit(f"Lay {layer.name} again", (LayersDelta(body.ident, body.layers, layers, columns),))

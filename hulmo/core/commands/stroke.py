@@ -7,10 +7,11 @@ import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
+from hulmo.core.attributes import attribute_of
 from hulmo.core.brushes import brush_named
 from hulmo.core.commands.command import Command
 from hulmo.core.commands.painted import ground_to_lay
-from hulmo.core.edit import BodyDelta, Change, Delta, Edit, PatchDelta, RowsDelta
+from hulmo.core.edit import BodyDelta, Change, ColumnDelta, Delta, Edit, PatchDelta, RowsDelta
 from hulmo.core.errors import InvalidInput
 from hulmo.core.grey_image import outside
 from hulmo.core.ground.follow import RuleFollower
@@ -117,6 +118,7 @@ class LiveStroke:
         if self._brush.grows(values) != "off":
             check_size(values, float(values["radius"]), where)  # type: ignore[arg-type]
         weights_of(self._body, len(project.grounds))
+        self._there, self._count = self._body.vertices.names, self._body.vertices.count
         self._owner, self._layers = self._body.coat_owner, self._body.layers
         target = None
         if self._brush.column in (WEIGHT, HAND):
@@ -159,6 +161,17 @@ class LiveStroke:
             self._start.layer,
         )
         deltas = self._deltas(self._engine.finish())
+        fresh = self._fresh()
+        if deltas:  # what came with the stroke goes with it
+            deltas = [
+                *(
+                    ColumnDelta(self._body.ident, name, None, np.zeros((self._count, width), np.float32))
+                    for name, width in fresh
+                ),
+                *deltas,
+            ]
+        else:
+            self._drop(fresh)
         if deltas and self._layer is not None and self._layer.laid is not None:
             by_hand = msgspec.structs.replace(self._layer, laid=None)
             layers = tuple(by_hand if entry is self._layer else entry for entry in self._body.layers)
@@ -179,6 +192,7 @@ class LiveStroke:
             with contextlib.suppress(Exception):
                 delta.put(self._project, False, Change())
         drop_scratch(body)
+        self._drop(self._fresh())
         body.coat_owner = self._owner
         body.layers = self._layers
         body.replaced()
@@ -192,6 +206,18 @@ class LiveStroke:
             self.add(numbers)
         self.settle()
         return self.finish()[1]
+
+    def _fresh(self) -> list[tuple[str, int]]:
+        vertices = self._body.vertices
+        return [
+            (name, vertices.width(name))
+            for name in vertices.names
+            if name not in self._there and attribute_of(name).kept
+        ]
+
+    def _drop(self, fresh: list[tuple[str, int]]) -> None:
+        for name, _ in fresh:
+            self._body.vertices.drop_column(name)
 
     def _deltas(self, done: "list[Written] | tuple[Patch, Patch]") -> list[Delta]:
         if isinstance(done, tuple):

@@ -29,6 +29,9 @@ class Subdivide(Command, frozen=True, tag="subdivide"):
         if short:
             raise InvalidInput(f"subdivide: {body.name!r} would get {after:,} vertices: {short}")
         progress.step(0.1, "splitting triangles")
-        tables = (subdivide_loop if self.smooth else subdivide)(body.vertices, body.corners)
+        if self.smooth:
+            tables = subdivide_loop(body.vertices, body.corners, body.border_lock)
+        else:
+            tables = subdivide(body.vertices, body.corners)
         before = (body.vertices, body.corners)
         return Edit(f"Subdivide {body.name}", (TablesDelta(body.ident, before, tables),))

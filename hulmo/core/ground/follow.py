@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.ground.evaluate import evaluate, reach_of
-from hulmo.core.ground.hand import add_up
+from hulmo.core.ground.hand import add_up, guarded
 from hulmo.core.ground.weights import RULED, WEIGHT
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.distinct import distinct
@@ -66,6 +66,6 @@ class RuleFollower:
     def _write(self, rows: Rows, ruled: NDArray[np.float32]) -> list[Touched]:
         for column in (RULED, WEIGHT):
             self._note(column, rows)
-        self._body.vertices[RULED][rows] = ruled
+        self._body.vertices[RULED][rows] = guarded(self._body, rows, ruled)
         add_up(self._body, len(self._grounds), rows)
         return [Touched(RULED, rows), Touched(WEIGHT, rows)]

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from hulmo.core.ground.weights import HAND, RULED, WEIGHT, filled
 from hulmo.core.kernel import kernel
-from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.body import GUARD, Body
 
 Rows = NDArray[np.int32]
 Weights = NDArray[np.float32]
@@ -32,6 +32,16 @@ def ruled_at(body: Body, grounds: int, rows: Rows) -> Weights:
     if RULED in body.vertices:
         return np.take(body.vertices[RULED], rows, axis=0)
     return filled(rows.size, grounds, body.base)
+
+
+def guarded(body: Body, rows: Rows | slice, ruled: Weights) -> Weights:
+    """(K, grounds) what the rules are to say at some rows: what they say now, and what they said where the guard keeps it."""
+    if GUARD not in body.vertices or RULED not in body.vertices:
+        return ruled
+    before, guard = body.vertices[RULED][rows], body.vertices[GUARD][rows]
+    if before.shape != ruled.shape or not guard.any():
+        return ruled
+    return np.asarray(ruled + guard * (before - ruled), np.float32)
 
 
 def added_up(hand: Weights, ruled: Weights) -> Weights:

@@ -241,7 +241,10 @@ class Body:
         off = 0.0
         for start in range(0, self.vertices.count if self.layers else 0, PIECE):
             rows = slice(start, min(start + PIECE, self.vertices.count))
-            off = max(off, float(np.abs(self._added(self.layers, rows) - self.vertices["position"][rows]).max()))
+            away = np.abs(self._added(self.layers, rows) - self.vertices["position"][rows]).max(axis=1)
+            if self.vertices.free.count:
+                away = away[self.corners.first_corner[rows] >= 0]
+            off = max(off, float(away.max(initial=0.0)))
         return off
 
     def free_share(self, rows: Rows) -> NDArray[np.float32] | None:

@@ -1,6 +1,7 @@
 """Whether tables are sound: numbers within range, and corners that fit together to a manifold."""
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
@@ -37,6 +38,18 @@ def _off_total(values: Values, slack: float, most: bool) -> int:
     return count
 
 
+@njit(inline="always")
+def _noted(near, count, row):  # type: ignore[no-untyped-def]
+    # one more neighbour; -1 when it is there already
+    for k in range(count):
+        if near[k] == row:
+            return -1
+    if count < near.size:
+        near[count] = row
+        return count + 1
+    return count
+
+
 @kernel("int64(int32[::1], int32[::1], int32[::1])")
 def _wrong_corner(vertex: Corners, opposite: Corners, first: Corners) -> int:
     # the first corner at which the tables contradict each other or the surface is no manifold; -1 when there is none
@@ -65,29 +78,32 @@ def _wrong_corner(vertex: Corners, opposite: Corners, first: Corners) -> int:
             continue
         if start >= vertex.size or vertex[start] != at:
             return int(max(min(start, vertex.size - 1), 0))
+        # round the vertex, or to the border and then back from the start to the other one; no neighbour may come twice
         corner = start
         count = 0
-        while True:
+        closed = False
+        while not closed:
             seen += 1
-            if seen > live:
-                return int(start)
-            to = vertex[next_corner(corner)]
-            if count < CROWDED:
-                for k in range(count):
-                    if near[k] == to:
-                        return int(corner)
-                near[count] = to
-                count += 1
+            count = _noted(near, count, vertex[next_corner(corner)])
             across = opposite[next_corner(corner)]
+            if count < 0 or seen > live:
+                return int(corner)
             if across < 0:
-                last = vertex[previous_corner(corner)]
-                for k in range(count):
-                    if near[k] == last:
-                        return int(corner)
                 break
             corner = next_corner(across)
-            if corner == start:
-                break
+            closed = corner == start
+        if closed:
+            continue
+        count = _noted(near, count, vertex[previous_corner(corner)])
+        corner = start
+        while count >= 0 and opposite[previous_corner(corner)] >= 0:
+            corner = previous_corner(opposite[previous_corner(corner)])
+            seen += 1
+            count = _noted(near, count, vertex[next_corner(corner)])
+            if seen > live:
+                return int(corner)
+        if count < 0:
+            return int(corner)
     return -1 if seen == live else 0
 
 

@@ -5,6 +5,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
+from hulmo.core.mesh.body import GUARD
 from hulmo.core.mesh.compact import compact
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.vertex_table import VertexTable
@@ -16,10 +17,13 @@ if TYPE_CHECKING:
     from scipy.sparse import csr_array
 
 
-def subdivide_loop(vertices: VertexTable, corners: CornerTable) -> tuple[VertexTable, CornerTable]:
+def subdivide_loop(
+    vertices: VertexTable, corners: CornerTable, border_lock: bool = False
+) -> tuple[VertexTable, CornerTable]:
     """New tables with four triangles for each old one, drawn toward the smooth limit surface.
 
-    All columns get the weights that positions get, so layers still add up to the position.
+    All columns get the weights that positions get, so layers still add up to the position. What is guarded, and a locked
+    border, are only split.
 
     Notes
     -----
@@ -30,9 +34,24 @@ def subdivide_loop(vertices: VertexTable, corners: CornerTable) -> tuple[VertexT
     table, result = subdivide(vertices, corners)
     matrix = loop_matrix(corners, vertices.count)
     out = VertexTable(matrix.shape[0])
+    free = None if GUARD not in table else 1.0 - table[GUARD]
+    held = np.zeros(0, np.int32)
+    if border_lock:
+        held = np.unique(result.triangles.reshape(-1, 3)[_border_ends(result)])
     for name in table.names:
-        out.set_column(name, np.asarray(matrix @ vertices[name].astype(np.float64), np.float32))
+        smooth = matrix @ vertices[name].astype(np.float64)
+        if free is not None:  # the guard keeps its share of where a plain split would leave it, and of what lies there
+            smooth = table[name] + free * (smooth - table[name])
+        smooth[held] = table[name][held]
+        out.set_column(name, np.asarray(smooth, np.float32))
     return out, result
+
+
+def _border_ends(corners: CornerTable) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    # triangle and corner of both ends of every border edge
+    border = corners.border_corners().astype(np.int64)
+    triangle, corner = border // 3, border % 3
+    return np.concatenate((triangle, triangle)), np.concatenate(((corner + 1) % 3, (corner + 2) % 3))
 
 
 def loop_matrix(corners: CornerTable, count: int) -> "csr_array":

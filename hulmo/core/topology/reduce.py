@@ -4,21 +4,25 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.errors import InvalidInput
-from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.body import GUARD, Body
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.forms.form import Shape
+from hulmo.core.mesh.soundness import wrong_triangle
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.progress import Progress
 from hulmo.core.topology.carry import carry, carry_faces
 from hulmo.core.topology.cure import turn_slivers
 from hulmo.core.topology.fill import fill_borders
-from hulmo.core.topology.mend import Mended, mend
+from hulmo.core.topology.mend import Mended, mend, same_rows
 from hulmo.core.topology.parts import part_of_triangles, picked
 
 FEWEST = 4
 
 CARE = (7, 5, 3)
 """Aggressiveness of the library, tried in turn until the surface stays a manifold."""
+
+MORE = (1.02, 1.05, 1.1)
+"""Times the wanted count that are tried where the surface pinches."""
 
 CRUMB = 8
 """Triangles of a loose piece that may be dropped where a pinch was opened."""
@@ -28,16 +32,18 @@ TRIES = 9
 
 
 def reduce_to(body: Body, count: int, progress: Progress) -> tuple[VertexTable, CornerTable]:
-    """Tables with about so many triangles; borders stay where they are, and all columns, UV and regions are carried.
+    """Tables with about so many triangles; all columns, UV and regions are carried. What is guarded stays, and so does every
+    vertex of a locked border.
 
     Raises
     ------
     InvalidInput
-        Fewer triangles than make a body, or more than there are.
+        Fewer triangles than make a body, or more than there are, or than what is guarded leaves room for.
 
     Notes
     -----
-    Edge collapse by quadric error (Garland and Heckbert 1997), as the library fast-simplification does it.
+    Edge collapse by quadric error (Garland and Heckbert 1997), as the libraries fast-simplification and, where something has
+    to stay, pyfqmr do it.
     """
     have = body.corners.live_count
     if not FEWEST <= count < have:
@@ -47,15 +53,58 @@ def reduce_to(body: Body, count: int, progress: Progress) -> tuple[VertexTable, 
     used, number = np.unique(body.corners.live_triangles(), return_inverse=True)
     points = np.ascontiguousarray(body.vertices["position"][used])
     faces = np.ascontiguousarray(number.reshape(-1, 3), np.int32)
+    fixed = kept_triangles(body)[body.corners.triangles[:, 0] >= 0]
+    if int(fixed.sum()) > count - FEWEST:
+        raise InvalidInput(
+            f"reduce: {count:,} triangles asked for; {int(fixed.sum()):,} of {body.name!r} are guarded and stay; ask for "
+            "more, or clear the guard"
+        )
     progress.step(0.1, "collapsing edges")
-    position, triangles = _simplified(points, faces, count, body.corners.border_corners().size)
+    if fixed.any() or body.border_lock:
+        position, triangles = _simplified_around(points, faces, fixed, count)
+    else:
+        position, triangles = _simplified(points, faces, count, body.corners.border_corners().size)
     progress.step(0.6, "carrying grounds and layers")
     table = carry(body, position)
     uv, region = carry_faces(body, position, triangles)
     corners = CornerTable.from_triangles(triangles, table.count, uv)
     corners.region[:] = region
     progress.step(0.9, "turning slivers")
-    return turn_slivers(body, (table, corners))
+    tables = turn_slivers(body, (table, corners))
+    if wrong_triangle(tables[1]) >= 0:
+        raise InvalidInput(
+            f"reduce: with {count:,} triangles the surface of {body.name!r} would touch itself; ask for more triangles"
+        )
+    return tables
+
+
+def kept_triangles(body: Body) -> NDArray[np.bool_]:
+    """(M,) which triangle slots have a guarded corner: they stay whatever is done around them."""
+    triangles = body.corners.triangles
+    if GUARD not in body.vertices:
+        return np.zeros(triangles.shape[0], np.bool_)
+    return np.asarray((body.vertices[GUARD][:, 0] > 0)[triangles].any(axis=1) & (triangles[:, 0] >= 0))
+
+
+def _simplified_around(
+    points: NDArray[np.float32], faces: NDArray[np.int32], fixed: NDArray[np.bool_], count: int
+) -> tuple[NDArray[np.float32], NDArray[np.int32]]:
+    """As `_simplified`, some triangles and all borders kept: the rest is taken out, reduced within its rims, put back."""
+    import pyfqmr
+
+    rest = faces[~fixed]
+    worker = pyfqmr.Simplify()
+    worker.setMesh(points.astype(np.float64), rest)
+    worker.simplify_mesh(
+        target_count=count - int(fixed.sum()), aggressiveness=CARE[-1], preserve_border=True, verbose=False
+    )
+    new_points, new_faces, _ = worker.getMesh()
+    # rims are joined by place: to the bit, since neither side may move them
+    whole = np.concatenate((points, np.asarray(new_points, np.float32)))
+    triangles = np.concatenate((faces[fixed].astype(np.int64), np.asarray(new_faces, np.int64) + points.shape[0]))
+    same = same_rows(np.ascontiguousarray(whole + np.float32(0.0)).view(np.uint32))
+    result = mend(whole, same[triangles], outward=False)
+    return np.ascontiguousarray(whole[result.source], np.float32), result.triangles
 
 
 def _simplified(
@@ -64,19 +113,23 @@ def _simplified(
     """Position and triangles of a manifold with as many borders as before.
 
     The library collapses edges without asking whether the surface stays a manifold, so its result is looked at: where it
-    pinched, it is tried again more carefully, and at last opened there and closed without the crumbs.
+    pinched, it is tried again more carefully and with a few triangles more, and at last opened there and closed without the
+    crumbs.
     """
     import fast_simplification
 
     best: Mended | None = None
     made = points
-    for care in CARE:
-        new_points, new_faces = fast_simplification.simplify(points, faces, target_count=count, agg=care)[:2]
+    for care, wanted in [(care, count) for care in CARE] + [(CARE[-1], int(count * more) + 2) for more in MORE]:
+        if wanted >= faces.shape[0]:
+            continue
+        new_points, new_faces = fast_simplification.simplify(points, faces, target_count=wanted, agg=care)[:2]
         result = mend(new_points, new_faces, outward=False)
         edges = CornerTable.from_triangles(result.triangles, result.source.size)
-        if best is None or not result.account:
+        if best is None or (not result.account and best.account):
             best, made = result, new_points
         if not result.account and (edges.border_corners().size == 0) == (border == 0):
+            best, made = result, new_points
             break
     assert best is not None
     table = VertexTable(best.source.size)
