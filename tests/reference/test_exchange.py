@@ -10,14 +10,27 @@ from typing import Any
 import numpy as np
 import plyfile
 import trimesh
+from PIL import Image
 
 from hulmo.core.colour import linear_to_srgb
-from hulmo.core.commands import AddBody, AddGround, ChangeGround, RemoveGround, SetBlend
+from hulmo.core.commands import (
+    AddBody,
+    AddGround,
+    ChangeBody,
+    ChangeGround,
+    ImportBody,
+    LayRelief,
+    RemoveGround,
+    SetBlend,
+)
+from hulmo.core.errors import FileProblem
 from hulmo.core.history import History
 from hulmo.core.io.blend_text import blend_glsl
 from hulmo.core.io.delivery import mean_colours, split_at_seams
 from hulmo.core.io.exporters import exporter_for
+from hulmo.core.mesh.body import Body
 from hulmo.core.progress import silent
+from hulmo.core.project import Project
 from hulmo.core.setting import complete
 from tests.bodies import project_with, stroke
 
@@ -84,9 +97,8 @@ class GlbTest(unittest.TestCase):
             for body, mesh in zip(history.project.bodies, self.read[name]["meshes"], strict=True):
                 found = mesh["attributes"]
                 sets = [f"_GROUND_{i}" for i in range(-(-grounds // 4))]
-                uv = ["TEXCOORD_0"] if body.corners.uv is not None else []
                 tint = ["_TINT"] if "tint" in body.vertices else []
-                self.assertEqual(set(found), {"POSITION", "NORMAL", "COLOR_0", *sets, *uv, *tint})
+                self.assertEqual(set(found), {"POSITION", "NORMAL", "COLOR_0", "TEXCOORD_0", *sets, *tint})
                 self.assertEqual(mesh["triangles"], body.corners.count)
                 self.assertEqual(found["POSITION"]["count"], body.vertices.count)
                 for key in sets:
@@ -102,11 +114,16 @@ class GlbTest(unittest.TestCase):
 
     def test_colour_is_the_mean_of_the_grounds_or_the_weights(self) -> None:
         history = self.cases["ball"][0]
-        means = history.project.bodies[0].vertices["weight"] @ mean_colours(history.project)
+        means = history.project.bodies[0].vertices["weight"] @ mean_colours(history.project.grounds, {})
         colour = self.read["ball"]["meshes"][0]["attributes"]["COLOR_0"]["mean"]
         np.testing.assert_allclose(colour, [*means.mean(axis=0), 1.0], atol=1e-4)
         found = self.read["ball_weights"]["meshes"][0]["attributes"]
-        np.testing.assert_allclose(found["COLOR_0"]["mean"], found["_GROUND_0"]["mean"], atol=1e-9)
+        means = [*found["_GROUND_0"]["mean"], *found["_GROUND_1"]["mean"]]
+        named = self.read["ball_weights"]["extras"]["hulmo"]["vertex_colour"]["weights_of"]
+        names = self.cases["ball_weights"][0].project.ground_names
+        most = sorted(sorted(range(6), key=lambda i: -means[i])[:4])
+        self.assertEqual(named, [names[i] for i in most], "the four that most lies of")
+        np.testing.assert_allclose(found["COLOR_0"]["mean"], [means[i] for i in most], atol=1e-9)
 
     def test_grounds_textures_and_formula_are_in_the_file(self) -> None:
         for name, (history, _) in self.cases.items():
@@ -165,8 +182,172 @@ class PlyTest(unittest.TestCase):
         weights = np.column_stack([vertex[f"ground_{i}"] for i in range(5)])
         np.testing.assert_allclose(weights, body.vertices["weight"], atol=1.5 / 65535)
         np.testing.assert_array_equal(np.vstack(data["face"]["vertex_indices"]), body.corners.triangles)
-        colour = linear_to_srgb(body.vertices["weight"] @ mean_colours(history.project)) * 255
+        colour = linear_to_srgb(body.vertices["weight"] @ mean_colours(history.project.grounds, {})) * 255
         np.testing.assert_allclose(np.column_stack([vertex[c] for c in ("red", "green", "blue")]), colour, atol=0.6)
+
+
+class RoundTripTest(unittest.TestCase):
+    """What is delivered comes back whole."""
+
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = pathlib.Path(folder.name)
+
+    def test_weights_grounds_textures_and_tint_come_back(self) -> None:
+        history = painted("icosphere", 6)
+        moss = self.folder / "moss"
+        moss.mkdir()
+        Image.new("RGB", (8, 8), (40, 90, 30)).save(moss / "moss_albedo.png")
+        history.do(AddGround(str(moss), "Moss", tile=3.0, tint="#ddeeff"))
+        history.do(ChangeGround("Moss", values={"roughness": 0.4, "plain": ["normal", "roughness", "height"]}))
+        history.do(stroke("lay", (0.0, 0.0, 9.0, 0.0, 0.0, -1.0), ground="Moss", radius=3.0))
+        history.do(stroke("tint", (0.0, 9.0, 0.0, 0.0, -1.0, 0.0), radius=2.0))
+        body, project = history.project.bodies[0], history.project
+        for ending in ("glb", "ply"):
+            export(history, self.folder / f"a.{ending}")
+            back = History(Project())
+            back.do(ImportBody(str(self.folder / f"a.{ending}"), "Back"))
+            came = back.project.bodies[0]
+            at = {tuple(place): i for i, place in enumerate(came.vertices["position"])}
+            rows = np.array([at[tuple(place)] for place in body.vertices["position"]])
+            for column, ground in enumerate(project.grounds):
+                mine = body.vertices["weight"][:, column]
+                if not mine.any():
+                    continue
+                place = back.project.ground_named(ground.name, "test")
+                np.testing.assert_allclose(came.vertices["weight"][rows, place], mine, atol=2e-5)
+                other = back.project.grounds[place]
+                if ending == "glb":
+                    if ground.name == "Moss":
+                        self.assertEqual(dict(back.project.textures[other.texture]), dict(project.textures["moss"]))
+                        other = type(other)(
+                            **{**{f: getattr(other, f) for f in other.__struct_fields__}, "texture": "moss"}
+                        )
+                    self.assertEqual(other, ground)
+            np.testing.assert_allclose(came.vertices["tint"][rows], body.vertices["tint"], atol=1e-6)
+            np.testing.assert_allclose(came.vertices["hand"].sum(axis=1), 1.0, atol=1e-6)
+            back.undo()
+            self.assertEqual(len(back.project.grounds), 4)
+
+    def test_only_what_is_used_and_shown_is_delivered(self) -> None:
+        history = painted("icosphere", 4)
+        history.do(AddGround("scree"))
+        history.do(AddBody("block", {}, "Rock", (20.0, 0.0, 0.0)))
+        history.do(ChangeBody("Rock", shown=False))
+        export(history, self.folder / "a.glb", colour="weights")
+        document = trimesh.load(self.folder / "a.glb", process=False)
+        self.assertEqual(list(document.geometry), ["Body"])
+        data = (self.folder / "a.glb").read_bytes()
+        found = json.loads(data[20 : 20 + int.from_bytes(data[12:16], "little")])
+        names = [entry["name"] for entry in found["extras"]["hulmo"]["grounds"]]
+        self.assertEqual(names, list(history.project.ground_names[:4]), "nothing lies of the fifth")
+        self.assertEqual(found["extras"]["hulmo"]["vertex_colour"], {"weights_of": names})
+        pictured = {texture["source"] for texture in found["textures"]}
+        self.assertEqual(pictured, set(range(len(found["images"]))), "every image is a texture")
+        wanted = {
+            entry[key]["index"]
+            for entry in found["materials"]
+            for entry, key in (
+                (entry.get("pbrMetallicRoughness", {}), "baseColorTexture"),
+                (entry.get("pbrMetallicRoughness", {}), "metallicRoughnessTexture"),
+                (entry, "normalTexture"), (entry, "occlusionTexture"),
+            )
+            if key in entry
+        }  # fmt: skip
+        self.assertEqual(wanted, pictured, "every texture is a material's")
+
+    def test_a_file_of_two_pieces_with_transforms_and_a_buffer_beside_it(self) -> None:
+        # recomputed by an independent reader
+        scene = trimesh.Scene()
+        for i, form in enumerate((trimesh.creation.box((1, 2, 3)), trimesh.creation.icosphere(2))):
+            turn = trimesh.transformations.rotation_matrix(0.4 + i, (1, 2, 3), (5, 6, 7))
+            turn[:3, :3] *= -1.0 if i else 2.0
+            scene.add_geometry(form, transform=turn)
+        for name, data in trimesh.exchange.gltf.export_gltf(scene).items():
+            (self.folder / name).write_bytes(data)
+        history = History(Project())
+        history.do(ImportBody(str(self.folder / "model.gltf")))
+        mine = trimesh.Trimesh(*_mesh_of(history.project.bodies[0]), process=False)
+        other = scene.to_geometry()
+        np.testing.assert_allclose(mine.bounds, other.bounds, atol=1e-5)
+        self.assertAlmostEqual(mine.area, other.area, places=3)
+        self.assertGreater(mine.volume, 0)
+        next(self.folder.glob("*.bin")).unlink()
+        with self.assertRaisesRegex(FileProblem, "has to lie beside it"):
+            history.do(ImportBody(str(self.folder / "model.gltf")))
+
+
+class ThisWayUpTest(unittest.TestCase):
+    """Which way an image lies: a picture of an F through every importer, exporter and the relief by UV.
+
+    glTF 2.0, 3.8: texture coordinates begin at the upper left corner of an image. OBJ and PLY: at the lower left (common
+    practice, no source; so does trimesh).
+    """
+
+    SIDE = 64
+
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = pathlib.Path(folder.name)
+        pixels = np.zeros((self.SIDE, self.SIDE), np.uint8)
+        pixels[8:56, 12:22] = pixels[8:18, 12:52] = pixels[28:38, 12:40] = 255
+        self.letter = pixels
+        Image.fromarray(pixels).save(self.folder / "f.png")
+
+    def read(self, position: np.ndarray, uv: np.ndarray, lower_left: bool) -> np.ndarray:
+        """Grey of the picture at (N, 3) places over a sheet 8 m wide, seen from above with north up, as (32, 32)."""
+        column = np.clip((uv[:, 0] * self.SIDE).astype(int), 0, self.SIDE - 1)
+        line = np.clip(((1 - uv[:, 1] if lower_left else uv[:, 1]) * self.SIDE).astype(int), 0, self.SIDE - 1)
+        seen = np.zeros((32, 32))
+        x = np.clip(((position[:, 0] / 8 + 0.5) * 32).astype(int), 0, 31)
+        z = np.clip(((position[:, 2] / 8 + 0.5) * 32).astype(int), 0, 31)
+        seen[z, x] = self.letter[line, column]
+        return seen
+
+    def same(self, seen: np.ndarray) -> None:
+        expected = self.letter.reshape(32, 2, 32, 2).mean(axis=(1, 3))
+        self.assertGreater(float(np.corrcoef(seen.ravel(), expected.ravel())[0, 1]), 0.9)
+
+    def test_through_relief_exporters_and_importers(self) -> None:
+        history = project_with("sheet", size=8.0, depth=8.0, edge=0.125)
+        body = history.project.bodies[0]
+        flat = body.vertices["position"].copy()
+        history.do(
+            LayRelief(
+                "Body", "image", {"image": str(self.folder / "f.png"), "mapping": "uv", "height": 1.0, "flat": 0.0}
+            )
+        )
+        height = body.vertices["position"][:, 1]
+        seen = np.zeros((32, 32))
+        seen[
+            np.clip(((flat[:, 2] / 8 + 0.5) * 32).astype(int), 0, 31),
+            np.clip(((flat[:, 0] / 8 + 0.5) * 32).astype(int), 0, 31),
+        ] = height
+        self.same(seen)
+        history.undo()
+        export(history, self.folder / "a.glb")
+        export(history, self.folder / "a.ply")
+        data = plyfile.PlyData.read(str(self.folder / "a.ply"))["vertex"]
+        place = np.column_stack([data[axis] for axis in "xyz"])
+        self.same(self.read(place, np.column_stack((data["s"], data["t"])), True))
+        other = trimesh.load(self.folder / "a.glb", process=False, force="mesh")  # it turns them to the lower left
+        self.same(self.read(other.vertices, other.visual.uv, True))
+        other.export(self.folder / "b.obj")
+        other.export(self.folder / "b.glb")
+        for name in ("a.glb", "a.ply", "b.obj", "b.glb"):
+            back = History(Project())
+            back.do(ImportBody(str(self.folder / name)))
+            again = back.project.bodies[0]
+            uv = again.corners.uv
+            assert uv is not None, name
+            corner = again.vertices["position"][again.corners.triangles].reshape(-1, 3)
+            self.same(self.read(corner, uv.reshape(-1, 2), False))
+
+
+def _mesh_of(body: Body) -> tuple[np.ndarray, np.ndarray]:
+    return body.vertices["position"].astype(float) + body.origin, body.corners.live_triangles()
 
 
 if __name__ == "__main__":

@@ -9,10 +9,11 @@ from hulmo.core.colour import hex_to_linear
 from hulmo.core.errors import InvalidInput
 from hulmo.core.ground.blend import adjusted
 from hulmo.core.ground.brushes.tint import TINT
+from hulmo.core.ground.ground import Ground
 from hulmo.core.ground.quantise import quantise
-from hulmo.core.ground.textures import maps_of
+from hulmo.core.ground.textures import StoredTextures, maps_of
 from hulmo.core.ground.weights import WEIGHT, weights_of
-from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.body import Body, Place
 from hulmo.core.mesh.compact import compact
 from hulmo.core.project import Project
 
@@ -25,11 +26,13 @@ class Delivery:
     ----------
     name : str
     position, normal : (N, 3) float32
-        Metres, +Y up, right-handed.
+        Metres about `origin`, +Y up, right-handed. Normals are means of face normals, weighted by area.
+    origin : (x, y, z)
+        Metres, double precision.
     uv : (N, 2) float32 or None
         Origin at the image's upper left.
     weights : (N, 4 G) uint16
-        Ground weights; a row sums to 65535. Columns beyond the palette are 0.
+        Weights of the grounds in use; a row sums to 65535. Columns beyond them are 0.
     colour : (N, 3) float32
         Mean colour of the grounds that lie there, linear light, 0 to 1.
     triangles : (M, 3) uint32
@@ -45,38 +48,53 @@ class Delivery:
     colour: NDArray[np.float32]
     triangles: NDArray[np.uint32]
     tint: NDArray[np.float32] | None = None
+    origin: Place = (0.0, 0.0, 0.0)
 
 
-def deliver(project: Project) -> list[Delivery]:
-    """All bodies of a project.
+def deliver(project: Project) -> tuple[list[Delivery], list[int]]:
+    """The bodies of a project that are shown, and the columns of the grounds that lie anywhere on them.
 
     Raises
     ------
     InvalidInput
-        The project has no body.
+        The project has no body that is shown.
     FileProblem
         A texture cannot be read.
     """
-    if not project.bodies:
-        raise InvalidInput("the project has no body to export; add a base form first")
-    means = mean_colours(project)
-    return [_body(body, len(project.grounds), means) for body in project.bodies]
+    bodies = [body for body in project.bodies if body.shown]
+    if not bodies:
+        raise InvalidInput(
+            "all bodies are hidden, so there is nothing to export; show one first"
+            if project.bodies
+            else "the project has no body to export; add a base form first"
+        )
+    used = used_grounds(bodies, len(project.grounds))
+    means = mean_colours(tuple(project.grounds[column] for column in used), project.textures)
+    return [_body(body, used, means) for body in bodies], used
 
 
-def mean_colours(project: Project) -> NDArray[np.float64]:
+def used_grounds(bodies: list[Body], grounds: int) -> list[int]:
+    """Columns of the grounds that lie anywhere on some bodies, ascending."""
+    there = np.zeros(grounds, np.bool_)
+    for body in bodies:
+        weight = weights_of(body, grounds)
+        there |= (weight[body.corners.first_corner >= 0] if body.vertices.free.count else weight).max(axis=0) > 0
+    return np.flatnonzero(there).tolist() or [0]
+
+
+def mean_colours(grounds: tuple[Ground, ...], textures: StoredTextures) -> NDArray[np.float64]:
     """(G, 3) mean colour of each ground with its tint, linear light."""
     rows = []
-    for ground in project.grounds:
-        mean = np.array(maps_of(ground, project.textures).mean_colour())
+    for ground in grounds:
+        mean = np.array(maps_of(ground, textures).mean_colour())
         rows.append(adjusted(mean * hex_to_linear(ground.tint, f"ground {ground.name!r}"), ground))
     return np.array(rows)
 
 
-def _body(body: Body, grounds: int, means: NDArray[np.float64]) -> Delivery:
-    weights_of(body, grounds)
+def _body(body: Body, used: list[int], means: NDArray[np.float64]) -> Delivery:
     vertices, corners = compact(body.vertices, body.corners)
     rows, triangles, uv = split_at_seams(corners.triangles, vertices.count, corners.uv)
-    weight = vertices[WEIGHT]
+    weight = np.ascontiguousarray(vertices[WEIGHT][:, used])
     columns = {"position": vertices["position"], "normal": vertices["normal"], "weight": weight}
     if TINT in vertices:
         columns[TINT] = vertices[TINT]
@@ -91,6 +109,7 @@ def _body(body: Body, grounds: int, means: NDArray[np.float64]) -> Delivery:
         _coloured(columns, means),
         triangles.astype(np.uint32),
         columns.get(TINT),
+        body.origin,
     )
 
 

@@ -8,6 +8,7 @@ import pygltflib as gltf
 from numpy.typing import NDArray
 
 import hulmo
+from hulmo.core.colour import hex_to_linear
 from hulmo.core.ground.ground import Ground
 from hulmo.core.ground.library import PARTS
 from hulmo.core.ground.textures import encoded_part, extension_of, maps_of
@@ -25,9 +26,17 @@ _KINDS = {
 _SHAPES = {1: gltf.SCALAR, 2: gltf.VEC2, 3: gltf.VEC3, 4: gltf.VEC4}
 
 
+MADE_UV = "made_uv"
+"""Key in the extras of a primitive whose texture coordinates are none of the body's own."""
+
+VARIANTS = "KHR_materials_variants"
+"""Extension that offers each ground alone as another look of the bodies."""
+
+SAMPLER = gltf.Sampler(magFilter=gltf.LINEAR, minFilter=gltf.LINEAR_MIPMAP_LINEAR, wrapS=gltf.REPEAT, wrapT=gltf.REPEAT)
+
 GROUND_VALUES = (
     "tile", "tint", "turn", "brightness", "contrast", "gamma", "saturation", "normal_strength", "shading", "mapping",
-    "break_up", "variation", "variation_size",
+    "break_up", "variation", "variation_size", "texture", "colour",
 )  # fmt: skip
 """What of a ground is delivered as it is."""
 
@@ -85,22 +94,32 @@ def glb_document(project: Project, colour: str, progress: Progress) -> bytes:
     InvalidInput, FileProblem
     """
     progress.step(0.0, "collecting vertices")
-    bodies = deliver(project)
+    bodies, used = deliver(project)
+    first = _first_four(bodies) if colour == "weights" else None
     binary = _Binary()
     meshes, nodes = [], []
     for i, body in enumerate(bodies):
         progress.step(0.1 + 0.6 * i / len(bodies), f"packing {body.name}")
-        meshes.append(_mesh(binary, body, colour))
-        nodes.append(gltf.Node(name=body.name, mesh=i))
+        meshes.append(_mesh(binary, body, first, len(used)))
+        place = list(body.origin) if any(body.origin) else None
+        nodes.append(gltf.Node(name=body.name, mesh=i, translation=place))
     progress.step(0.75, "packing textures")
-    images, grounds = _grounds(binary, project)
+    delivered = [project.grounds[column] for column in used]
+    images, grounds = _grounds(binary, project, delivered)
+    textures = [gltf.Texture(source=i, sampler=0) for i in range(len(images))]
     extras = {
         "hulmo": {
             "grounds": grounds,
             "blend": {"mode": project.blend.mode, "depth": project.blend.depth, "glsl": blend_glsl()},
             "metres_per_uv": {
-                body.name: round(metres_per_uv(body), 6) for body in project.bodies if body.corners.uv is not None
+                body.name: round(metres_per_uv(body), 6)
+                for body in project.bodies
+                if body.shown and body.corners.uv is not None
             },
+            "normals": "mean of the face normals at a vertex, weighted by area",
+            "vertex_colour": "mean colour of the grounds"
+            if first is None
+            else {"weights_of": [delivered[column].name for column in first]},
             "vertex_tint": "attribute _TINT, where there is one, holds colour times cover and cover: the blended albedo is "
             "multiplied with 1 - cover + colour times cover",
             "weights": "attribute _GROUND_k holds the weights of grounds 4 k to 4 k + 3",
@@ -118,9 +137,14 @@ def glb_document(project: Project, colour: str, progress: Progress) -> bytes:
                 pbrMetallicRoughness=gltf.PbrMetallicRoughness(metallicFactor=0.0, roughnessFactor=0.9),
                 doubleSided=True,
                 alphaCutoff=None,
-            )
+            ),
+            *(_material(ground, entry) for ground, entry in zip(delivered, grounds, strict=True)),
         ],
+        samplers=[SAMPLER] if images else [],
+        textures=textures,
         images=images,
+        extensionsUsed=[VARIANTS],
+        extensions={VARIANTS: {"variants": [{"name": ground.name} for ground in delivered]}},
         accessors=binary.accessors,
         bufferViews=binary.views,
         buffers=[gltf.Buffer(byteLength=binary.size)],
@@ -130,15 +154,48 @@ def glb_document(project: Project, colour: str, progress: Progress) -> bytes:
     return b"".join(document.save_to_bytes())
 
 
-def _mesh(binary: _Binary, body: Delivery, colour: str) -> gltf.Mesh:
+def _first_four(bodies: list[Delivery]) -> list[int]:
+    # the four grounds that most lies of, among those in use
+    total = sum(body.weights.sum(axis=0, dtype=np.float64) for body in bodies)
+    return [int(column) for column in np.sort(np.argsort(-np.asarray(total), kind="stable")[:4])]
+
+
+def _material(ground: Ground, entry: dict[str, Any]) -> gltf.Material:
+    # one ground alone, for whoever shows it so; and so that every image is the texture of a material: no clean-up drops it
+    def info(part: str) -> Any:
+        return gltf.TextureInfo(index=entry[part]) if part in entry else None
+
+    red, green, blue = hex_to_linear(ground.tint, "ground")
+    material = gltf.Material(
+        name=ground.name,
+        pbrMetallicRoughness=gltf.PbrMetallicRoughness(
+            baseColorFactor=[red, green, blue, 1.0],
+            baseColorTexture=info("albedo"),
+            metallicFactor=0.0,
+            roughnessFactor=1.0 if "roughness" in entry else ground.roughness,
+            metallicRoughnessTexture=info("roughness"),
+        ),
+        doubleSided=True,
+        alphaCutoff=None,
+    )
+    if "normal" in entry:
+        material.normalTexture = gltf.NormalMaterialTexture(index=entry["normal"], scale=ground.normal_strength)
+    if "height" in entry:  # of no strength: glTF has no place for heights
+        material.occlusionTexture = gltf.OcclusionTextureInfo(index=entry["height"], strength=0.0)
+    return material
+
+
+def _mesh(binary: _Binary, body: Delivery, first: list[int] | None, grounds: int) -> gltf.Mesh:
     attributes = gltf.Attributes(
         POSITION=binary.accessor(body.position, gltf.ARRAY_BUFFER, extent=True),
         NORMAL=binary.accessor(body.normal, gltf.ARRAY_BUFFER),
     )
-    if body.uv is not None:
-        attributes.TEXCOORD_0 = binary.accessor(body.uv, gltf.ARRAY_BUFFER)
-    if colour == "weights":
-        shown = body.weights[:, :4]
+    # materials with textures may only be named where there are texture coordinates: a body without any gets them from above
+    uv = body.position[:, (0, 2)] if body.uv is None else body.uv
+    attributes.TEXCOORD_0 = binary.accessor(np.ascontiguousarray(uv), gltf.ARRAY_BUFFER)
+    if first is not None:
+        shown = np.zeros((body.position.shape[0], 4), np.uint16)
+        shown[:, : len(first)] = body.weights[:, first]
     else:
         shown = np.full((body.colour.shape[0], 4), 65535, np.uint16)
         shown[:, :3] = np.rint(body.colour * 65535)
@@ -156,20 +213,28 @@ def _mesh(binary: _Binary, body: Delivery, colour: str) -> gltf.Mesh:
         indices=binary.accessor(indices, gltf.ELEMENT_ARRAY_BUFFER),
         material=0,
         mode=gltf.TRIANGLES,
+        extensions={VARIANTS: {"mappings": [{"material": i + 1, "variants": [i]} for i in range(grounds)]}},
     )
+    if body.uv is None:
+        primitive.extras = {MADE_UV: "x and z, metres"}
     return gltf.Mesh(name=body.name, primitives=[primitive])
 
 
-def _grounds(binary: _Binary, project: Project) -> tuple[list[gltf.Image], list[dict[str, Any]]]:
+def _grounds(
+    binary: _Binary, project: Project, delivered: list[Ground]
+) -> tuple[list[gltf.Image], list[dict[str, Any]]]:
     images: list[gltf.Image] = []
     grounds: list[dict[str, Any]] = []
     seen: dict[tuple[str, str], int] = {}
-    for i, ground in enumerate(project.grounds):
+    for i, ground in enumerate(delivered):
         entry: dict[str, Any] = {
             "name": ground.name,
             "attribute": f"_GROUND_{i // 4}",
             "component": i % 4,
             **{key: getattr(ground, key) for key in GROUND_VALUES},
+            "plain": list(ground.plain),
+            "plain_roughness": ground.roughness,
+            "plain_height": ground.height,
         }
         if ground.break_up:  # what the pieces of a broken-up texture are mixed about
             maps = maps_of(ground, project.textures)

@@ -1,24 +1,35 @@
-"""Reading meshes made elsewhere: OBJ, PLY, STL, GLB and glTF."""
+"""Reading meshes made elsewhere: OBJ, PLY, STL, GLB and glTF. To add a format: write its reader, add one line here."""
 
 import pathlib
-from dataclasses import dataclass
-from typing import Any
+from collections.abc import Callable
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
 
-from hulmo.core.errors import FileProblem
+from hulmo.core.errors import FileProblem, HulmoError
+from hulmo.core.io.mesh_parts import FAR, Part, Read
+from hulmo.core.io.read_gltf import read_gltf
+from hulmo.core.io.read_loose import read_loose
+from hulmo.core.io.read_ply import read_ply
+from hulmo.core.mesh.attribute import FARTHEST
+from hulmo.core.mesh.body import Place
 from hulmo.core.mesh.forms.form import Shape
 from hulmo.core.progress import Progress
 from hulmo.core.topology.mend import mend, same_rows
 
-ENDINGS = ("obj", "ply", "stl", "glb", "gltf")
+READERS: dict[str, Callable[[pathlib.Path], Read]] = {
+    "obj": read_loose,
+    "ply": read_ply,
+    "stl": read_loose,
+    "glb": read_gltf,
+    "gltf": read_gltf,
+}
+
+ENDINGS = tuple(READERS)
 
 LARGEST = 4_000_000_000
 """Bytes of a file that is read at the most."""
-
-WELDED = ("stl",)
-"""Formats whose triangles share no vertices; those in the same place are made one."""
 
 
 @dataclass(frozen=True)
@@ -29,17 +40,36 @@ class Imported:
     ----------
     name : str
     shape : Shape
+        About `origin`.
+    origin : (x, y, z)
+        Metres, double precision: 0 unless the mesh lies far from it.
+    read : Read
+        What the file holds besides; its parts are joined in `whole`.
+    whole : Part
+        Weights, colours and tint, a row for each vertex of `shape`.
     account : list of str
         What was done to it.
     """
 
     name: str
     shape: Shape
-    account: list[str]
+    origin: Place
+    read: Read
+    whole: Part
+    account: list[str] = field(default_factory=list)
 
 
-def read_mesh(path: pathlib.Path, progress: Progress) -> Imported:
+def read_mesh(path: pathlib.Path, progress: Progress, scale: float = 1.0, up: str = "y") -> Imported:
     """Read all meshes of a file as one.
+
+    Parameters
+    ----------
+    path : Path
+    progress : Progress
+    scale : float
+        Metres that one unit of the file is.
+    up : str
+        "y" or "z": which axis of the file points up.
 
     Raises
     ------
@@ -47,7 +77,7 @@ def read_mesh(path: pathlib.Path, progress: Progress) -> Imported:
         The file cannot be read, is damaged, or holds no triangles; the message says which.
     """
     ending = path.suffix.lower().lstrip(".")
-    if ending not in ENDINGS:
+    if ending not in READERS:
         raise FileProblem(f"{path}: cannot be imported; choose one of {', '.join('.' + name for name in ENDINGS)}")
     try:
         size = path.stat().st_size
@@ -56,89 +86,88 @@ def read_mesh(path: pathlib.Path, progress: Progress) -> Imported:
     if size > LARGEST:
         raise FileProblem(f"{path}: {size / 1e9:.1f} GB is more than can be read; split it first")
     progress.step(0.05, f"reading {path.name}")
-    position, triangles, uv = _load(path, ending)
-    if not triangles.size:
+    try:
+        read = READERS[ending](path)
+    except (HulmoError, MemoryError):
+        raise
+    except Exception as error:  # the readers' libraries raise all kinds for damaged files
+        raise FileProblem(f"{path}: damaged, or no mesh that can be read ({type(error).__name__}: {error})") from error
+    account = list(read.account)
+    whole = _joined(read.parts, account)
+    if not whole.triangles.size:
         raise FileProblem(f"{path}: holds no triangles")
     progress.step(0.5, "mending")
-    account: list[str] = []
-    tolerance = 0.0
+    position = whole.position
+    if up == "z":
+        position = position[:, (0, 2, 1)] * (1.0, 1.0, -1.0)
+    position = position * scale
     one = _same_places(position)
     shared = np.unique(one).size
+    triangles = whole.triangles
     if shared < position.shape[0]:
         # files split vertices at seams and hard edges; sculpting needs one surface
         account.append(f"{position.shape[0] - shared:,} vertices in the same place made one")
         triangles = one[np.clip(triangles, 0, position.shape[0] - 1)] if _there(triangles, position) else triangles
-    result = mend(position, triangles, tolerance)
+    result = mend(position, triangles)
     account += result.account
     if not result.triangles.size:
         raise FileProblem(f"{path}: holds no triangle that can be used ({'; '.join(account)})")
-    shape_uv = None
-    if uv is not None:
-        shape_uv = uv[result.faces]
-        shape_uv[result.turned] = shape_uv[result.turned][:, (0, 2, 1)]
-        if not np.isfinite(shape_uv).all():
+    position = position[result.source]
+    origin = _origin(position)
+    position = position - origin
+    if float(np.abs(position).max()) > FARTHEST:
+        raise FileProblem(
+            f"{path}: reaches {float(np.abs(position).max()):.3g} m from its middle, more than {FARTHEST:g} m; choose a "
+            "smaller scale"
+        )
+    uv = None
+    if whole.uv is not None:
+        uv = whole.uv[result.faces]
+        uv[result.turned] = uv[result.turned][:, (0, 2, 1)]
+        if not np.isfinite(uv).all():
             account.append("texture coordinates left out: some are not finite")
-            shape_uv = None
-    shape = Shape(np.ascontiguousarray(position[result.source], np.float32), result.triangles, shape_uv)
-    return Imported(path.stem, shape, account)
+            uv = None
+    for name in ("weights", "colour", "tint"):
+        values = getattr(whole, name)
+        if values is not None and not np.isfinite(values).all():
+            account.append(f"{name} left out: some numbers are not finite")
+            values = None
+        setattr(whole, name, None if values is None else values[result.source])
+    shape = Shape(np.ascontiguousarray(position, np.float32), result.triangles, uv)
+    return Imported(path.stem, shape, origin, read, whole, account)
 
 
-def _there(triangles: NDArray[np.int64], position: NDArray[np.float32]) -> bool:
+def _origin(position: NDArray[np.float64]) -> Place:
+    # whole metres in the middle of what lies far from zero; zero for all else, so that nothing changes there
+    if float(np.abs(position).max(initial=0.0)) <= FAR:
+        return 0.0, 0.0, 0.0
+    x, y, z = np.round((position.min(axis=0) + position.max(axis=0)) / 2)
+    return float(x), float(y), float(z)
+
+
+def _joined(parts: list[Part], account: list[str]) -> Part:
+    if not parts:
+        return Part(np.empty((0, 3)), np.empty((0, 3), np.int64))
+    starts = np.cumsum([0, *(part.position.shape[0] for part in parts)])
+    out = Part(
+        np.concatenate([part.position for part in parts]),
+        np.concatenate([part.triangles + start for part, start in zip(parts, starts, strict=False)]),
+    )
+    for name in ("uv", "weights", "colour", "tint"):
+        given = [getattr(part, name) for part in parts]
+        if all(values is not None for values in given):
+            setattr(out, name, np.concatenate(given))
+        elif any(values is not None for values in given):
+            what = {"uv": "texture coordinates", "weights": "ground weights"}.get(name, name)
+            account.append(f"{what} left out: not all parts of the file have them")
+    return out
+
+
+def _there(triangles: NDArray[np.int64], position: NDArray[np.float64]) -> bool:
     return bool(triangles.min(initial=0) >= 0 and triangles.max(initial=0) < position.shape[0])
 
 
-def _same_places(position: NDArray[np.float32]) -> NDArray[np.int64]:
+def _same_places(position: NDArray[np.float64]) -> NDArray[np.int64]:
     # the first vertex with exactly the same position stands for it
-    plain = np.ascontiguousarray(position + np.float32(0.0))  # -0 becomes 0
-    return same_rows(plain.view(np.uint32))
-
-
-def _load(path: pathlib.Path, ending: str) -> tuple[NDArray[np.float32], NDArray[np.int64], NDArray[np.float32] | None]:
-    import trimesh  # slow to import, and needed nowhere else
-
-    try:
-        with path.open("rb") as file:
-            scene: Any = trimesh.load(file, file_type=ending, process=False, force="scene", resolver=_Nowhere())  # type: ignore[arg-type]
-        meshes = [mesh for mesh in scene.dump() if isinstance(mesh, trimesh.Trimesh)]
-    except MemoryError:
-        raise
-    except Exception as error:  # the readers raise all kinds for damaged files
-        raise FileProblem(f"{path}: damaged, or no mesh that can be read ({type(error).__name__}: {error})") from error
-    positions, triangles, count = [], [], 0
-    uvs: list[NDArray[np.float32] | None] = []
-    for mesh in meshes:
-        vertices = np.asarray(mesh.vertices, np.float32).reshape(-1, 3)
-        faces = np.asarray(mesh.faces, np.int64).reshape(-1, 3)
-        positions.append(vertices)
-        triangles.append(faces + count)
-        count += vertices.shape[0]
-        uv = getattr(mesh.visual, "uv", None)
-        if (
-            uv is not None
-            and len(uv) == vertices.shape[0]
-            and faces.size
-            and faces.max() < vertices.shape[0]
-            and faces.min() >= 0
-        ):
-            uvs.append(np.asarray(uv, np.float32)[faces])
-        else:
-            uvs.append(None)
-    if not positions:
-        return np.empty((0, 3), np.float32), np.empty((0, 3), np.int64), None
-    whole = (
-        np.concatenate([part for part in uvs if part is not None]) if all(part is not None for part in uvs) else None
-    )
-    return np.concatenate(positions), np.concatenate(triangles), whole
-
-
-class _Nowhere:
-    """Answers every request for a file beside the mesh with "not there": nothing but the mesh itself is read."""
-
-    def get(self, name: str) -> bytes:
-        raise FileNotFoundError(name)
-
-    def keys(self) -> list[str]:
-        return []
-
-    def namespaced(self, namespace: str) -> "_Nowhere":
-        return self
+    plain = np.ascontiguousarray(position + 0.0)  # -0 becomes 0
+    return same_rows(plain.view(np.int64))

@@ -56,7 +56,6 @@ def _vertex_uv(task: Task) -> NDArray[np.float32]:
     live = corners.triangles[:, 0] >= 0
     uv = np.zeros((task.position.shape[0], 2), np.float32)
     uv[corners.triangles[live].reshape(-1)] = corners.uv[live].reshape(-1, 2)  # at seams the last corner counts
-    uv[:, 1] = 1.0 - uv[:, 1]  # images have their first row at the top
     return uv
 
 

@@ -1,0 +1,374 @@
+"""Reading glTF 2.0 and GLB (Khronos, ISO/IEC 12113:2022): triangles with texture coordinates, colours and ground weights."""
+
+import base64
+import json
+import pathlib
+import struct
+from typing import Any
+from urllib.parse import unquote
+
+import msgspec
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.errors import FileProblem, shown
+from hulmo.core.ground.ground import Ground
+from hulmo.core.ground.library import PARTS, shipped, shipped_file
+from hulmo.core.io.mesh_parts import Part, Read
+from hulmo.core.project import free_name
+
+KNOWN = ("KHR_mesh_quantization", "KHR_materials_variants", "KHR_texture_transform", "KHR_materials_unlit")
+"""Extensions that a file may require: what they say is read, or does not matter to the shape."""
+
+DEEPEST = 200
+"""Nodes from the root of a scene to a mesh."""
+
+MOST_NUMBERS = 400_000_000
+"""Numbers that all accessors of a file may hold together."""
+
+_KINDS: dict[int, Any] = {
+    5120: np.int8,
+    5121: np.uint8,
+    5122: np.int16,
+    5123: np.uint16,
+    5125: np.uint32,
+    5126: np.float32,
+}
+_WIDTHS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT4": 16}
+
+Numbers = NDArray[Any]
+
+
+def read_gltf(path: pathlib.Path) -> Read:
+    """All triangles of the default scene, in the scene's coordinates.
+
+    A buffer may lie in a file of its own in the same folder; nothing else is read.
+
+    Raises
+    ------
+    FileProblem
+        What is wrong, and where in the file.
+    """
+    return _Reader(path).read()
+
+
+class _Reader:
+    def __init__(self, path: pathlib.Path) -> None:
+        self.path = path
+        data = path.read_bytes()
+        self.binary = b""
+        if data[:4] == b"glTF":
+            data = self._chunks(data)
+        try:
+            document = json.loads(data)
+        except (ValueError, RecursionError) as error:
+            raise self.wrong(f"its JSON cannot be read ({error})") from error
+        if not isinstance(document, dict) or not isinstance(document.get("asset"), dict):
+            raise self.wrong("it has no asset, so it is no glTF")
+        if not str(document["asset"].get("version", "")).startswith("2."):
+            raise self.wrong(f"glTF {shown(document['asset'].get('version'))} is not read; save it as version 2.0")
+        strange = [name for name in self._list(document, "extensionsRequired") if name not in KNOWN]
+        if strange:
+            raise self.wrong(f"it needs {', '.join(map(str, strange))}, which cannot be read; export it without")
+        self.document = document
+        self.buffers: dict[int, bytes] = {}
+        self.left = MOST_NUMBERS
+        self.account: list[str] = []
+
+    def wrong(self, what: str) -> FileProblem:
+        return FileProblem(f"{self.path}: {what}")
+
+    def read(self) -> Read:
+        extras = self.document.get("extras")
+        hulmo = extras.get("hulmo") if isinstance(extras, dict) else None
+        entries = hulmo.get("grounds") if isinstance(hulmo, dict) else None
+        places: list[tuple[str, int]] = []
+        grounds: list[Ground] = []
+        textures: dict[str, dict[str, bytes]] = {}
+        if isinstance(entries, list) and all(isinstance(entry, dict) for entry in entries):
+            grounds = self._grounds(entries, textures)
+            places = [(str(entry.get("attribute")), int(entry.get("component", 0))) for entry in entries]
+        parts: list[Part] = []
+        for index, matrix in self._placed():
+            mesh = self._item("meshes", index)
+            for number, primitive in enumerate(self._list(mesh, "primitives")):
+                part = self._part(primitive, f"meshes[{index}].primitives[{number}]", places)
+                if part is not None:
+                    parts.append(_moved(part, matrix))
+        return Read(parts, grounds, textures, self.account)
+
+    # nodes
+
+    def _placed(self) -> list[tuple[int, Numbers]]:
+        # meshes of the scene with the matrices that bring them there
+        nodes = self._list(self.document, "nodes")
+        scenes = self._list(self.document, "scenes")
+        if scenes:
+            roots = self._list(self._item("scenes", self.document.get("scene", 0)), "nodes")
+        else:
+            below = {child for node in nodes for child in self._list(node, "children") if isinstance(child, int)}
+            roots = [i for i in range(len(nodes)) if i not in below]
+        if not nodes:
+            return [(i, np.eye(4)) for i in range(len(self._list(self.document, "meshes")))]
+        found: list[tuple[int, Numbers]] = []
+        waiting = [(root, np.eye(4), 0) for root in roots]
+        seen = 0
+        while waiting:
+            index, above, depth = waiting.pop(0)
+            seen += 1
+            if depth > DEEPEST or seen > 100 * (len(nodes) + 1):
+                raise self.wrong("its nodes hang together in a circle")
+            node = self._item("nodes", index)
+            matrix = above @ self._matrix(node, index)
+            if "mesh" in node:
+                found.append((node["mesh"], matrix))
+            waiting += [(child, matrix, depth + 1) for child in self._list(node, "children")]
+        return found
+
+    def _matrix(self, node: dict[str, Any], index: int) -> Numbers:
+        if "matrix" in node:
+            return self._numbers(node["matrix"], 16, f"nodes[{index}].matrix").reshape(4, 4).T
+        out = np.eye(4)
+        x, y, z, w = self._numbers(node.get("rotation", (0, 0, 0, 1)), 4, f"nodes[{index}].rotation")
+        out[:3, :3] = [
+            [1 - 2 * (y * y + z * z), 2 * (x * y - z * w), 2 * (x * z + y * w)],
+            [2 * (x * y + z * w), 1 - 2 * (x * x + z * z), 2 * (y * z - x * w)],
+            [2 * (x * z - y * w), 2 * (y * z + x * w), 1 - 2 * (x * x + y * y)],
+        ]
+        out[:3, :3] *= self._numbers(node.get("scale", (1, 1, 1)), 3, f"nodes[{index}].scale")
+        out[:3, 3] = self._numbers(node.get("translation", (0, 0, 0)), 3, f"nodes[{index}].translation")
+        return out
+
+    def _numbers(self, given: Any, count: int, where: str) -> Numbers:
+        try:
+            values = np.array(given, np.float64)
+        except (ValueError, TypeError, OverflowError) as error:
+            raise self.wrong(f"{where} does not hold numbers") from error
+        if values.shape != (count,) or not np.isfinite(values).all():
+            raise self.wrong(f"{where} must hold {count} finite numbers")
+        return values
+
+    # meshes
+
+    def _part(self, primitive: Any, where: str, places: list[tuple[str, int]]) -> Part | None:
+        if not isinstance(primitive, dict) or not isinstance(primitive.get("attributes"), dict):
+            raise self.wrong(f"{where} has no attributes")
+        mode = primitive.get("mode", 4)
+        if mode not in (4, 5, 6):
+            self.account.append("points or lines passed over")
+            return None
+        attributes = primitive["attributes"]
+        if "POSITION" not in attributes:
+            raise self.wrong(f"{where} has no POSITION")
+        position = self._accessor(attributes["POSITION"], 3, f"{where}, POSITION").astype(np.float64)
+        count = position.shape[0]
+        if "indices" in primitive:
+            indices = self._accessor(primitive["indices"], 1, f"{where}, indices", whole=True)[:, 0].astype(np.int64)
+        else:
+            indices = np.arange(count)
+        part = Part(position, _triangles(indices, mode))
+        named: dict[str, NDArray[np.float32] | None] = {}
+        for name, width in (("TEXCOORD_0", 2), ("COLOR_0", 0), ("_TINT", 4), *((place[0], 4) for place in places)):
+            if name in named or name not in attributes:
+                continue
+            values = self._accessor(attributes[name], width, f"{where}, {name}")
+            if values.shape[0] != count:
+                raise self.wrong(f"{where}: {name} has {values.shape[0]:,} entries for {count:,} vertices")
+            named[name] = values.astype(np.float32)
+        extras = primitive.get("extras")
+        made = isinstance(extras, dict) and "made_uv" in extras  # by our own exporter, for bodies that have none
+        uv = None if made else named.get("TEXCOORD_0")
+        there = part.triangles.size > 0 and part.triangles.min() >= 0 and part.triangles.max() < count
+        if uv is not None and there:
+            part.uv = uv[part.triangles]
+        colour = named.get("COLOR_0")
+        if colour is not None and colour.shape[1] in (3, 4):
+            part.colour = np.ones((count, 4), np.float32)
+            part.colour[:, : colour.shape[1]] = colour
+        part.tint = named.get("_TINT")
+        if places and all(named.get(name) is not None and 0 <= at < 4 for name, at in places):
+            part.weights = np.column_stack([named[name][:, at] for name, at in places])  # type: ignore[index]
+        return part
+
+    def _accessor(self, index: Any, width: int, where: str, whole: bool = False) -> Numbers:
+        accessor = self._item("accessors", index)
+        kind, shape, count = accessor.get("componentType"), accessor.get("type"), accessor.get("count")
+        if kind not in _KINDS or shape not in _WIDTHS or not isinstance(count, int) or count < 0:
+            raise self.wrong(f"{where}: accessor {shown(index)} says no type and count that can be")
+        wide = _WIDTHS[shape]
+        if width and wide != width:
+            raise self.wrong(f"{where}: accessor {index} holds {shape}, not {width} numbers each")
+        self.left -= count * wide
+        if self.left < 0:
+            raise self.wrong("its accessors claim more numbers than can be read")
+        dtype = np.dtype(_KINDS[kind]).newbyteorder("<")
+        if whole and dtype.kind != "u":
+            raise self.wrong(f"{where}: accessor {index} must hold whole numbers without sign")
+        if "bufferView" in accessor:
+            values = self._view(accessor["bufferView"], accessor.get("byteOffset", 0), count, wide, dtype, where)
+        elif "sparse" in accessor and count <= len(self.binary) + 10_000_000:
+            values = np.zeros((count, wide), dtype)
+        else:
+            raise self.wrong(f"{where}: accessor {index} claims {count:,} entries and has no data")
+        if "sparse" in accessor:
+            values = self._sparse(accessor["sparse"], values, where)
+        if not whole and dtype.kind in "iu" and accessor.get("normalized") is True:
+            top = float(np.iinfo(_KINDS[kind]).max)
+            return np.asarray(np.maximum(values / top, -1.0), np.float32)
+        return values
+
+    def _sparse(self, sparse: Any, values: Numbers, where: str) -> Numbers:
+        try:
+            count, rows, given = int(sparse["count"]), sparse["indices"], sparse["values"]
+            kind = np.dtype(_KINDS[rows["componentType"]]).newbyteorder("<")
+            at = self._view(rows["bufferView"], rows.get("byteOffset", 0), count, 1, kind, where)[:, 0]
+            new = self._view(
+                given["bufferView"], given.get("byteOffset", 0), count, values.shape[1], values.dtype, where
+            )
+        except (KeyError, TypeError, ValueError) as error:
+            raise self.wrong(f"{where}: its sparse accessor is damaged") from error
+        if at.size and int(at.max()) >= values.shape[0]:
+            raise self.wrong(f"{where}: its sparse accessor names an entry that is not there")
+        values = values.copy()
+        values[at.astype(np.int64)] = new
+        return values
+
+    def _view(self, index: Any, offset: Any, count: int, width: int, dtype: np.dtype[Any], where: str) -> Numbers:
+        view = self._item("bufferViews", index)
+        start, length = view.get("byteOffset", 0), view.get("byteLength", 0)
+        stride = view.get("byteStride") or width * dtype.itemsize
+        numbers = (start, length, offset, stride)
+        if not all(isinstance(value, int) and 0 <= value < 2**40 for value in numbers):
+            raise self.wrong(f"{where}: bufferView {index} has offsets that cannot be")
+        data = self._buffer(view.get("buffer"))
+        needed = offset + (count - 1) * stride + width * dtype.itemsize if count else 0
+        if start + length > len(data) or needed > length:
+            raise self.wrong(
+                f"{where}: bufferView {index} ends before its {count:,} entries do; the file is cut or damaged"
+            )
+        if not count:
+            return np.zeros((0, width), dtype)
+        out = np.ndarray((count, width), dtype, data, start + offset, (stride, dtype.itemsize))
+        return np.ascontiguousarray(out)
+
+    def _buffer(self, index: Any) -> bytes:
+        if index in self.buffers:
+            return self.buffers[index]
+        buffer = self._item("buffers", index)
+        uri = buffer.get("uri")
+        if uri is None:
+            data = self.binary
+        elif not isinstance(uri, str):
+            raise self.wrong(f"buffers[{index}].uri is no text")
+        elif uri.startswith("data:"):
+            try:
+                data = base64.b64decode(uri.partition(",")[2], validate=True)
+            except ValueError as error:
+                raise self.wrong(f"buffers[{index}] is no readable base64 ({error})") from error
+        else:
+            data = self._beside(unquote(uri))
+        self.buffers[index] = data
+        return data
+
+    def _beside(self, name: str) -> bytes:
+        file = self.path.parent / name
+        if pathlib.PurePath(name).name != name or "\\" in name or name in ("", ".", ".."):
+            raise self.wrong(f"its buffer {shown(name)} does not lie beside it; put it into the same folder")
+        try:
+            if file.stat().st_size > 4_000_000_000:
+                raise self.wrong(f"its buffer {name} is too large to be read")
+            return file.read_bytes()
+        except OSError as error:
+            raise self.wrong(f"its buffer {name} cannot be read ({error.strerror}); it has to lie beside it") from error
+
+    # grounds
+
+    def _grounds(self, entries: list[dict[str, Any]], textures: dict[str, dict[str, bytes]]) -> list[Ground]:
+        out: list[Ground] = []
+        known = set(Ground.__struct_fields__)
+        for number, entry in enumerate(entries):
+            values = {key: value for key, value in entry.items() if key in known and key not in PARTS}
+            values |= {part: entry[f"plain_{part}"] for part in ("roughness", "height") if f"plain_{part}" in entry}
+            values.setdefault("texture", "")
+            images = {part: self._image(entry[part]) for part in PARTS if isinstance(entry.get(part), int)}
+            if images and not _is_shipped(str(values["texture"]), images):
+                name = free_name(str(values["texture"] or values.get("name", "imported")), [*textures, *shipped()])
+                values["texture"] = name
+                textures[name] = images
+            elif not images:
+                values["texture"] = ""
+            try:
+                out.append(msgspec.convert(values, Ground, strict=True))
+            except msgspec.ValidationError as error:
+                raise self.wrong(f"ground {number + 1} in its extras cannot be used ({error})") from error
+        return out
+
+    def _image(self, index: int) -> bytes:
+        image = self._item("images", index)
+        view = self._item("bufferViews", image.get("bufferView"))
+        start, length = view.get("byteOffset", 0), view.get("byteLength", 0)
+        data = self._buffer(view.get("buffer"))
+        if not all(isinstance(value, int) and value >= 0 for value in (start, length)) or start + length > len(data):
+            raise self.wrong(f"images[{index}] ends before its bytes do")
+        return data[start : start + length]
+
+    # the document
+
+    def _item(self, name: str, index: Any) -> dict[str, Any]:
+        entries = self._list(self.document, name)
+        if not isinstance(index, int) or isinstance(index, bool) or not 0 <= index < len(entries):
+            raise self.wrong(f"it names {name}[{shown(index)}], which is not there")
+        entry = entries[index]
+        if not isinstance(entry, dict):
+            raise self.wrong(f"{name}[{index}] is no object")
+        return entry
+
+    def _list(self, holder: Any, name: str) -> list[Any]:
+        entries = holder.get(name, []) if isinstance(holder, dict) else []
+        if not isinstance(entries, list):
+            raise self.wrong(f"{name} is no list")
+        return entries
+
+    def _chunks(self, data: bytes) -> bytes:
+        if len(data) < 20 or struct.unpack_from("<I", data, 4)[0] != 2:
+            raise self.wrong("no GLB of version 2, or cut off")
+        at, found = 12, b""
+        while at + 8 <= len(data):
+            length, kind = struct.unpack_from("<II", data, at)
+            chunk = data[at + 8 : at + 8 + length]
+            if len(chunk) < length:
+                raise self.wrong("it ends in the middle of a chunk; it is cut or damaged")
+            if kind == 0x4E4F534A and not found:
+                found = chunk
+            elif kind == 0x004E4942 and not self.binary:
+                self.binary = chunk
+            at += 8 + length + (-length) % 4
+        return found
+
+
+def _triangles(indices: NDArray[np.int64], mode: int) -> NDArray[np.int64]:
+    if mode == 4:
+        return indices[: indices.size // 3 * 3].reshape(-1, 3)
+    if indices.size < 3:
+        return np.empty((0, 3), np.int64)
+    if mode == 6:
+        return np.column_stack((np.full(indices.size - 2, indices[0]), indices[1:-1], indices[2:]))
+    out = np.column_stack((indices[:-2], indices[1:-1], indices[2:]))
+    out[1::2] = out[1::2][:, (1, 0, 2)]
+    return out
+
+
+def _moved(part: Part, matrix: Numbers) -> Part:
+    if not np.array_equal(matrix, np.eye(4)):
+        part.position = part.position @ matrix[:3, :3].T + matrix[:3, 3]
+        if np.linalg.det(matrix[:3, :3]) < 0:  # mirrored: what was outside would be inside
+            part.triangles = np.ascontiguousarray(part.triangles[:, (0, 2, 1)])
+            if part.uv is not None:
+                part.uv = np.ascontiguousarray(part.uv[:, (0, 2, 1)])
+    return part
+
+
+def _is_shipped(name: str, images: dict[str, bytes]) -> bool:
+    if name not in shipped():
+        return False
+    return all(shipped_file(name, part).read_bytes() == data for part, data in images.items())
