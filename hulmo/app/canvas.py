@@ -106,7 +106,7 @@ class Canvas(QOpenGLWidget):
             self.picture.renderer.inside = self.inside
         self.redraw()
 
-    def mark(self, corners: NDArray[np.float32] | None) -> None:
+    def mark(self, corners: NDArray[np.float64] | None) -> None:
         """Mark triangles, given by their (K, 3, 3) corners in metres; None for no marks."""
         if self.picture is not None:
             self.makeCurrent()
@@ -114,7 +114,7 @@ class Canvas(QOpenGLWidget):
             self.doneCurrent()
             self.redraw()
 
-    def go_to(self, corners: NDArray[np.float32]) -> None:
+    def go_to(self, corners: NDArray[np.float64]) -> None:
         """Look at a triangle, given by its (3, 3) corners, from where it faces."""
         body = self._session.body
         a, b, c = corners.astype(np.float64)

@@ -22,6 +22,7 @@ def describe(project: Project) -> dict[str, Any]:
         bodies.append(
             {
                 "name": body.name,
+                "origin": list(body.origin),
                 **asdict(measures),
                 "closed": measures.closed,
                 "uv": body.corners.uv is not None,

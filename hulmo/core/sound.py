@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from hulmo.core.attributes import SLACK, attribute_of
 from hulmo.core.dress.figure import check_figure
 from hulmo.core.dress.light import check_light
-from hulmo.core.dress.viewpoint import FARTHEST, check_viewpoint
+from hulmo.core.dress.viewpoint import check_viewpoint
 from hulmo.core.errors import InvalidInput
 from hulmo.core.ground.check_ground import check_blend, check_ground
 from hulmo.core.ground.ground import MOST_GROUNDS
@@ -22,6 +22,7 @@ from hulmo.core.mesh.attribute import ANY, GROUNDS
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.layer import MOST_LAYERS, RELIEF, REST, STRONGEST
+from hulmo.core.mesh.origin import check_place
 from hulmo.core.mesh.soundness import off_total, outside, wrong_triangle
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.project import Project
@@ -122,8 +123,7 @@ def check_body(body: Body, grounds: int) -> None:
         raise InvalidInput(f"{where}: its two tables are not of the same mesh")
     if not 0 <= body.base < grounds:
         raise InvalidInput(f"{where} stands on ground {body.base}, which is not in the palette")
-    if not all(np.isfinite(value) and abs(value) <= FARTHEST for value in body.origin):
-        raise InvalidInput(f"{where}: its origin must be three finite numbers of metres, {FARTHEST:g} at the most")
+    check_place(body.origin, f"{where}: its origin")
     if len(vertices.names) > MOST_COLUMNS:
         raise InvalidInput(f"{where} has {len(vertices.names)} vertex columns; there can be {MOST_COLUMNS}")
     for name in vertices.names:

@@ -147,6 +147,16 @@ class GpuBody:
             buffer.release()
         self._forget_uv()
 
+    def place(self, anchor: NDArray[np.float64]) -> tuple[float, float, float]:
+        """Its origin from a place, metres."""
+        x, y, z = (np.array(self._body.origin) - anchor).tolist()
+        return x, y, z
+
+    @property
+    def height(self) -> float:
+        """Of its origin, metres."""
+        return self._body.origin[1]
+
     @property
     def has_uv(self) -> bool:
         """Whether the body has texture coordinates."""

@@ -17,18 +17,22 @@ class Marks:
     Parameters
     ----------
     context : moderngl.Context
-    corners : (K, 3, 3) float32
+    corners : (K, 3, 3) float64
         Metres; only the first `MOST` are kept.
     """
 
-    def __init__(self, context: moderngl.Context, corners: NDArray[np.float32]) -> None:
+    def __init__(self, context: moderngl.Context, corners: NDArray[np.float64]) -> None:
         self._context = context
         self._count = 3 * min(corners.shape[0], MOST)
+        self._corners, self._anchor = corners[:MOST], np.zeros(3)
         self._buffer = context.buffer(np.ascontiguousarray(corners[:MOST], np.float32))
         self._array: moderngl.VertexArray | None = None
 
-    def draw(self, program: moderngl.Program) -> None:
-        """Draw into the framebuffer in use."""
+    def draw(self, program: moderngl.Program, anchor: NDArray[np.float64]) -> None:
+        """Draw into the framebuffer in use, in a picture that counts from `anchor`."""
+        if not np.array_equal(anchor, self._anchor):
+            self._anchor = anchor
+            self._buffer.write(np.ascontiguousarray(self._corners - anchor, np.float32))
         if self._array is None:
             self._array = self._context.vertex_array(program, [(self._buffer, "3f4", "in_position")])
         self._context.enable_only(moderngl.DEPTH_TEST | moderngl.PROGRAM_POINT_SIZE)

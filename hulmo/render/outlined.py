@@ -27,7 +27,9 @@ def outlined(
     low, high = outline.min(axis=0), outline.max(axis=0)
     if outline.shape[0] == 2:
         outline = np.array([low, (high[0], low[1]), high, (low[0], high[1])])
-    seen = camera.to_screen(body.vertices["position"], width, height)
+    seen = camera.to_screen(
+        body.placed(body.vertices["position"]) if body.far else body.vertices["position"], width, height
+    )
     inside = (seen[:, 2] > 0) & (seen[:, :2] >= low).all(axis=1) & (seen[:, :2] <= high).all(axis=1)
     rows = np.flatnonzero(inside & (body.corners.first_corner >= 0)).astype(np.int32)
     # even-odd rule
@@ -38,4 +40,4 @@ def outlined(
         if crosses.any():
             odd ^= crosses & (x < ax + (y - ay) / np.where(by == ay, 1.0, by - ay) * (bx - ax))
     rows = rows[odd]
-    return rows if through or not rows.size else rows[visible(body, rows, camera.eye)]
+    return rows if through or not rows.size else rows[visible(body, rows, body.own(camera.eye))]

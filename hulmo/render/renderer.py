@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import moderngl
 import numpy as np
@@ -13,6 +13,7 @@ from hulmo.core.edit import Change
 from hulmo.core.ground.brushes.tint import TINT
 from hulmo.core.ground.ground import LEAST_DEPTH
 from hulmo.core.mesh.body import Bounds
+from hulmo.core.mesh.origin import FAR
 from hulmo.core.project import Project
 from hulmo.core.setting import number
 from hulmo.render.camera import Camera
@@ -27,17 +28,19 @@ from hulmo.render.shaders import set_uniforms
 from hulmo.render.shadow import ShadowMap
 from hulmo.render.targets import Targets
 
+STEP = 1024.0
+"""Metres of the raster of places that pictures far from zero count from."""
+
 NOTHING = Bounds(np.array([-5.0, -5.0, -5.0]), np.array([5.0, 5.0, 5.0]))
 """Extent that stands in for a project without bodies."""
 
 
 def scene_bounds(project: Project) -> Bounds:
     """Extent of all bodies of a project, from their spatial indexes; a cube of 10 m where there are none."""
-    boxes = [body.index.bounds for body in project.bodies]
+    boxes = [body.placed(body.index.bounds) for body in project.bodies]
     if not boxes:
         return NOTHING
-    low = np.min([box[0] for box in boxes], axis=0).astype(np.float64)
-    high = np.max([box[1] for box in boxes], axis=0).astype(np.float64)
+    low, high = np.min([box[0] for box in boxes], axis=0), np.max([box[1] for box in boxes], axis=0)
     return Bounds(low, high)
 
 
@@ -107,6 +110,7 @@ class Renderer:
         self.inside = Inside()
         """Section plane and lamp."""
         self._marks: Marks | None = None
+        self._anchor = np.zeros(3)
         self.hatch = waiting
         """Whether guarded surface is hatched."""
 
@@ -131,11 +135,26 @@ class Renderer:
             self._bounds = scene_bounds(self._project)
         return self._bounds
 
-    def mark(self, corners: NDArray[np.float32] | None) -> None:
+    def mark(self, corners: NDArray[np.float64] | None) -> None:
         """Mark triangles, given by their (K, 3, 3) corners in metres; None for no marks."""
         if self._marks is not None:
             self._marks.release()
         self._marks = None if corners is None or not len(corners) else Marks(self.context, corners)
+
+    def _anchored(self, camera: Camera) -> Camera:
+        # pictures count from a place near what is looked at, so that single precision is enough wherever it lies
+        bounds = self.bounds()
+        far = max(np.abs(bounds.low).max(), np.abs(bounds.high).max(), np.abs(camera.eye).max()) > FAR
+        anchor = np.round(camera.target / STEP) * STEP if far else np.zeros(3)
+        if not np.array_equal(anchor, self._anchor):
+            self._anchor, self._shadow_stale = anchor, True
+        return replace(camera, target=camera.target - anchor) if far else camera
+
+    def _section(self) -> tuple[float, float, float, float]:
+        if self.inside.section is None:
+            return 0.0, 0.0, 0.0, 0.0
+        x, y, z, away = self.inside.section
+        return x, y, z, away - float(self._anchor @ (x, y, z))
 
     def show(self, project: Project) -> None:
         """Draw another project from now on."""
@@ -200,8 +219,10 @@ class Renderer:
         bands : int
         """
         kind = LOOKS[look]
+        camera = self._anchored(camera)
         bodies = self._drawn()
         bounds = self.bounds()
+        bounds = Bounds(bounds.low - self._anchor, bounds.high - self._anchor)
         light = self._project.light
         if self._shadow is None:
             self._shadow = ShadowMap(self.context)
@@ -209,7 +230,7 @@ class Renderer:
             if kind.textured:
                 self._textures().refine()
             if kind.shaded and self._shadow_stale:
-                self._shadow.draw(bodies, bounds, light.toward_sun())
+                self._shadow.draw(bodies, bounds, light.toward_sun(), self._anchor)
                 self._shadow_stale = False
                 yield
         width, height = targets.size
@@ -231,7 +252,13 @@ class Renderer:
                 array = body.array(scenes[body])
                 if "corner_uv" in scenes[body]:
                     body.uv().use(3)
-                set_uniforms(scenes[body], grain=body.grain, metres_per_uv=body.metres_per_uv)
+                set_uniforms(
+                    scenes[body],
+                    grain=body.grain,
+                    metres_per_uv=body.metres_per_uv,
+                    place=body.place(self._anchor),
+                    **self._heights(kind, body),
+                )
                 array.render(moderngl.TRIANGLES)
             figure = self._project.figure
             if figure is not None and self.inside.shows(np.array(figure)):
@@ -239,7 +266,7 @@ class Renderer:
             if self.vertices_of:
                 self._draw_vertices(camera, targets.size)
             if self._marks is not None:
-                self._marks.draw(self._mark_program(camera, width / height))
+                self._marks.draw(self._mark_program(camera, width / height), self._anchor)
             targets.scene.scissor = (0, 0, width, height)
             if bands > 1:
                 self.context.finish()
@@ -276,7 +303,7 @@ class Renderer:
         set_uniforms(
             made,
             view_projection=_bytes(camera.view_projection(aspect)),
-            feet=self._project.figure,
+            feet=tuple((np.array(self._project.figure) - self._anchor).tolist()),
             toward_light=self._toward_light(look, camera),
             strength=max(0.12, 0.16 * self._project.light.sun) if look.shaded else 1.0,
         )
@@ -292,7 +319,8 @@ class Renderer:
             view_projection=_bytes(camera.view_projection(size[0] / size[1])),
             edge_pixels=body.grain / camera.metres_per_pixel(1.0, size[1]),
             sectioned=int(self.inside.section is not None),
-            section=self.inside.section or (0.0, 0.0, 0.0, 0.0),
+            section=self._section(),
+            place=body.place(self._anchor),
         )
         self.context.enable_only(moderngl.DEPTH_TEST | moderngl.PROGRAM_POINT_SIZE)
         body.points(made).render(moderngl.POINTS)
@@ -304,7 +332,7 @@ class Renderer:
             view_projection=_bytes(camera.view_projection(aspect)),
             colour=COLOUR,
             sectioned=int(self.inside.section is not None),
-            section=self.inside.section or (0.0, 0.0, 0.0, 0.0),
+            section=self._section(),
         )
         return made
 
@@ -321,7 +349,7 @@ class Renderer:
             shadows=int(self.look_values[look.name].get("light", "sun") == "sun"),
             hatch=int(self.hatch),
             sectioned=int(self.inside.section is not None),
-            section=self.inside.section or (0.0, 0.0, 0.0, 0.0),
+            section=self._section(),
             lamp=self.inside.lamp,
             lamp_reach=max(self.bounds().radius * 0.5, 1e-3),
             **self._measures(look),
@@ -357,13 +385,21 @@ class Renderer:
         own = number(values, look.settings[0].name) if look.settings else 0.0
         if look.name == "crowd":
             own = float(self._project.blend.together)
-        low, high = self.bounds().low[1], self.bounds().high[1]
         ramp = srgb_to_linear(look.ramp).astype(np.float32)
         return {
             "measure": look.measure,
             "value": own,
-            "heights": (float(low), float(high)),
             "ramp": ramp.tobytes(),
+        }
+
+    def _heights(self, look: Look, body: GpuBody) -> dict[str, object]:
+        if not look.measure:
+            return {}
+        values, bounds, own = self.look_values[look.name], self.bounds(), body.height
+        lines = 5.0 * number(values, look.settings[0].name) if look.settings else 0.0
+        return {
+            "heights": (float(bounds.low[1] - own), float(bounds.high[1] - own)),
+            "lift": math.fmod(own, lines) if lines > 0 else 0.0,
         }
 
     def _bind(self, look: Look) -> None:

@@ -1,7 +1,7 @@
 """Loading the shipped shaders: includes and variants."""
 
 import pathlib
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 
 import moderngl
 
@@ -18,16 +18,20 @@ SWITCHES = (
 
 def source(name: str, switches: Mapping[str, int]) -> str:
     """Text of a shader with its includes, and each switch defined as a number; 0 where none is given."""
-    lines = (FOLDER / name).read_text(encoding="utf-8").splitlines()
     out = []
-    for line in lines:
-        if line.startswith("#include "):
-            out.extend((FOLDER / line.split()[1]).read_text(encoding="utf-8").splitlines())
-        else:
-            out.append(line)
-            if line.startswith("#version"):
-                out.extend(f"#define {key} {int(switches.get(key, False))}" for key in SWITCHES)
+    for line in _lines(name):
+        out.append(line)
+        if line.startswith("#version"):
+            out.extend(f"#define {key} {int(switches.get(key, False))}" for key in SWITCHES)
     return "\n".join(out) + "\n"
+
+
+def _lines(name: str) -> Iterator[str]:
+    for line in (FOLDER / name).read_text(encoding="utf-8").splitlines():
+        if line.startswith("#include "):
+            yield from _lines(line.split()[1])
+        else:
+            yield line
 
 
 def program(

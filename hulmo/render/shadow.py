@@ -26,8 +26,14 @@ class ShadowMap:
         self.offset = 0.0
         """Metres by which a point is lifted along its normal before it is looked up."""
 
-    def draw(self, bodies: list[GpuBody], bounds: Bounds, toward_sun: tuple[float, float, float]) -> None:
-        """Draw all bodies as the sun sees them."""
+    def draw(
+        self,
+        bodies: list[GpuBody],
+        bounds: Bounds,
+        toward_sun: tuple[float, float, float],
+        anchor: NDArray[np.float64],
+    ) -> None:
+        """Draw all bodies as the sun sees them; `bounds` count from `anchor`."""
         self.matrix = _sun_matrix(bounds, np.array(toward_sun))
         self.offset = 2.5 * 2 * bounds.radius / SIDE
         self._frame.use()
@@ -36,6 +42,7 @@ class ShadowMap:
         self._context.polygon_offset = 1.5, 2.0
         set_uniforms(self._program, shadow_matrix=self.matrix.T.astype(np.float32).tobytes())
         for body in bodies:
+            set_uniforms(self._program, place=body.place(anchor))
             body.array(self._program).render(moderngl.TRIANGLES)
         self._context.polygon_offset = 0.0, 0.0
 

@@ -186,7 +186,7 @@ class CareCard(Card):
     def _corners(self, found: Found) -> np.ndarray | None:
         if self._body is None:
             return None
-        return self._body.vertices["position"][self._body.corners.triangles[found.triangles]]
+        return self._body.placed(self._body.vertices["position"][self._body.corners.triangles[found.triangles]])
 
     def _limited(self, name: str, value: Value) -> None:
         self._limits[self.limit.shown] = number({name: value}, name)

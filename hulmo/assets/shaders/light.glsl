@@ -1,3 +1,4 @@
+#include place.glsl
 uniform vec3 eye;
 uniform vec3 toward_sun;
 uniform vec3 sun_light;
@@ -33,6 +34,7 @@ vec3 sky_on(vec3 n) {
 
 // Lambert diffuse and a GGX lobe (Walter et al. 2007, with Schlick's Fresnel and Smith's joint visibility).
 vec3 lit(vec3 p, vec3 flat_normal, vec3 n, vec3 albedo, float rough) {
+    p += place;
     vec3 v = normalize(eye - p);
     float nl = max(dot(n, toward_sun), 0.0);
     float nv = max(dot(n, v), 1e-3);

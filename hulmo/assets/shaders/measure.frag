@@ -22,7 +22,8 @@ uniform vec3 ramp[5];
 uniform int measure;
 uniform float value;
 uniform float grain;
-uniform vec2 heights;
+uniform vec2 heights;  // of the whole scene, from the origin of the body
+uniform float lift;  // of that origin above a line of the map
 out vec4 colour;
 
 vec3 on_ramp(float share) {
@@ -47,7 +48,7 @@ void main() {
     vec3 shade = vec3(0.0);
     if (measure == 1) {
         shade = on_ramp((position.y - heights.x) / max(heights.y - heights.x, 1e-6));
-        float at = position.y / value;
+        float at = (position.y + lift) / value;
         // where lines would run into each other they are left out
         float room = 1.0 - smoothstep(0.25, 0.6, fwidth(at));
         shade *= 1.0 - room * 0.45 * line_at(at, 0.5);
@@ -71,7 +72,7 @@ void main() {
     }
 #endif
     // a little light from the eye, so that the shape stays readable
-    float facing = abs(dot(n, normalize(eye - position)));
+    float facing = abs(dot(n, normalize(eye - position - place)));
     shade *= 0.62 + 0.38 * facing;
     if (!gl_FrontFacing) shade *= vec3(0.45, 0.5, 0.6);
     colour = vec4(hatched(shade, guard), 1.0);

@@ -85,7 +85,7 @@ void main() {
         shade = on_ramp(0.5 + 0.25 * log2(max(pixels, 1e-3) / value));
     }
 #endif
-    float facing = abs(dot(n, normalize(eye - position)));
+    float facing = abs(dot(n, normalize(eye - position - place)));
     shade *= 0.62 + 0.38 * facing;
     if (!gl_FrontFacing) shade *= vec3(0.45, 0.5, 0.6);
     colour = vec4(hatched(shade, guard), 1.0);

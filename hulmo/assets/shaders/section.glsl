@@ -1,9 +1,10 @@
+#include place.glsl
 uniform vec4 section;
 uniform int sectioned;
 
 // A cut view: what lies beyond the plane is left out, and what shows of the inside of the solid is a plain hatched page.
 bool cut_away(vec3 p) {
-    return sectioned == 1 && dot(section.xyz, p) > section.w;
+    return sectioned == 1 && dot(section.xyz, p + place) > section.w;
 }
 
 vec3 cap_colour() {

@@ -1,4 +1,5 @@
 #version 330 core
+#include place.glsl
 uniform mat4 view_projection;
 in vec3 in_position;
 in vec3 in_normal;
@@ -56,5 +57,5 @@ void main() {
 #if HANDED
     hand = in_hand;
 #endif
-    gl_Position = view_projection * vec4(in_position, 1.0);
+    gl_Position = view_projection * vec4(in_position + place, 1.0);
 }

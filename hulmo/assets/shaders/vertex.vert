@@ -1,4 +1,5 @@
 #version 330 core
+#include place.glsl
 uniform mat4 view_projection;
 uniform float edge_pixels;
 in vec3 in_position;
@@ -9,7 +10,7 @@ out float chosen;
 void main() {
     position = in_position;
     chosen = in_chosen;
-    gl_Position = view_projection * vec4(in_position, 1.0);
+    gl_Position = view_projection * vec4(in_position + place, 1.0);
     float apart = edge_pixels / max(gl_Position.w, 1e-6);
     gl_Position.z -= 4e-4 * gl_Position.w;
     bool there = chosen < 0.25 || chosen > 0.75;

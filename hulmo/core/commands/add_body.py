@@ -2,13 +2,16 @@
 
 from typing import Any
 
+import numpy as np
+
 from hulmo.core.commands.command import Command
 from hulmo.core.edit import Edit, FieldDelta
 from hulmo.core.errors import InvalidInput
 from hulmo.core.ground.weights import weights_of
 from hulmo.core.memory import shortage
 from hulmo.core.mesh.body import Body
-from hulmo.core.mesh.forms import FORMS, BaseForm, Counts
+from hulmo.core.mesh.forms import FORMS, BaseForm, Counts, Shape
+from hulmo.core.mesh.origin import check_place, put
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 from hulmo.core.setting import Values, complete
@@ -66,11 +69,15 @@ class AddBody(Command, frozen=True, tag="add_body"):
         form, values, counts = checked_form(self.form, self.settings, "add_body")
         progress.step(0.05, f"building {counts.vertices:,} vertices")
         shape = form.build(values)
+        origin = (0.0, 0.0, 0.0)
         if any(self.at):
-            shape.position[:] += self.at
+            check_place(self.at, "add_body, at")
+            origin, position = put(shape.position, (0.0, 0.0, 0.0), np.eye(3), np.zeros(3), np.array(self.at))
+            shape = Shape(position, shape.triangles, shape.uv)
         progress.step(0.5, "connecting triangles")
         ident = 1 + max((body.ident for body in project.bodies), default=0)
         body = Body.from_shape(project.free_body_name(self.name or form.label), shape, ident)
+        body.origin = origin
         weights_of(body, len(project.grounds))
         progress.step(0.75, "making the spatial index")
         _ = body.index

@@ -12,6 +12,7 @@ from hulmo.core.ground.rules import KEPT
 from hulmo.core.ground.weights import HAND, RULED, WEIGHT, weights_of
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.layer import shapes
+from hulmo.core.mesh.origin import Place, check_place, put, shifted
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
@@ -74,8 +75,9 @@ class PlaceBody(Command, frozen=True, tag="place_body"):
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
         body = project.body_named(self.body, "place_body")
-        if not np.isfinite([self.move, self.turn, self.scale]).all():
-            raise InvalidInput("place_body: move, turn and scale must be finite numbers")
+        check_place(self.move, "place_body, move")
+        if not np.isfinite([self.turn, self.scale]).all():
+            raise InvalidInput("place_body: turn and scale must be finite numbers")
         if min(self.scale) < 1e-4 or max(self.scale) > 1e4:
             raise InvalidInput(
                 "place_body: scale must lie between 0.0001 and 10000 in every direction; use mirror to turn over"
@@ -83,10 +85,12 @@ class PlaceBody(Command, frozen=True, tag="place_body"):
         matrix = np.diag(self.scale)
         for axis, degrees in enumerate(self.turn):
             matrix = _turn(axis, degrees) @ matrix
-        bounds = body.bounds()
-        table = _moved(body.vertices, matrix, bounds.centre, np.array(self.move))
+        origin, table = _moved(body, matrix, body.bounds().centre, np.array(self.move))
         tables = (table, body.corners.copy())  # a growing mesh writes into what is in place
-        return Edit(f"Place {body.name}", (TablesDelta(body.ident, (body.vertices, body.corners), tables),))
+        deltas: list[Delta] = [TablesDelta(body.ident, (body.vertices, body.corners), tables)]
+        if origin != body.origin:
+            deltas.insert(0, BodyDelta(body.ident, "origin", body.origin, origin))
+        return Edit(f"Place {body.name}", tuple(deltas))
 
 
 class DuplicateBody(Command, frozen=True, tag="duplicate_body"):
@@ -99,11 +103,11 @@ class DuplicateBody(Command, frozen=True, tag="duplicate_body"):
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
         body = project.body_named(self.body, "duplicate_body")
-        if not np.isfinite(self.move).all():
-            raise InvalidInput("duplicate_body: move must be finite numbers")
+        check_place(self.move, "duplicate_body, move")
         name = project.free_body_name(self.name or body.name)
-        table = _moved(body.vertices, np.eye(3), np.zeros(3), np.array(self.move))
+        origin, table = _moved(body, np.eye(3), np.zeros(3), np.array(self.move))
         copy = _new(project, name, (table, body.corners.copy()), body)
+        copy.origin = origin
         return Edit(f"Duplicate {body.name}", (FieldDelta("bodies", project.bodies, (*project.bodies, copy)),))
 
 
@@ -126,7 +130,7 @@ class MirrorBody(Command, frozen=True, tag="mirror_body"):
         factors = np.ones(3)
         factors["xyz".index(self.axis)] = -1.0
         vertices, corners = turned_over(body.vertices, body.corners)
-        table = _moved(vertices, np.diag(factors), body.bounds().centre, np.zeros(3))
+        table = _turned(vertices, np.diag(factors), body.bounds().centre)
         return Edit(f"Mirror {body.name}", (TablesDelta(body.ident, (body.vertices, body.corners), (table, corners)),))
 
 
@@ -149,6 +153,7 @@ class JoinBodies(Command, frozen=True, tag="join_bodies"):
             # its layers and rules end here: what is seen of them becomes form and hand paint
             if not shapes(name) and name != RULED and not name.startswith(KEPT):
                 flat.set_column(name, other.vertices[name])
+        flat.set_column("position", shifted(other, body))
         flat.set_column(HAND, other.vertices[WEIGHT])  # what is seen of its grounds comes along as hand paint
         tables = joined((body.vertices, body.corners), (flat, other.corners))
         rest = tuple(entry for entry in project.bodies if entry is not other)
@@ -194,7 +199,7 @@ class SplitBody(Command, frozen=True, tag="split_body"):
 
 def _new(project: Project, name: str, tables: Tables, like: Body, ident: int = 0) -> Body:
     body = Body(name, tables[0], tables[1], ident or 1 + max(entry.ident for entry in project.bodies))
-    body.layers, body.border_lock = like.layers, like.border_lock
+    body.layers, body.border_lock, body.origin = like.layers, like.border_lock, like.origin
     body.base, body.rules = like.base, like.rules
     body.replaced()
     return body
@@ -210,13 +215,26 @@ def _turn(axis: int, degrees: float) -> Matrix:
 
 
 def _moved(
-    vertices: VertexTable, matrix: Matrix, middle: NDArray[np.float64], move: NDArray[np.float64]
-) -> VertexTable:
+    body: Body, matrix: Matrix, middle: NDArray[np.float64], move: NDArray[np.float64]
+) -> tuple[Place, VertexTable]:
+    # the way is gone in double precision, and by the origin where it leads far out
+    table = _turned(body.vertices, matrix, middle)
+    origin, position = put(body.vertices["position"], body.origin, matrix, middle, move)
+    step = move + body.origin - np.array(origin)
+    for name in table.names:
+        if name == "rest":
+            table[name][:] = (body.vertices[name].astype(np.float64) - middle) @ matrix.T + middle + step
+        elif name == "position":
+            table[name][:] = position
+    return origin, table
+
+
+def _turned(vertices: VertexTable, matrix: Matrix, middle: NDArray[np.float64]) -> VertexTable:
     # places go the whole way; offsets of layers only turn and stretch
     table = vertices.copy()
     for name in table.names:
         if name in ("position", "rest"):
-            table[name][:] = (table[name] - middle) @ matrix.T + middle + move
+            table[name][:] = (table[name] - middle) @ matrix.T + middle
         elif shapes(name):
             table[name][:] = table[name] @ matrix.T
     return table

@@ -7,6 +7,7 @@ from hulmo.core.edit import Delta, Edit, FieldDelta, TablesDelta
 from hulmo.core.errors import InvalidInput
 from hulmo.core.ground.weights import HAND, WEIGHT, filled, tidied, weights_of
 from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.origin import shifted
 from hulmo.core.mesh.sides import mean_edge
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
@@ -48,12 +49,13 @@ class Combine(Command, frozen=True, tag="combine"):
         _weighted(project, body, other)
         progress.step(0.1, "reading the bodies")
         first, second = solid_of(body, where), solid_of(other, where)
+        second.values[:, :3] = shifted(other, body)
         given = {name: other.vertices[name] for name in (WEIGHT, "guard") if name in other.vertices}
         given[HAND] = given[WEIGHT]  # what is seen of its grounds comes along as hand paint
         progress.step(0.3, "combining")
         tables = _tidied(combine(first, _as(first, second, given), self.how, where))
         progress.step(0.8, "cleaning the rims")
-        tables = clean_cut(body, tables, other.vertices["position"])
+        tables = clean_cut(body, tables, shifted(other, body))
         label = {"add": "Add", "cut": "Cut", "common": "Keep common"}[self.how]
         deltas: list[Delta] = [TablesDelta(body.ident, (body.vertices, body.corners), tables)]
         if not self.keep:
@@ -105,6 +107,7 @@ class Bore(Command, frozen=True, tag="bore"):
         body = project.body_named(self.body, "bore")
         path = np.array(self.path, np.float64).reshape(-1, 3)
         self._check(path)
+        path = body.own(path)
         _weighted(project, body)
         edge = mean_edge(body) if self.edge is None else self.edge
         radii = np.array(self.radii or [self.radius] * path.shape[0], np.float64)
@@ -117,7 +120,7 @@ class Bore(Command, frozen=True, tag="bore"):
             column = project.ground_named(self.ground, "bore")
             given = dict.fromkeys((WEIGHT, HAND), filled(position.shape[0], len(project.grounds), column))
         else:
-            near = body.nearest(path[0])
+            near = body.own_nearest(path[0])
             assert near is not None
             rows = body.corners.vertex[3 * near.triangle : 3 * near.triangle + 3]
             given = {name: np.tile(body.vertices[name][rows[:1]], (position.shape[0], 1)) for name in (WEIGHT, HAND)}

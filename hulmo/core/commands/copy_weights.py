@@ -8,6 +8,7 @@ from hulmo.core.edit import Edit
 from hulmo.core.errors import InvalidInput
 from hulmo.core.ground.palette import Palette
 from hulmo.core.ground.weights import weights_of
+from hulmo.core.mesh.origin import shifted
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 
@@ -39,7 +40,7 @@ class CopyWeights(Command, frozen=True, tag="copy_weights"):
         palette = Palette.of(project.grounds, project.blend)
         weight, other = weights_of(body, palette.count), weights_of(source, palette.count)
         progress.step(0.1, "finding what is nearest")
-        position = body.vertices["position"]
+        position = shifted(body, source)
         triangle, part = source.index.nearest_many(source.corners.vertex, source.vertices["position"], position)
         corners = source.corners.triangles[triangle]
         there = sum(part[:, i, None] * source.vertices["position"][corners[:, i]] for i in range(3))

@@ -59,6 +59,7 @@ class Fill(Command, frozen=True, tag="fill"):
         if rule.conditions:
             every = np.arange(body.vertices.count, dtype=np.int32)
             work = Body(body.name, body.vertices.view(), body.corners, body.ident)
+            work.origin = body.origin
             amount *= rule_share(rule, work, palette.names, every, weight, progress)[rows]
         free = body.free_share(rows)
         if free is not None:  # the guard keeps its share of what lay there

@@ -129,7 +129,7 @@ def _measured(project: Project, body: Body, command: GuardFrom, where: str) -> S
     if command.source == "slope":
         value = np.degrees(np.arccos(np.clip(vertices["normal"][:, 1], -1.0, 1.0)))
     elif command.source == "height":
-        value = vertices["position"][:, 1]
+        value = vertices["position"][:, 1] + np.float32(body.origin[1])
     else:
         rows = np.arange(vertices.count, dtype=np.int32)
         mean, _ = curvature(vertices["position"], vertices["normal"], body.corners, rows)

@@ -122,7 +122,7 @@ def _offsets(
     if relief.check is not None:
         relief.check(values, where)
     tile = project.grounds[project.ground_named(laid.tile_as, where)].tile if laid.tile_as else None
-    free = within_limits(position, normal, values)
+    free = within_limits(position, normal, values, body.origin[1])
     rows = np.arange(body.vertices.count, dtype=np.int32)
     guarded, held = body.free_share(rows), body.held(rows)
     if guarded is not None:
@@ -132,7 +132,7 @@ def _offsets(
     if laid.only_on:
         free *= weights_of(body, len(project.grounds))[:, project.ground_named(laid.only_on, where)]
     progress.step(0.0, f"laying {relief.label.lower()}")
-    offsets = relief.lay(Task(position, normal, body.corners, free, values, tile, progress))
+    offsets = relief.lay(Task(position, normal, body.corners, free, values, tile, progress, body.origin[1]))
     if not np.isfinite(offsets).all():
         raise InvalidInput(f"{where}: these settings give heights that are not finite; choose smaller ones")
     progress.step(1.0, "done")

@@ -114,6 +114,7 @@ class UseRules(Command, frozen=True, tag="use_rules"):
         if missing:
             deltas += palette_deltas(project, stand_in.grounds, lambda weights: added(weights, len(missing)))
         work = Body(body.name, body.vertices.view(), body.corners, body.ident)
+        work.origin = body.origin
         work.base, work.rules, work.figures = body.base, body.rules, body.figures
         for delta in deltas:
             if isinstance(delta, ColumnDelta) and delta.body == body.ident and delta.after is not None:
@@ -134,6 +135,7 @@ def ruled_deltas(project: Project, body: Body, rules: tuple[Rule, ...], base: in
     """Deltas to other rules and another base ground of a body."""
     weights_of(body, len(project.grounds))
     work = Body(body.name, body.vertices.view(), body.corners, body.ident)
+    work.origin = body.origin
     work.rules, work.base, work.figures = rules, base, body.figures
     gone = _outdated(body.rules, rules)
     for name in {f"{KEPT}{ident}" for ident in gone} & set(work.vertices.names):

@@ -6,8 +6,8 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from hulmo.core.dress.viewpoint import FARTHEST
 from hulmo.core.errors import InvalidInput
+from hulmo.core.mesh.origin import OUTERMOST
 
 HEIGHT = 1.8
 """Metres from the soles to the top of the head."""
@@ -94,5 +94,5 @@ def check_figure(at: tuple[float, float, float] | None, where: str) -> None:
     ------
     InvalidInput
     """
-    if at is not None and not all(math.isfinite(value) and abs(value) <= FARTHEST for value in at):
-        raise InvalidInput(f"{where}: the place must be three finite numbers of metres, {FARTHEST:g} at the most")
+    if at is not None and not all(math.isfinite(value) and abs(value) <= OUTERMOST for value in at):
+        raise InvalidInput(f"{where}: the place must be three finite numbers of metres, {OUTERMOST:g} at the most")

@@ -5,6 +5,7 @@ import math
 import msgspec
 
 from hulmo.core.errors import InvalidInput
+from hulmo.core.mesh.origin import OUTERMOST
 
 Triple = tuple[float, float, float]
 
@@ -27,10 +28,6 @@ class Viewpoint(msgspec.Struct, frozen=True):
     field: float = 40.0
 
 
-FARTHEST = 1e10
-"""Metres from zero that anything of a scene may be: doubles still tell 2 micrometres there."""
-
-
 def check_viewpoint(view: Viewpoint, where: str) -> None:
     """Refuse a camera that cannot be looked through.
 
@@ -42,7 +39,7 @@ def check_viewpoint(view: Viewpoint, where: str) -> None:
         raise InvalidInput(f"{where}: a viewpoint needs a name")
     if not all(math.isfinite(value) for value in (*view.eye, *view.target)) or view.eye == view.target:
         raise InvalidInput(f"{where} {view.name!r}: eye and target must be two different finite points")
-    if max(map(abs, (*view.eye, *view.target))) > FARTHEST:
-        raise InvalidInput(f"{where} {view.name!r}: eye and target may be {FARTHEST:g} m from zero at the most")
+    if max(map(abs, (*view.eye, *view.target))) > OUTERMOST:
+        raise InvalidInput(f"{where} {view.name!r}: eye and target may be {OUTERMOST:g} m from zero at the most")
     if not 5.0 <= view.field <= 120.0:
         raise InvalidInput(f"{where} {view.name!r}: field is {view.field:g}°; it must lie between 5 and 120°")

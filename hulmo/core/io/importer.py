@@ -8,13 +8,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.errors import FileProblem, HulmoError
-from hulmo.core.io.mesh_parts import FAR, Part, Read
+from hulmo.core.io.mesh_parts import Part, Read
 from hulmo.core.io.read_gltf import read_gltf
 from hulmo.core.io.read_loose import read_loose
 from hulmo.core.io.read_ply import read_ply
 from hulmo.core.mesh.attribute import FARTHEST
-from hulmo.core.mesh.body import Place
 from hulmo.core.mesh.forms.form import Shape
+from hulmo.core.mesh.origin import Place, origin_of, too_far
 from hulmo.core.progress import Progress
 from hulmo.core.topology.mend import mend, same_rows
 
@@ -113,9 +113,9 @@ def read_mesh(path: pathlib.Path, progress: Progress, scale: float = 1.0, up: st
     if not result.triangles.size:
         raise FileProblem(f"{path}: holds no triangle that can be used ({'; '.join(account)})")
     position = position[result.source]
-    origin = _origin(position)
+    origin = origin_of(position)
     position = position - origin
-    if float(np.abs(position).max()) > FARTHEST:
+    if too_far(position):
         raise FileProblem(
             f"{path}: reaches {float(np.abs(position).max()):.3g} m from its middle, more than {FARTHEST:g} m; choose a "
             "smaller scale"
@@ -135,14 +135,6 @@ def read_mesh(path: pathlib.Path, progress: Progress, scale: float = 1.0, up: st
         setattr(whole, name, None if values is None else values[result.source])
     shape = Shape(np.ascontiguousarray(position, np.float32), result.triangles, uv)
     return Imported(path.stem, shape, origin, read, whole, account)
-
-
-def _origin(position: NDArray[np.float64]) -> Place:
-    # whole metres in the middle of what lies far from zero; zero for all else, so that nothing changes there
-    if float(np.abs(position).max(initial=0.0)) <= FAR:
-        return 0.0, 0.0, 0.0
-    x, y, z = np.round((position.min(axis=0) + position.max(axis=0)) / 2)
-    return float(x), float(y), float(z)
 
 
 def _joined(parts: list[Part], account: list[str]) -> Part:

@@ -8,9 +8,6 @@ from numpy.typing import NDArray
 
 from hulmo.core.ground.ground import Ground
 
-FAR = 4096.0
-"""Metres from zero from which a body gets an origin of its own: float32 tells less than half a millimetre apart there."""
-
 
 @dataclass
 class Part:

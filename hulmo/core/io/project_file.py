@@ -26,6 +26,7 @@ from hulmo.core.mesh.body import Body, Place
 from hulmo.core.mesh.compact import compact
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.layer import Layer
+from hulmo.core.mesh.origin import recentre
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.progress import Progress, silent
 from hulmo.core.project import Project
@@ -257,6 +258,8 @@ def _read(archive: Archive, progress: Progress) -> Project:
     check_project(project)
     for body in project.bodies:
         body.compose(slice(None))  # to the bit, whoever wrote the file
+        if record.version < (1, 3):
+            recentre(body)
     progress.step(1.0, "opened")
     return project
 

@@ -59,9 +59,11 @@ class Bounds:
 class Body:
     """A vertex table, a corner table, and the index and scratch tables that keep work on them local.
 
-    `coat_owner` says whose lasting coat the body carries; `border_lock` keeps shaping brushes off an open body's edge.
-    `shown` and `locked` are its eye and its lock. `base` is the column of the ground that lies where neither hand nor rule
-    says otherwise; `rules` are its ground rules. `figures` are measures of the whole surface, dropped when it moves.
+    `origin` is where its tables count from, metres, in double precision: zero but for bodies that lie far out, where float32
+    would tell places too coarsely apart. `coat_owner` says whose lasting coat the body carries; `border_lock` keeps shaping
+    brushes off an open body's edge. `shown` and `locked` are its eye and its lock. `base` is the column of the ground that
+    lies where neither hand nor rule says otherwise; `rules` are its ground rules. `figures` are measures of the whole
+    surface, dropped when it moves.
     The column `normal` and the spatial index are derived: whoever writes positions calls `moved` with the rows.
 
     `layers` are its relief layers, lowest first. While there are any, `position` is derived too: `rest` plus the offsets
@@ -140,19 +142,45 @@ class Body:
         )
 
     def bounds(self) -> Bounds:
-        """Extent of all vertices."""
+        """Extent of all vertices, about the origin."""
         position = self.vertices["position"]
         if self.vertices.free.count:
             position = position[self.corners.first_corner >= 0]
         return Bounds(position.min(axis=0).astype(np.float64), position.max(axis=0).astype(np.float64))
 
+    @property
+    def far(self) -> bool:
+        """Whether it has an origin other than zero."""
+        return any(self.origin)
+
+    def own(self, point: Vector) -> Vector:
+        """(3,) or (K, 3) places of the world as its tables count them: from its origin."""
+        return np.asarray(point, np.float64) - self.origin if self.far else point
+
+    def placed(self, points: Points | Vector) -> Vector:
+        """(K, 3) float64 places of the world of (K, 3) places about its origin."""
+        return np.asarray(points, np.float64) + self.origin
+
     def ray(self, origin: Vector, direction: Vector) -> SurfacePoint | None:
-        """First surface point on a ray, whichever side it shows."""
-        return self.index.ray(self.corners.vertex, self.vertices["position"], origin, direction)
+        """First surface point on a ray of the world, whichever side it shows."""
+        return self._out(self.own_ray(self.own(origin), direction))
 
     def nearest(self, point: Vector, reach: float = np.inf) -> SurfacePoint | None:
-        """Nearest surface point within `reach` metres."""
+        """Nearest surface point within `reach` metres of a place of the world."""
+        return self._out(self.own_nearest(self.own(point), reach))
+
+    def own_ray(self, origin: Vector, direction: Vector) -> SurfacePoint | None:
+        """`ray`, about the origin."""
+        return self.index.ray(self.corners.vertex, self.vertices["position"], origin, direction)
+
+    def own_nearest(self, point: Vector, reach: float = np.inf) -> SurfacePoint | None:
+        """`nearest`, about the origin."""
         return self.index.nearest(self.corners.vertex, self.vertices["position"], point, reach)
+
+    def _out(self, point: SurfacePoint | None) -> SurfacePoint | None:
+        if point is None or not self.far:
+            return point
+        return SurfacePoint(point.triangle, point.weights, point.position + self.origin, point.distance)
 
     def grow_region(self, seed: int, centre: Vector, radius: float, before: Earlier | None = None) -> Region:
         """Rows within `radius` metres of `centre`, connected over the surface with triangle `seed`; see `moment`."""

@@ -56,7 +56,7 @@ def measure(body: Body) -> Measures:
 
     Notes
     -----
-    Volume is the sum of signed tetrahedra against the origin; genus follows from the Euler characteristic,
+    Volume is the sum of signed tetrahedra against the body's origin; genus follows from the Euler characteristic,
     V - E + F = 2 parts - 2 genus - border loops.
     """
     triangles = body.corners.live_triangles()
@@ -76,7 +76,7 @@ def measure(body: Body) -> Measures:
     euler = used.size - edges + triangles.shape[0]
     volume = float(np.einsum("ij,ij->", a, np.cross(b, c)) / 6) if loops == 0 else None
     used_position = position[used]
-    low, high = used_position.min(axis=0), used_position.max(axis=0)
+    low, high = used_position.min(axis=0) + body.origin, used_position.max(axis=0) + body.origin
     return Measures(
         vertices=int(used.size),
         edges=int(edges),

@@ -60,6 +60,8 @@ class Task:
     tile : float or None
         Metres of the ground whose tiling is to be matched.
     progress : Progress
+    ground_level : float
+        Height of the body's origin, metres.
     """
 
     position: Points
@@ -69,6 +71,7 @@ class Task:
     values: Values
     tile: float | None
     progress: Progress
+    ground_level: float = 0.0
 
     def along(self, height: Share) -> Points:
         """(N, 3) offsets from (N,) heights in metres, the chosen way, with `free` taken into account."""
@@ -111,13 +114,15 @@ class Relief:
         return self.settings + LIMITS
 
 
-def within_limits(position: Points, normal: Points, values: Values) -> Share:
+def within_limits(position: Points, normal: Points, values: Values, ground_level: float = 0.0) -> Share:
     """(N,) share, 0 to 1, that slope and height limits leave to each vertex."""
     slope = np.degrees(np.arccos(np.clip(normal[:, 1], -1.0, 1.0)))
     soft = number(values, "soft") / 100.0
     out = _between(slope, number(values, "slope_low"), number(values, "slope_high"), soft * SOFT_SLOPE)
     low, high = number(values, "height_low"), number(values, "height_high")
-    return np.asarray(out * _between(position[:, 1], low, high, soft * SOFT_HEIGHT), np.float32)
+    return np.asarray(
+        out * _between(position[:, 1] + np.float32(ground_level), low, high, soft * SOFT_HEIGHT), np.float32
+    )
 
 
 def _between(value: Share, low: float, high: float, soft: float) -> Share:

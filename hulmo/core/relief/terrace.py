@@ -16,7 +16,7 @@ def lay(task: Task) -> NDArray[np.float32]:
     """
     values = task.values
     step, sharp = number(values, "step"), number(values, "sharpness") / 100.0
-    height = task.position[:, 1].astype(np.float64)
+    height = task.position[:, 1].astype(np.float64) + task.ground_level
     bend = number(values, "irregularity") / 100.0
     if bend:
         level = task.position * np.array([1.0, 0.0, 1.0], np.float32)

@@ -110,7 +110,7 @@ class Growth:
 
     def open_up(self, centre: Vector, radius: float) -> list[Remeshed]:
         """Where triangles are larger than the brush, split those around a place until their edges are not."""
-        hit = self._body.nearest(centre)
+        hit = self._body.own_nearest(centre)
         if hit is None or not self._split:
             return []
         rows = distinct(self._body.corners.triangles[hit.triangle])

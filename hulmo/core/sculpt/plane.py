@@ -39,7 +39,10 @@ def toward_plane(dab: Dab, above: bool, below: bool) -> NDArray[np.float32]:
         Metres.
     """
     if dab.values["plane"] == "height":
-        point, normal = np.array([0.0, number(dab.values, "level"), 0.0]), np.array([0.0, 1.0, 0.0])
+        point, normal = (
+            np.array([0.0, number(dab.values, "level") - dab.body.origin[1], 0.0]),
+            np.array([0.0, 1.0, 0.0]),
+        )
     else:
         point, normal = dab.start_point, dab.start_normal
     position = np.take(dab.surface, dab.rows, axis=0)

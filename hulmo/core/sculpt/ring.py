@@ -32,6 +32,7 @@ def draped_ring(body: Body, centre: Vector, normal: Vector, radius: float, count
         Metres; `radius` away from the centre, or where the surface ends.
     """
     aside = np.array([1.0, 0.0, 0.0]) if abs(normal[0]) < 0.9 else np.array([0.0, 1.0, 0.0])
+    centre = body.own(centre)
     across = np.cross(normal, aside)
     across /= np.linalg.norm(across)
     along = np.cross(normal, across)
@@ -43,12 +44,12 @@ def draped_ring(body: Body, centre: Vector, normal: Vector, radius: float, count
         rim = (np.roll(rim, 1, axis=0) + 2 * rim + np.roll(rim, -1, axis=0)) / 4
         away = (np.roll(away, 1) + 2 * away + np.roll(away, -1)) / 4
     way = rim - centre
-    return np.asarray(centre + way * (away / np.maximum(np.linalg.norm(way, axis=1), 1e-12))[:, None])
+    return np.asarray(body.placed(centre) + way * (away / np.maximum(np.linalg.norm(way, axis=1), 1e-12))[:, None])
 
 
 def lie_around(body: Body, triangle: int, centre: Vector, normal: Vector, radius: float) -> Vector:
     """(3,) unit normal of the surface within half a radius as a whole, which small relief does not sway."""
-    region = body.grow_region(triangle, centre, 0.5 * radius)
+    region = body.grow_region(triangle, body.own(centre), 0.5 * radius)
     mean = np.take(body.vertices["normal"], region.inside, axis=0).sum(axis=0, dtype=np.float64)
     length = float(np.linalg.norm(mean))
     return mean / length if length > 0.3 * max(1, region.inside.size) else normal

@@ -87,10 +87,10 @@ class Sample:
         return Sample(self.origin - np.array(origin), self.direction, self.pressure, self.lean)
 
     def on(self, body: Body) -> SurfacePoint | None:
-        """Where the sample meets a body."""
+        """Where the sample meets a body, both about its origin."""
         if self.direction is None:
-            return body.nearest(self.origin)
-        return body.ray(self.origin, self.direction)
+            return body.own_nearest(self.origin)
+        return body.own_ray(self.origin, self.direction)
 
 
 class Sampler:

@@ -330,7 +330,7 @@ class Stroke:
 
     def _at(self, centre: Vector, radius: float) -> Region:
         # the piece around a place whose triangle may be gone
-        hit = self._body.nearest(centre) if self._before is None else self._before.nearest(centre)
+        hit = self._body.own_nearest(centre) if self._before is None else self._before.nearest(centre)
         return self._region(hit.triangle if hit is not None else 0, centre, radius)
 
     # brushes that take hold, or are set down and dragged

@@ -9,7 +9,7 @@ from hulmo.core.setting import Number, number
 def of(asked: Asked) -> Figures:
     """(K,) metres above the level."""
     high = asked.body.vertices["position"][asked.rows, 1]
-    return np.asarray(high - np.float32(number(asked.values, "level")))
+    return np.asarray(high - np.float32(number(asked.values, "level") - asked.body.origin[1]))
 
 
 MEASURE = Measure(

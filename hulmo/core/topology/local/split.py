@@ -1,6 +1,7 @@
 """Splitting edges that are too long."""
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
@@ -28,6 +29,19 @@ from hulmo.core.topology.local.common import (
 Corners = NDArray[np.int32]
 Points = NDArray[np.float32]
 Flags = NDArray[np.uint8]
+
+
+@njit(inline="always")
+def _parts(position, a, b):  # type: ignore[no-untyped-def]
+    # whether the middle of an edge is another place than its ends: where coordinates are too coarse halving would never end
+    half = np.float32(0.5)
+    first = False
+    second = False
+    for axis in range(3):
+        middle = half * (position[a, axis] + position[b, axis])
+        first = first or middle != position[a, axis]
+        second = second or middle != position[b, axis]
+    return first and second
 
 
 @kernel("int64(" + ARRAYS + "float64, float64[::1], float64, boolean)")
@@ -58,6 +72,8 @@ def split_long(
                 o >= 0 and 2.0 * size < longest_side(position, vertex, o // 3)
             ):
                 continue  # halving the shorter sides beside one that may not be split would never end
+            if not _parts(position, a, b):
+                continue
             if (o < 0 and locked) or (o >= 0 and mark[o // 3] == 0) or not touches(position, a, b, centre, reach):
                 continue
             if state[WORK] + 2 > work.size:
