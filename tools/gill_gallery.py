@@ -13,6 +13,8 @@ from hulmo.core.commands import (
     Cure,
     LayRelief,
     PlaceFigure,
+    Recast,
+    Reduce,
     RemoveGround,
     SetLight,
     SetName,
@@ -137,7 +139,7 @@ class Gallery:
         """Weathering as layers: turned down afterwards, if wanted."""
         self.commands += [
             LayRelief(
-                self.body, "noise", {"kind": "billow", "size": 1.1, "height": 0.08, "octaves": 3, "warp": 30.0, "seed": 3},
+                self.body, "noise", {"kind": "billow", "size": 1.1, "height": 0.06, "octaves": 3, "warp": 30.0, "seed": 3},
                 "Weathering",
             ),
             AddLayer(self.body, "Cracks"),
@@ -156,7 +158,7 @@ class Gallery:
                 )
             )
 
-        self.commands += [Cure(self.body, "turned"), Cure(self.body, "thin")]
+        self.commands += [Cure(self.body, check) for check in CARE]
 
     def paint(self) -> None:
         """Walls, banks and floor by rules; by hand the stream bed, fallen stone under the shaft, and stains."""
@@ -198,10 +200,16 @@ class Gallery:
         self.walls()
         self.floor()
         self.dripstone()
-        self.commands.append(Cure(self.body, "thin"))
+        # stones that grew through each other become one, and the rock's flat outside loses what it does not need
+        self.commands += [Recast(self.body, 0.27, "volume"), Reduce(self.body, count=112_000)]
+        self.commands += [Cure(self.body, check) for check in CARE]
         self.relief()
         self.paint()
+        self.commands += [Cure(self.body, check) for check in ("border", *CARE, "border", *CARE)]
         return self.commands
 
+
+CARE = ("crossing", "turned", "thin", "valence", "crossing", "turned", "thin")
+"""Checks whose faults are mended, one after the other: mending one can bring out another."""
 
 FIGURE = (-8.0, 5.35, 0.0)

@@ -7,7 +7,7 @@ import math
 import pathlib
 
 import numpy as np
-from gill_gallery import Gallery
+from gill_gallery import CARE, Gallery
 from vesper import Moon
 
 from hulmo.core.commands import (
@@ -290,8 +290,9 @@ class Skerry:
         self.blocks()
         self.passages()
         self.relief()
-        self.commands += [Cure(self.body, "turned"), Cure(self.body, "thin")]
+        self.commands += [Cure(self.body, check) for check in CARE]
         self.paint()
+        self.commands += [Cure(self.body, check) for check in ("border", *CARE, "border", *CARE)]
         write_recipe(FOLDER / "tern-skerry.json", self.commands)
 
 

@@ -10,6 +10,7 @@ from hulmo.core.commands import (
     AddLayer,
     ChangeGround,
     Command,
+    Cure,
     LayRelief,
     PlaceFigure,
     RemoveGround,
@@ -136,6 +137,7 @@ class Moon:
         ]
         self.shape()
         self.paint()
+        self.commands += [Cure(self.body, check) for check in ("border", "thin", "valence", "border", "thin", "valence")]
         return self.commands
 
 

@@ -67,7 +67,9 @@ def bench_brushes(say: Callable[[str], None], bandwidth: float, largest: int) ->
         say(f"every brush on {body.corners.count:,} triangles")
         for brush in (entry for entry in BRUSHES.values() if not entry.remeshes):
             dab, undo, rows = _dabs(history, 10_000, brush)
-            floor = 1000 * rows * 4 * 2 * body.vertices.width(brush.column) / bandwidth
+            column = brush.column
+            wide = body.vertices.width(column) if column in body.vertices else brush.width
+            floor = 1000 * rows * 4 * 2 * wide / bandwidth
             first = next((old for old in results if old["brush"] == brush.name), None)
             entry = {
                 "brush": brush.name,

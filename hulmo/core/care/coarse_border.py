@@ -3,6 +3,7 @@
 import numpy as np
 
 from hulmo.core.care.check import NOTHING, Check, Found, live_slots, worst_first
+from hulmo.core.care.stretched import usual_edge
 from hulmo.core.ground.weights import WEIGHT
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.sides import side_lengths
@@ -13,10 +14,20 @@ GAP = 0.34
 """Change of a ground's weight within a triangle from which a border runs through it."""
 
 
+USUAL = 1.5
+"""Times the usual edge of a body from which edges count where no limit is typed."""
+
+
+def limit_of(body: Body, limit: float) -> float:
+    """The limit in metres: what was typed, or for 0 what suits the edges of the body."""
+    return limit or USUAL * usual_edge(body)
+
+
 def find(body: Body, limit: float, progress: Progress) -> Found:
-    """Triangles with an edge longer than `limit` metres through which a border runs."""
+    """Triangles with an edge longer than `limit` metres through which a border runs; 0: see `limit_of`."""
     if WEIGHT not in body.vertices:
         return NOTHING
+    limit = limit_of(body, limit)
     slots = live_slots(body)
     triangles = body.corners.triangles[slots]
     longest = side_lengths(body.vertices["position"], triangles).max(axis=1)
@@ -30,7 +41,7 @@ def find(body: Body, limit: float, progress: Progress) -> Found:
 
 CHECK = Check(
     "border", "Coarse for its border", "A border between grounds can only be as sharp as the triangles under it.",
-    Number("limit", "Edges longer than", "m", 0.001, 100.0, 0.25, "Edges up to this length show a border as sharp as it is "
-           "wanted.", comfort=(0.02, 4.0), curve=3.0),
+    Number("limit", "Edges longer than", "m", 0.0, 100.0, 0.0, "Edges up to this length show a border as sharp as it is "
+           "wanted. 0 takes half as long again as is usual on the body.", comfort=(0.0, 4.0), curve=3.0),
     find, "remesh", "Refine there", "Splits edges along borders until they are no longer than that; the shape stays.",
 )  # fmt: skip

@@ -16,6 +16,6 @@ def find(body: Body, limit: float, progress: Progress) -> Found:
 CHECK = Check(
     "crossing", "Crossing faces", "Triangles that pierce or cover others: the surface runs through itself.",
     Number("limit", "More than", "", 0, 1_000_000, 0, "So many are passed over.", whole=True),
-    find, "recast", "Recast by volume",
-    "Rebuilds a closed body around what it encloses, with edges as long as they are now on average.",
+    find, "remesh", "Untangle there",
+    "Smooths the surface around them until it does not run through itself any more, no farther than it takes.",
 )  # fmt: skip

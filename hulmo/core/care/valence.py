@@ -28,5 +28,5 @@ def find(body: Body, limit: float, progress: Progress) -> Found:
 CHECK = Check(
     "valence", "Crowded vertices", "Vertices where many edges meet. Shading shows a star there.",
     Number("limit", "Edges over", "", 6, 40, 8, "Vertices with more edges count.", whole=True),
-    find, "remesh", "Remesh there", "Flips edges around them toward six at every vertex; the shape stays.",
+    find, "remesh", "Remesh there", "Flips, splits and joins edges around them toward six at every vertex; the shape stays.",
 )  # fmt: skip

@@ -3,19 +3,27 @@
 import numpy as np
 
 from hulmo.core.care import CHECKS
+from hulmo.core.care.check import Check, Found
+from hulmo.core.care.coarse_border import limit_of
 from hulmo.core.care.stretched import usual_edge
 from hulmo.core.commands.command import Command
-from hulmo.core.edit import Edit, PatchDelta
+from hulmo.core.edit import Edit, PatchDelta, TablesDelta
 from hulmo.core.errors import InvalidInput
-from hulmo.core.ground.weights import weights_of
+from hulmo.core.ground.weights import tidied, weights_of
 from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.compact import compact
 from hulmo.core.mesh.patch import PatchRecorder, lay_patch
 from hulmo.core.progress import Progress, silent
 from hulmo.core.project import Project
-from hulmo.core.topology.cure import remesh_around, unfold
+from hulmo.core.topology.crossing import crossing
+from hulmo.core.topology.cure import remesh_around, unfold, untangle
+from hulmo.core.topology.heal import healed
 
 HALVINGS = 6
 """How often edges along a border are split at the most."""
+
+CUT_OUT = ("thin", "turned", "crossing", "valence")
+"""Faults that are cut out where nothing else helps."""
 
 ROUNDS = 4
 """How often what is left is gone over again."""
@@ -28,7 +36,7 @@ class Cure(Command, frozen=True, tag="cure"):
     ----------
     body : str
     check : str
-        "thin", "valence", "turned", "stretched" or "border".
+        "thin", "valence", "turned", "stretched", "crossing" or "border".
     limit : float or None
         From where on something is a fault; the check's own when left out.
     """
@@ -63,14 +71,39 @@ class Cure(Command, frozen=True, tag="cure"):
             if patch is None or left.count >= found.count:
                 break
             found = left
-        result = whole.result()
         label = f"{check.cure_label}: {check.label.lower()}"
+        better = self._healed(work, check, limit, found, progress) if found.count and self.check in CUT_OUT else None
+        if better is not None:
+            vertices, corners = compact(better.vertices, better.corners)
+            tables = (tidied(vertices), corners)
+            return Edit(label, (TablesDelta(body.ident, (body.vertices, body.corners), tables),))
+        result = whole.result()
         return Edit(label, () if result is None else (PatchDelta(body.ident, *result),))
+
+    def _healed(self, work: Body, check: Check, limit: float, found: Found, progress: Progress) -> Body | None:
+        # what is left is cut out and closed over, as long as that leaves fewer faults, and none of another kind
+        progress.step(0.95, "cutting out what is left")
+        best: Body | None = None
+        for _ in range(ROUNDS):
+            other = healed(best or work, found.triangles)
+            if other is None or crossing(other, silent()).size > crossing(best or work, silent()).size:
+                break
+            left = check.find(other, limit, silent())
+            if left.count >= found.count:
+                break
+            best, found = other, left
+            if not found.count:
+                break
+        return best
 
     def _mend(self, body: Body, slots: np.ndarray, limit: float, recorder: PatchRecorder) -> None:
         if self.check == "turned":
             unfold(body, slots, limit, recorder)
+        if self.check == "crossing":
+            untangle(body, slots, recorder)
+            return
         if self.check == "border":
+            limit = limit_of(body, limit)
             for _ in range(HALVINGS):
                 if not slots.size:
                     break
@@ -78,4 +111,4 @@ class Cure(Command, frozen=True, tag="cure"):
                 slots = CHECKS["border"].find(body, limit, silent()).triangles
             return
         wanted = usual_edge(body) * max(1.0, 0.6 * limit) if self.check == "stretched" else 0.0
-        remesh_around(body, slots, self.check != "valence", self.check in ("thin", "turned"), wanted, recorder)
+        remesh_around(body, slots, True, self.check in ("thin", "turned", "valence"), wanted, recorder)

@@ -164,15 +164,17 @@ def _search(
                     break
 
 
-def crossing(body: Body, progress: Progress) -> NDArray[np.int32]:
+def crossing(body: Body, progress: Progress, among: NDArray[np.int32] | None = None) -> NDArray[np.int32]:
     """Slots of triangles that pierce another one, or lie on one in the same plane; triangles with a common edge never do.
 
     Parameters
     ----------
     body : Body
     progress : Progress
+    among : (K,) int32, optional
+        Slots that are looked at; all when left out.
     """
-    slots = np.flatnonzero(body.corners.triangles[:, 0] >= 0).astype(np.int32)
+    slots = np.flatnonzero(body.corners.triangles[:, 0] >= 0).astype(np.int32) if among is None else among
     out = np.zeros(slots.size, np.bool_)
     tree, vertex, position = body.index.search, body.corners.vertex, body.vertices["position"]
     pieces = [slice(start, start + PIECE) for start in range(0, slots.size, PIECE)]

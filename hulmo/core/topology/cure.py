@@ -14,6 +14,8 @@ from hulmo.core.mesh.ring_means import ring_means
 from hulmo.core.mesh.sides import side_lengths
 from hulmo.core.mesh.thin import THIN, shapes_of
 from hulmo.core.mesh.vertex_table import VertexTable
+from hulmo.core.progress import silent
+from hulmo.core.topology.crossing import crossing
 from hulmo.core.topology.local_remesh import SHORT, LocalRemesh
 
 Rows = NDArray[np.int32]
@@ -83,6 +85,21 @@ def unfold(body: Body, slots: Rows, limit: float, recorder: PatchRecorder) -> No
         if not slots.size:
             break
         _smooth(body, distinct(body.corners.triangles[slots]), recorder)
+
+
+def untangle(body: Body, slots: Rows, recorder: PatchRecorder) -> None:
+    """Smooth the surface around triangles that cross others, ring by ring more of it, until none does any more."""
+    for done in range(SMOOTHINGS):
+        rows = distinct(body.corners.triangles[slots])
+        for _ in range(1 + done // 2):
+            rows = body.touched(rows).around
+        for _ in range(2):
+            _smooth(body, rows, recorder)
+        # what crosses now lies within what was smoothed, or did so before
+        near = body.touched(rows).triangles
+        slots = crossing(body, silent(), distinct(near))
+        if not slots.size:
+            break
 
 
 def smooth_around(body: Body, slots: Rows) -> None:
