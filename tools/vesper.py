@@ -137,7 +137,9 @@ class Moon:
         ]
         self.shape()
         self.paint()
-        self.commands += [Cure(self.body, check) for check in ("border", "thin", "valence", "border", "thin", "valence")]
+        self.commands += [
+            Cure(self.body, check) for check in ("border", "thin", "valence", "border", "thin", "valence")
+        ]
         return self.commands
 
 

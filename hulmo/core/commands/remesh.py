@@ -11,6 +11,7 @@ from hulmo.core.memory import shortage
 from hulmo.core.mesh.body import GUARD, Body
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.layer import REST
+from hulmo.core.mesh.sides import mean_edge
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
@@ -114,6 +115,12 @@ class Weld(Command, frozen=True, tag="weld"):
         body = project.body_named(self.body, "weld")
         if not 0 < self.tolerance <= 1000:
             raise InvalidInput(f"weld: tolerance is {self.tolerance:g} m; it must lie between 0 and 1000 m")
+        usual = mean_edge(body)
+        if self.tolerance > usual:
+            raise InvalidInput(
+                f"weld: tolerance is {self.tolerance:g} m, longer than the edges of {body.name!r} are on average "
+                f"({usual:.3g} m); it would take the shape apart. Choose a smaller one, or use reduce"
+            )
         progress.step(0.1, "looking for double vertices")
         triangles = body.corners.live_triangles()
         result = mend(body.vertices["position"], triangles, self.tolerance, outward=False)

@@ -11,6 +11,9 @@ from hulmo.core.mesh.graph import close_pairs, hanging_together
 
 Rows = NDArray[np.int64]
 
+MOST_FINS = 8
+"""How often fins are looked for: taking one away can leave another."""
+
 
 @dataclass(frozen=True)
 class Mended:
@@ -84,10 +87,25 @@ def mend(
     tri = one[tri]
     drop((tri[:, 0] != tri[:, 1]) & (tri[:, 1] != tri[:, 2]) & (tri[:, 2] != tri[:, 0]), "two corners are the same")
     drop(same_rows(np.sort(tri, axis=1)) == np.arange(tri.shape[0]), "they were there twice")
+    for _ in range(MOST_FINS):
+        # a fin would make a closed part look open, so that nobody could tell its inside
+        fins = _fins(tri)
+        if not fins.any():
+            break
+        drop(~fins, "they stand on an edge that two others share already")
     turned = _oriented(position, tri, outward, account)
     tri = np.where(turned[:, None], tri[:, (0, 2, 1)], tri)
     source, tri = _untangled(tri, account)
     return Mended(source, tri.astype(np.int32), faces, turned, account)
+
+
+def _fins(tri: Rows) -> NDArray[np.bool_]:
+    # triangles that hang on by one edge alone, which others share
+    if not tri.size:
+        return np.zeros(0, np.bool_)
+    edge, _, uses = _edges(tri)
+    around = uses[edge].reshape(-1, 3)
+    return np.asarray(((around > 2).sum(axis=1) == 1) & ((around == 1).sum(axis=1) == 2))
 
 
 def same_rows(rows: NDArray[np.integer]) -> Rows:
@@ -121,16 +139,32 @@ def _sound(position: NDArray[np.floating], triangles: NDArray[np.integer], outwa
 
 
 def _welded(position: NDArray[np.floating], finite: NDArray[np.bool_], tolerance: float) -> Rows:
-    # the lowest of all vertices that lie together stands for them
+    # the vertex that stands for each
     count = position.shape[0]
     if tolerance <= 0:
         return np.arange(count)
     rows = np.flatnonzero(finite)
     pairs = close_pairs(position[rows], tolerance)
-    _, label = hanging_together(rows[pairs[:, 0]], rows[pairs[:, 1]], count)
-    lowest = np.full(label.max(initial=0) + 1, count)
-    np.minimum.at(lowest, label, np.arange(count))
-    return np.asarray(lowest[label])
+    one, other = rows[pairs[:, 0]], rows[pairs[:, 1]]
+    one, other = np.concatenate((one, other)), np.concatenate((other, one))
+    out = np.arange(count)
+    # whoever is lowest among its open neighbours stands for them; then on with the rest, so that nothing is drawn along a
+    # chain further than the tolerance
+    open_ = np.zeros(count, np.bool_)
+    open_[one] = True
+    while open_.any():
+        live = open_[one] & open_[other]
+        one, other = one[live], other[live]
+        lowest = np.arange(count)
+        np.minimum.at(lowest, one, other)
+        stands = open_ & (lowest == np.arange(count))
+        to = np.full(count, count)
+        near = stands[other]
+        np.minimum.at(to, one[near], other[near])
+        taken = open_ & ~stands & (to < count)
+        out[taken] = to[taken]
+        open_ &= ~(stands | taken)
+    return out
 
 
 def _edges(tri: Rows) -> tuple[Rows, NDArray[np.bool_], Rows]:

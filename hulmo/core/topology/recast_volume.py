@@ -14,6 +14,7 @@ from hulmo.core.topology.carry import carried
 from hulmo.core.topology.crossing import crossing
 from hulmo.core.topology.cure import smooth_around
 from hulmo.core.topology.mend import mend
+from hulmo.core.topology.parts import part_of_triangles
 from hulmo.core.topology.recast import evened
 from hulmo.core.topology.winding import winding_grid
 
@@ -28,6 +29,9 @@ CELL = 1.35
 
 CELL_BYTES = 16
 """Bytes that a point of the grid needs at the peak; 11 to 15 were measured."""
+
+CRUMB = 3.5
+"""Wanted edge lengths across, under which a loose part is a crumb."""
 
 UNTANGLINGS = 8
 """How often triangles that cross are smoothed apart."""
@@ -88,7 +92,7 @@ def recast_volume(body: Body, length: float, progress: Progress) -> tuple[Vertex
     progress.step(0.2, "measuring distances")
     field = _distances(body, inside, low, cell)
     progress.step(0.35, "tracing the surface")
-    shape = _traced(field, low, cell)
+    shape = _without_crumbs(_traced(field, low, cell), CRUMB * length)
     del field, inside
     traced = Body.from_shape("", shape)
     even, triangles = evened(traced, length, PASSES, 180.0, progress.part(0.4, 0.9), onto=body)
@@ -98,6 +102,23 @@ def recast_volume(body: Body, length: float, progress: Progress) -> tuple[Vertex
         result = _untangled(result, triangles, progress)
     progress.step(0.95, "carrying grounds and layers")
     return carried(body, result, triangles)
+
+
+def _without_crumbs(shape: Shape, size: float) -> Shape:
+    # what is enclosed at a single point of the grid floats beside the rest, as a crumb or as a bubble in it
+    corners = CornerTable.from_triangles(shape.triangles, shape.position.shape[0])
+    count, part = part_of_triangles(corners)
+    low, high = np.full((count, 3), np.inf), np.full((count, 3), -np.inf)
+    for i in range(3):
+        np.minimum.at(low, part, shape.position[shape.triangles[:, i]])
+        np.maximum.at(high, part, shape.position[shape.triangles[:, i]])
+    keep = np.linalg.norm(high - low, axis=1) >= size
+    keep[0] = True
+    if keep.all():
+        return shape
+    triangles = shape.triangles[keep[part]]
+    used, number = np.unique(triangles, return_inverse=True)
+    return Shape(shape.position[used], number.reshape(-1, 3).astype(np.int32))
 
 
 def _untangled(position: Points, triangles: NDArray[np.int32], progress: Progress) -> Points:
