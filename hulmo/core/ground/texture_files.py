@@ -127,8 +127,9 @@ def _eight_bits(picture: Image.Image, wanted: str) -> Image.Image:
     picture.seek(0)
     values = grey_values(picture)
     if values is not None:  # Pillow would cut these off at 255 instead of scaling them
+        values = np.nan_to_num(values, posinf=0.0, neginf=0.0).clip(0.0, None)
         top = max(float(values.max()), 1e-9) if picture.mode == "F" else 1.0
-        grey = Image.fromarray(np.clip(np.round(values / top * 255.0), 0, 255).astype(np.uint8))
+        grey = Image.fromarray(np.round((values / top).clip(0.0, 1.0) * 255.0).astype(np.uint8))
         return grey.convert(wanted)
     if picture.mode in ("P", "LA", "PA") or "transparency" in picture.info:
         picture = picture.convert("RGBA")

@@ -1,0 +1,1 @@
+"""Trying to break Hulmo with damaged files and random commands: python -m tests.fuzz --help."""

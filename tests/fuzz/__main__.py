@@ -1,0 +1,62 @@
+"""python -m tests.fuzz [--files N] [--commands N] [--seed S] [--minutes M]: the long run; CI does a short one.
+
+Prints every case that escapes, hangs, grows too large, or cannot be saved and opened again, with the file that did it.
+"""
+
+import argparse
+import os
+import subprocess
+import sys
+import time
+
+from tests.fuzz.commands import Commands
+from tests.fuzz.files import Files
+
+ROUND = 40
+
+
+def main() -> int:
+    """Exit status: 1 when anything was found."""
+    parser = argparse.ArgumentParser(prog="python -m tests.fuzz")
+    parser.add_argument("--files", type=int, default=0)
+    parser.add_argument("--commands", type=int, default=0)
+    parser.add_argument("--seed", type=int, default=int(time.time()))
+    parser.add_argument("--minutes", type=float, default=1e9)
+    parser.add_argument("--no-draw", action="store_true")
+    options = parser.parse_args()
+    if not options.files and not options.commands:
+        # both side by side, as the documented long run
+        kinds = (["--files", "20000"], ["--commands", "200000"])
+        jobs = [
+            subprocess.Popen([sys.executable, "-m", "tests.fuzz", *kind, "--seed", str(options.seed)]) for kind in kinds
+        ]
+        return max(job.wait() for job in jobs)
+    print(f"seed {options.seed}", flush=True)
+    end = time.monotonic() + 60 * options.minutes
+    found = done = 0
+    if options.files:
+        files = Files(options.seed, not options.no_draw)
+        while done < options.files and time.monotonic() < end:
+            problem = files.case()
+            done += 1
+            if problem is not None:
+                found += 1
+                print(problem, flush=True)
+        print(f"{done:,} damaged files: {files.counts}, {found} problems", flush=True)
+    if options.commands:
+        commands = Commands(options.seed)
+        done = 0
+        while done < options.commands and time.monotonic() < end:
+            problem = commands.round(ROUND)
+            done += ROUND
+            if problem is not None:
+                found += 1
+                print(problem, flush=True)
+                commands = Commands(options.seed + done)
+        print(f"{done:,} random commands, {found} problems", flush=True)
+    return int(found > 0)
+
+
+if __name__ == "__main__":
+    os.environ.setdefault("PYTHONWARNINGS", "ignore")
+    sys.exit(main())

@@ -1,0 +1,274 @@
+"""Random commands over the whole registry, sensible and not, undone and redone to the same bytes."""
+
+import random
+import traceback
+import typing
+from typing import Any
+
+import msgspec
+import numpy as np
+
+from hulmo.core.brushes import BRUSHES
+from hulmo.core.care import CHECKS
+from hulmo.core.commands import COMMANDS, AddBody, Command, ImportBody
+from hulmo.core.errors import HulmoError
+from hulmo.core.ground.library import shipped
+from hulmo.core.ground.measures import MEASURES
+from hulmo.core.ground.rule_sets import shipped_rule_sets
+from hulmo.core.ground.rules import Condition, Rule
+from hulmo.core.history import History
+from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.layer import derived
+from hulmo.core.project import Project
+from hulmo.core.relief import RELIEFS
+from hulmo.core.setting import Choice, Colour, Curve, Number, Switch
+from hulmo.core.sound import check_project
+
+MOST_VERTICES = 6_000
+
+WORDS: dict[str, tuple[str, ...]] = {
+    "form": ("sheet", "disc", "column", "icosphere", "box_sphere", "block"),
+    "how": ("add", "cut", "common", "surface", "volume", ""),
+    "part": ("all", "chosen", "connected", "marked"),
+    "axis": ("x", "y", "z"),
+    "mode": ("linear", "height"),
+    "source": ("slope", "height", "ridge", "hollow", "ground", "chosen"),
+    "by": ("rows", "row", "path", "where", "marked", "all", "none", "invert", "grow", "shrink", "connected"),
+    "way": ("set", "add", "take", "invert", "grow", "shrink", "soften", "clear", "all"),
+    "check": tuple(CHECKS),
+    "set": tuple(shipped_rule_sets()),
+    "texture": ("", *shipped()),
+    "colour": ("#123456", "#ffffff"),
+    "tint": ("#ffffff", "#aabbcc"),
+    "image": ("crater", "crack"),
+}
+
+
+class Commands:
+    """Does random things to a small project and watches that nothing breaks."""
+
+    def __init__(self, seed: int) -> None:
+        self.rng = random.Random(seed)
+        self.history = History(Project(), memory_cap=40_000_000)
+        self.counts = {"done": 0, "refused": 0}
+        self._begin()
+
+    def _begin(self) -> None:
+        self.history = History(Project(), memory_cap=40_000_000)
+        form = self.rng.choice(WORDS["form"][:6])
+        self.history.do(
+            AddBody(
+                form, {"edge": 1.6, **({"radius": 4.0} if form not in ("sheet", "block") else {"size": 8.0})}, "Body"
+            )
+        )
+        self.first = state(self.history.project)
+        self.base = 1
+
+    def round(self, steps: int) -> str | None:
+        """Some random steps, then all of them undone and done again; what went wrong, or None."""
+        command: Any = None
+        try:
+            for _ in range(steps):
+                roll = self.rng.random()
+                if roll < 0.06:
+                    command = "undo"
+                    if len(self.history.commands) > self.base:
+                        self.history.undo()
+                elif roll < 0.1:
+                    command = "redo"
+                    self.history.redo()
+                else:
+                    command = self.command()
+                    before = None if self.rng.random() < 0.9 else state(self.history.project)
+                    try:
+                        self.history.do_if_any(command)
+                        self.counts["done"] += 1
+                    except HulmoError:
+                        self.counts["refused"] += 1
+                        if before is not None and state(self.history.project) != before:
+                            return f"refused, but changed something: {command}"
+            check_project(self.history.project)
+            command = "undoing and redoing all"
+            last = state(self.history.project)
+            names, count = self.history.labels
+            while len(self.history.commands) > self.base and self.history.undo():
+                pass
+            if len(self.history.commands) == self.base and state(self.history.project) != self.first:
+                return f"undoing {count} steps did not give the first state back: {names}"
+            while len(self.history.labels[0]) > len(self.history.commands) and len(self.history.commands) < count:
+                self.history.redo()
+            if state(self.history.project) != last:
+                return f"doing {count} steps again did not give the last state back: {names}"
+        except BaseException:
+            steps_so_far = [msgspec.json.encode(entry).decode() for entry in self.history.commands]
+            return f"at {command}\n{traceback.format_exc()}\nafter [{', '.join(steps_so_far)}]"
+        self._begin()
+        return None
+
+    def command(self) -> Command:
+        """Something of the registry with random values."""
+        project = self.history.project
+        small = sum(body.vertices.live_count for body in project.bodies) < MOST_VERTICES
+        while True:
+            kind = self.rng.choice(COMMANDS)
+            if kind is ImportBody or (
+                not small and kind.__name__ in ("AddBody", "Subdivide", "DuplicateBody", "Recast", "Bore")
+            ):
+                continue
+            if kind.__name__ in ("RemoveBody", "JoinBodies") and len(project.bodies) < 2:
+                continue
+            if self.rng.random() < 0.35:
+                kind = next(entry for entry in COMMANDS if entry.__name__ == "Stroke")
+            hints = typing.get_type_hints(kind)
+            given = {
+                field.name: self.value(kind.__name__, field.name, hints[field.name])
+                for field in msgspec.structs.fields(kind)
+                if field.required or self.rng.random() < 0.55
+            }
+            if kind.__name__ == "Stroke":
+                given = self.stroke()
+            if kind.__name__ == "AddBody":
+                given["settings"] = (
+                    {"edge": self.rng.choice((1.5, 2.0, 3.0)), "radius": 3.0}
+                    if given["form"] not in ("sheet", "block")
+                    else {"edge": 1.5, "size": 5.0}
+                )
+            if kind.__name__ == "Recast":
+                given["edge"] = self.rng.choice((0.8, 1.2, 2.0, 5.0))
+            if kind.__name__ == "Bore":
+                given["edge"], given["radius"], given["rough"] = 1.0, 0.8, 0.1
+            try:
+                return msgspec.convert(given, kind, strict=False)
+            except msgspec.ValidationError:
+                continue
+
+    def value(self, kind: str, name: str, hint: Any) -> Any:
+        """A value for a field, mostly a sensible one."""
+        rng, project = self.rng, self.history.project
+        if rng.random() < 0.03:
+            return rng.choice((-1, 0, 1e30, "", "none such", True, None, (), 2**40, 0.5, float("inf")))
+        body = rng.choice(project.bodies) if project.bodies else None
+        if name in ("body", "other", "source") and not (kind == "GuardFrom" and name == "source"):
+            return body.name if body else "none"
+        if name in ("ground", "into", "base", "only_on", "tile_as") or (kind == "SwapGrounds" and name == "other"):
+            return rng.choice((*project.ground_names, ""))
+        if kind in ("SwapGrounds", "MergeGrounds"):
+            return rng.choice(project.ground_names)
+        if name == "layer":
+            return rng.choice([entry.name for entry in body.layers] or [""]) if body else ""
+        if name == "relief":
+            return rng.choice(list(RELIEFS))
+        if name == "brush":
+            return rng.choice(list(BRUSHES))
+        if name in WORDS:
+            return rng.choice(WORDS[name])
+        if name == "name":
+            return rng.choice(("Body", "Rock", "Moss", "A 1", "é/\\%", "Same"))
+        if name == "settings":
+            return {}
+        if name in ("rules", "where"):
+            return self.rules() if name == "rules" else self.rules()[0].conditions
+        if name == "values":
+            return rng.choice(
+                ({}, {"turn": 20.0}, {"plain": ["albedo"]}, {"tile": -1.0}, {"break_up": True}, {"locked": True})
+            )
+        if name in ("at", "move", "point", "eye", "target"):
+            far = rng.choice((1.0, 1.0, 1.0, 5000.0, 1e7))
+            return tuple(round(rng.uniform(-3, 3) * far, 3) for _ in range(3))
+        if name == "turn":
+            return tuple(rng.uniform(-180, 180) for _ in range(3))
+        if name == "scale":
+            return tuple(rng.choice((1.0, 1.0, 0.5, 2.0)) for _ in range(3))
+        if name == "path":
+            return tuple(tuple(rng.uniform(-6, 6) for _ in range(3)) for _ in range(rng.choice((1, 2, 3))))
+        if name in ("radii", "samples"):
+            return ()
+        if name == "rows":
+            count = body.vertices.count if body else 1
+            return tuple(rng.randrange(count) for _ in range(rng.choice((1, 2, 5))))
+        if name in ("count", "steps", "passes", "to", "place", "seed", "together"):
+            return rng.choice((0, 1, 2, 3, 50, 300))
+        if hint is bool or "bool" in str(hint):
+            return rng.random() < 0.5
+        return rng.choice((0.1, 0.3, 0.5, 0.8, 1.0, 2.0, 10.0, 40.0))
+
+    def rules(self) -> tuple[Rule, ...]:
+        """A few ground rules."""
+        rng = self.rng
+        out = []
+        for _ in range(rng.choice((1, 1, 2))):
+            conditions = []
+            for _ in range(rng.choice((0, 1, 2))):
+                measure = rng.choice([name for name in MEASURES if name != "shelter" or rng.random() < 0.2])
+                settings = {"to": rng.choice(self.history.project.ground_names)} if measure == "near" else {}
+                low, high, soft = rng.choice((None, 0.0, 0.5)), rng.choice((None, 1.0, 30.0)), rng.choice((0.0, 0.5))
+                conditions.append(Condition(measure, settings, low, high, soft))
+            out.append(Rule(rng.choice(self.history.project.ground_names), tuple(conditions), rng.choice((1.0, 0.5))))
+        return tuple(out)
+
+    def stroke(self) -> dict[str, Any]:
+        """Fields of a stroke with random settings of its brush."""
+        rng, project = self.rng, self.history.project
+        brush = rng.choice(list(BRUSHES.values()))
+        body = rng.choice(project.bodies) if project.bodies else None
+        settings = {entry.name: self.setting(entry) for entry in brush.all_settings if rng.random() < 0.25}
+        settings["radius"] = rng.choice((0.5, 1.5, 3.0, 8.0))
+        if settings.get("grow", "off") != "off" or brush.remeshes:
+            settings["edge"] = rng.choice((0.5, 1.0, 2.0))
+            settings["radius"] = rng.choice((0.5, 1.5))
+        settings.pop("spacing", None)
+        samples = []
+        for _ in range(rng.choice((1, 2, 3))):
+            point = np.zeros(3)
+            if body is not None and body.vertices.count:
+                point = body.vertices["position"][rng.randrange(body.vertices.count)].astype(float) + body.origin
+            if rng.random() < 0.5:
+                samples.append(tuple(point.tolist()))
+            else:
+                samples.append((*(point + np.array([0.0, 30.0, 0.0])).tolist(), 0.0, -1.0, 0.0, round(rng.random(), 2)))
+        layers = ["", *(entry.name for entry in body.layers)] if body and brush.shapes else [""]
+        return {
+            "body": body.name if body else "none", "brush": brush.name, "samples": samples, "settings": settings,
+            "ground": rng.choice(project.ground_names) if brush.needs_ground else "",
+            "invert": bool(brush.inverse) and rng.random() < 0.3, "layer": rng.choice(layers),
+        }  # fmt: skip
+
+    def setting(self, entry: Any) -> Any:
+        """A value of a setting, now and then a wrong one."""
+        rng = self.rng
+        if rng.random() < 0.02:
+            return rng.choice((-1.0, "x", None, 1e300, 10**400))
+        if isinstance(entry, Number):
+            low, high = entry.comfort or (entry.low, entry.high)
+            value = rng.uniform(low, min(high, low + 20.0))
+            return round(value) if entry.whole else round(value, 3)
+        if isinstance(entry, Choice):
+            return rng.choice([choice[0] for choice in entry.choices])
+        if isinstance(entry, Switch):
+            return rng.random() < 0.5
+        if isinstance(entry, Curve | Colour):
+            return entry.default
+        return entry.default
+
+
+def state(project: Project) -> list[Any]:
+    """All of a project that counts, to the byte."""
+    out: list[Any] = [
+        project.name, project.grounds, project.blend, project.light, project.viewpoints, project.figure,
+        {name: dict(parts) for name, parts in project.textures.items()},
+    ]  # fmt: skip
+    for body in project.bodies:
+        out += [body.ident, body.name, body.layers, body.rules, body.base, body.border_lock, body.shown, body.locked]
+        out += [body.origin, _columns(body), body.corners.vertex.tobytes(), body.corners.opposite.tobytes()]
+        out += [body.corners.region.tobytes(), None if body.corners.uv is None else body.corners.uv.tobytes()]
+    return out
+
+
+def _columns(body: Body) -> dict[str, bytes]:
+    live = body.corners.first_corner >= 0
+    layered = bool(body.layers)
+    return {
+        name: (body.vertices[name][live] if derived(name, layered) else body.vertices[name]).tobytes()
+        for name in sorted(body.vertices.names)
+        if name != "normal"
+    }

@@ -1,0 +1,285 @@
+"""Damaged files of every kind: refused in words, or opened and then saved, opened again, drawn and exported."""
+
+import io
+import json
+import pathlib
+import random
+import resource
+import tempfile
+import time
+import traceback
+from collections.abc import Callable, Iterator
+from typing import Any
+
+import numpy as np
+import trimesh
+from PIL import Image
+
+from hulmo.core.commands import AddGround, AddLayer, Choose, ImportBody, LayRelief, MarkVertices, SetRules, UseRules
+from hulmo.core.errors import HulmoError
+from hulmo.core.ground.rule_sets import read_rule_set, shipped_rule_sets
+from hulmo.core.ground.rules import Condition, Rule
+from hulmo.core.history import History
+from hulmo.core.io.exporters import EXPORTERS
+from hulmo.core.io.project_file import open_project, save_project
+from hulmo.core.presets import STARTER, read_presets
+from hulmo.core.progress import silent
+from hulmo.core.project import Project
+from hulmo.core.recipe import read_recipe, run_recipe
+from hulmo.core.setting import complete
+from hulmo.render.camera import Camera
+from hulmo.render.context import headless_context
+from hulmo.render.renderer import Renderer
+from hulmo.render.targets import Targets
+from tests.bodies import project_with, stroke
+from tests.fuzz import mutate
+
+SLOWEST = 5.0
+"""Seconds that a case may take."""
+
+MOST_BYTES = 2 << 30
+
+Damage = Callable[[random.Random, bytes], bytes]
+
+
+class Files:
+    """Makes sound files of every kind, damages them, and tries what became of them.
+
+    Parameters
+    ----------
+    seed : int
+    draw : bool
+        Whether what opened is drawn as well.
+    """
+
+    def __init__(self, seed: int, draw: bool = True) -> None:
+        self.rng = random.Random(seed)
+        self._home = tempfile.TemporaryDirectory()
+        self.folder = pathlib.Path(self._home.name)
+        self.sound: list[tuple[str, str, bytes, Damage]] = list(self._sound())
+        self.counts = {"opened": 0, "refused": 0}
+        self._renderer: Renderer | None = None
+        if draw:
+            context = headless_context()
+            self._renderer = Renderer(context, Project(), waiting=True)
+            self._targets = Targets(context, (48, 32))
+
+    def case(self) -> str | None:
+        """One case; what went wrong, or None."""
+        kind, name, data, damage = self.rng.choice(self.sound)
+        broken = damage(self.rng, data)
+        file = self.folder / name
+        file.write_bytes(broken)
+        began = time.monotonic()
+        problem = None
+        try:
+            opened = getattr(self, f"_{kind}")(file)
+            self.counts["opened" if opened else "refused"] += 1
+        except BaseException:
+            problem = traceback.format_exc()
+        took = time.monotonic() - began
+        if took > SLOWEST:
+            problem = f"{problem or ''}took {took:.1f} s"
+        used = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss * 1024
+        if used > MOST_BYTES:
+            problem = f"{problem or ''}the process is {used / 1e9:.1f} GB large"
+        if problem is not None:
+            kept = pathlib.Path(tempfile.mkdtemp(prefix="hulmo-fuzz-")) / name
+            kept.write_bytes(broken)
+            problem = f"{kind}: {kept}\n{problem}"
+        for left in self.folder.iterdir():
+            if left.is_file():
+                left.unlink()
+        return problem
+
+    # what is done with a file
+
+    def _project(self, file: pathlib.Path) -> bool:
+        try:
+            project = open_project(file)
+        except HulmoError:
+            return False
+        self._use(project)
+        return True
+
+    def _mesh(self, file: pathlib.Path) -> bool:
+        history = History(Project())
+        try:
+            history.do(ImportBody(str(file)))
+        except HulmoError:
+            return False
+        self._use(history.project)
+        return True
+
+    def _image(self, file: pathlib.Path) -> bool:
+        history = project_with("sheet")
+        done = False
+        for command in (
+            LayRelief("Body", "image", {"image": str(file), "channel": self.rng.choice(("grey", "red", "alpha"))}),
+            AddGround(str(file), "Pictured"),
+        ):
+            try:
+                history.do(command)
+            except HulmoError:
+                continue
+            done = True
+        if done:
+            self._use(history.project)
+        return done
+
+    def _recipe(self, file: pathlib.Path) -> bool:
+        history = History(Project())
+        try:
+            run_recipe(history, read_recipe(file), "recipe")
+        except HulmoError:
+            return False
+        self._use(history.project)
+        return True
+
+    def _rules(self, file: pathlib.Path) -> bool:
+        history = project_with("sheet")
+        try:
+            read_rule_set(file)
+            history.do(UseRules("Body", str(file)))
+        except HulmoError:
+            return False
+        self._use(history.project)
+        return True
+
+    def _presets(self, file: pathlib.Path) -> bool:
+        try:
+            found = read_presets(file)
+        except HulmoError:
+            return False
+        for preset in found:
+            preset.values()
+        return True
+
+    def _use(self, project: Project) -> None:
+        out = self.folder / "again.hulmo"
+        save_project(project, out)
+        again = open_project(out)
+        for one, two in zip(project.bodies, again.bodies, strict=True):
+            assert one.vertices.live_count == two.vertices.live_count
+        if self._renderer is not None:
+            self._renderer.show(again)
+            self._renderer.picture(
+                self._targets, Camera.framing(self._renderer.bounds()), self.rng.choice(("lit", "form"))
+            )
+        for name, exporter in EXPORTERS.items():
+            target = self.folder / f"out.{name}"
+            if any(body.shown for body in again.bodies):
+                exporter.write(again, target, complete(exporter.settings, {}, "export"), silent())
+
+    # sound files
+
+    def _sound(self) -> Iterator[tuple[str, str, bytes, Damage]]:
+        project = self._rich()
+        for small in (False, True):
+            save_project(project, self.folder / "a.hulmo", small=small)
+            for _ in range(3):  # projects are what matters most
+                yield "project", "a.hulmo", (self.folder / "a.hulmo").read_bytes(), mutate.damaged_archive
+        for name, exporter in EXPORTERS.items():
+            exporter.write(project, self.folder / f"a.{name}", complete(exporter.settings, {}, ""), silent())
+        yield "mesh", "a.glb", (self.folder / "a.glb").read_bytes(), self._damaged_glb
+        yield "mesh", "a.ply", (self.folder / "a.ply").read_bytes(), mutate.damaged_bytes
+        ball = trimesh.creation.icosphere(2)
+        ball.visual = trimesh.visual.TextureVisuals(uv=np.random.default_rng(1).random((len(ball.vertices), 2)))
+        for name in ("obj", "stl", "glb", "ply"):
+            made: Any = (
+                ball.export(file_type=name) if name != "stl" else trimesh.creation.icosphere(2).export(file_type=name)
+            )
+            data = made.encode() if isinstance(made, str) else made
+            damage = (
+                mutate.damaged_text if name == "obj" else self._damaged_glb if name == "glb" else mutate.damaged_bytes
+            )
+            yield "mesh", f"b.{name}", data, damage
+        text: Any = trimesh.creation.box().export(file_type="stl_ascii")
+        yield "mesh", "c.stl", text.encode(), mutate.damaged_text
+        text = trimesh.creation.box().export(file_type="ply", encoding="ascii")
+        yield "mesh", "c.ply", text if isinstance(text, bytes) else text.encode(), mutate.damaged_text
+        for ending, mode in (
+            ("png", "RGB"),
+            ("png", "I;16"),
+            ("png", "LA"),
+            ("tif", "F"),
+            ("tif", "I"),
+            ("jpg", "RGB"),
+        ):
+            stream = io.BytesIO()
+            values = np.random.default_rng(2).random((24, 24))
+            if mode == "F":
+                picture = Image.fromarray(values.astype(np.float32))
+            elif mode == "I":
+                picture = Image.fromarray((values * 2**31).astype(np.int32))
+            elif mode == "I;16":
+                picture = Image.fromarray((values * 65535).astype(np.uint16))
+            else:
+                picture = Image.fromarray((values * 255).astype(np.uint8)).convert(mode)
+            picture.save(stream, {"tif": "TIFF", "jpg": "JPEG"}.get(ending, "PNG"))
+            yield "image", f"a.{ending}", stream.getvalue(), mutate.damaged_bytes
+        yield "recipe", "a.json", json.dumps(RECIPE).encode(), mutate.damaged_json
+        rules = pathlib.Path(next(iter(shipped_rule_sets().values()))).read_bytes()
+        yield "rules", "r.json", rules, mutate.damaged_json
+        yield "presets", "p.json", STARTER.read_bytes(), mutate.damaged_json
+
+    def _damaged_glb(self, rng: random.Random, data: bytes) -> bytes:
+        if rng.random() < 0.4:
+            return mutate.damaged_bytes(rng, data)
+        size = int.from_bytes(data[12:16], "little")
+        text = mutate.damaged_json(rng, data[20 : 20 + size])
+        text += b" " * (-len(text) % 4)
+        rest = data[20 + size :]
+        return (
+            data[:8]
+            + (20 + len(text) + len(rest)).to_bytes(4, "little")
+            + len(text).to_bytes(4, "little")
+            + data[16:20]
+            + text
+            + rest
+        )
+
+    def _rich(self) -> Project:
+        history = project_with("sheet", size=4.0, depth=4.0, edge=0.5)
+        do = history.do
+        do(LayRelief("Body", "noise", {"height": 0.1}))
+        do(AddLayer("Body", "By hand"))
+        do(stroke("guard", (1.0, 0, 1.0), radius=1.0))
+        do(stroke("tint", (1.0, 0, 1.0), radius=1.0))
+        do(stroke("raise", (0.0, 0, 1.0), radius=1.0, build_up="until_reset"))
+        do(stroke("lay", (1.0, 0, 1.0), ground="Thrift turf", radius=1.0))
+        do(SetRules("Body", (Rule("Shell sand", (Condition("shelter", high=0.5), Condition("slope", high=30.0))),)))
+        do(Choose("Body", rows=(1, 2, 3)))
+        do(MarkVertices("Body", "A few"))
+        moss = self.folder / "moss"
+        moss.mkdir()
+        Image.new("RGB", (8, 8), (40, 90, 30)).save(moss / "albedo.png")
+        do(AddGround(str(moss), "Moss"))
+        do(stroke("lay", (0.0, 0, 1.0), ground="Moss", radius=1.0))
+        history.project.bodies[0].corners.region[3:5] = 2
+        (moss / "albedo.png").unlink()
+        moss.rmdir()
+        return history.project
+
+
+RECIPE = [
+    {"do": "add_body", "form": "icosphere", "settings": {"radius": 2.0, "edge": 0.6}, "name": "Ball", "at": [0, 1, 0]},
+    {"do": "stroke", "body": "Ball", "brush": "raise", "samples": [[0, 3, 0], [1, 3, 0, 0, -1, 0, 0.5]],
+     "settings": {"radius": 1.0, "height": 0.5, "falloff": "curve", "falloff_curve": [[0, 1], [1, 0]]}},
+    {"do": "lay_relief", "body": "Ball", "relief": "noise", "settings": {"size": 1.0, "height": 0.1}, "layer": "Grain"},
+    {"do": "change_layer", "body": "Ball", "layer": "Grain", "strength": 0.5},
+    {"do": "add_ground", "texture": "", "name": "Plain", "colour": "#aabbcc"},
+    {"do": "set_rules", "body": "Ball", "rules": [{"ground": "Plain", "conditions": [{"measure": "slope", "high": 30.0}]}]},
+    {"do": "place_body", "body": "Ball", "move": [1, 2, 3], "turn": [10, 20, 30], "scale": [1, 1, 2]},
+    {"do": "add_body", "form": "block", "settings": {"size": 2.0, "height": 2.0, "depth": 2.0, "edge": 0.5}, "name": "Rock"},
+    {"do": "combine", "body": "Rock", "other": "Ball", "how": "add", "keep": True},
+    {"do": "subdivide", "body": "Rock", "smooth": True},
+    {"do": "reduce", "body": "Rock", "share": 0.5},
+    {"do": "bore", "body": "Rock", "path": [[-3, 1, 0], [3, 1, 0]], "radius": 0.3, "edge": 0.2},
+    {"do": "recast", "body": "Rock", "edge": 0.4},
+    {"do": "choose", "body": "Rock", "by": "rows", "rows": [1, 2, 3]},
+    {"do": "set_weight", "body": "Rock", "ground": "Plain", "share": 0.5},
+    {"do": "set_viewpoint", "name": "v", "eye": [5, 5, 5], "target": [0, 0, 0]},
+    {"do": "set_light", "bearing": 100, "altitude": 40}, {"do": "place_figure", "at": [1, 2, 3]},
+    {"do": "duplicate_body", "body": "Rock", "move": [9, 0, 0]}, {"do": "set_name", "name": "Fuzz"},
+]  # fmt: skip
