@@ -94,6 +94,8 @@ def _new(options: argparse.Namespace) -> int:
 
 
 def _run_recipe(options: argparse.Namespace) -> int:
+    from hulmo.core.commands import ImportBody
+    from hulmo.core.describe import faults, faults_text
     from hulmo.core.history import History
     from hulmo.core.io.project_file import open_project, save_project
     from hulmo.core.project import Project
@@ -103,10 +105,15 @@ def _run_recipe(options: argparse.Namespace) -> int:
     commands = read_recipe(pathlib.Path(options.recipe))
     project = Project(out.stem) if options.input is None else open_project(pathlib.Path(options.input))
     progress = _progress()
-    run_recipe(History(project, memory_cap=0), commands, options.recipe, progress)
+    labels = run_recipe(History(project, memory_cap=0), commands, options.recipe, progress)
     save_project(project, out, progress, small=options.small)
     vertices = sum(body.vertices.live_count for body in project.bodies)
     print(f"{out}: {len(commands)} commands, {len(project.bodies)} bodies, {vertices:,} vertices")
+    for command, label in zip(commands, labels, strict=True):
+        if isinstance(command, ImportBody):
+            print(f"  {label}")
+    for body in project.bodies:
+        print(f"  {body.name}: {faults_text(faults(body, progress))}")
     return 0
 
 
@@ -114,7 +121,7 @@ def _info(options: argparse.Namespace) -> int:
     from hulmo.core.describe import as_text, describe
     from hulmo.core.io.project_file import open_project
 
-    figures = describe(open_project(pathlib.Path(options.file)))
+    figures = describe(open_project(pathlib.Path(options.file)), _progress())
     print(json.dumps(figures, indent=1) if options.json else as_text(figures))
     return 0
 

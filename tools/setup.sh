@@ -1,5 +1,5 @@
 # Sourced by ./hulmo-demo and ./run-tests: makes the environment in .venv, installs what is missing, compiles kernels.
-# Wants: ROOT (the project's folder) and, for the tests, WITH_TESTS=1.
+# Wants: ROOT (the project's folder), for the tests WITH_TESTS=1, and for a virtual screen WITH_SCREEN=1.
 
 say() { printf '%s\n' "hulmo set-up: $*" >&2; }
 
@@ -34,6 +34,10 @@ missing_packages() {
     if ! ls /usr/lib/*/libEGL_*.so.0 >/dev/null 2>&1; then echo libegl-mesa0; fi
     if [ -z "$(find_python)" ] || ! "$(find_python)" -c 'import venv, ensurepip' >/dev/null 2>&1; then
         echo python3; echo python3-venv
+    fi
+    if [ "${WITH_SCREEN:-0}" = 1 ]; then
+        command -v xvfb-run >/dev/null || echo xvfb
+        command -v xauth >/dev/null || echo xauth
     fi
     if [ "${WITH_TESTS:-0}" = 1 ]; then
         command -v Xvfb >/dev/null || echo xvfb

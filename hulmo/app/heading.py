@@ -2,9 +2,10 @@
 
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
-from PyQt6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QMenu, QToolButton, QWidget
+from PyQt6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QMenu, QToolButton, QWidget
 
 from hulmo.app.icons import icon
+from hulmo.app.label import Label, plain_tip
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
 from hulmo.render.looks import LOOKS
@@ -44,9 +45,9 @@ class Heading(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setFixedHeight(46)
         self._session = session
-        self._name = QLabel()
+        self._name = Label()
         self._name.setObjectName("title")
-        self._state = QLabel()
+        self._state = Label()
         self._state.setObjectName("quiet")
         self.buttons: dict[str, QToolButton] = {}
         self.looks: dict[str, QToolButton] = {}
@@ -143,7 +144,7 @@ class Heading(QWidget):
             there = bool(label) or (name == "undo" and bool(session.history.redo_label))
             self.buttons[name].setEnabled(there and not session.busy)
             key = "Ctrl+Z" if name == "undo" else "Ctrl+Shift+Z"
-            self.buttons[name].setToolTip(f"{verb}: {label or 'nothing'} ({key})")
+            self.buttons[name].setToolTip(plain_tip(f"{verb}: {label or 'nothing'} ({key})"))
         self.figure.setChecked(session.project.figure is not None or session.once == "figure")
         for name in ("new", "open", "save", "save_as"):
             self.buttons[name].setEnabled(not session.busy)

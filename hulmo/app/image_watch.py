@@ -1,5 +1,7 @@
 """Keeping an eye on the image files that relief layers were laid from."""
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import QFileSystemWatcher, QObject, QTimer, pyqtSignal
 
 from hulmo.core.grey_image import image_file
@@ -37,14 +39,15 @@ class ImageWatch(QObject):
         self._watcher.fileChanged.connect(self._touched)
         self._waiting: set[str] = set()
         self._bodies: tuple[Body, ...] = ()
+        self._allowed: Callable[[str], bool] = bool
         self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.setInterval(SETTLED)
         self._later.timeout.connect(self._tell)
 
-    def follow(self, project: Project) -> None:
-        """Watch the files of a project's layers."""
-        self._bodies = project.bodies
+    def follow(self, project: Project, allowed: Callable[[str], bool]) -> None:
+        """Watch the files of a project's layers, as far as the user allows it."""
+        self._bodies, self._allowed = project.bodies, allowed
         wanted = {file for _, _, file in self._layers()}
         now = set(self._watcher.files())
         if now - wanted:
@@ -60,7 +63,7 @@ class ImageWatch(QObject):
             for layer in body.layers
             if layer.laid is not None and not layer.locked
         ]
-        return [entry for entry in found if entry[2]]
+        return [entry for entry in found if entry[2] and self._allowed(entry[2])]
 
     def _touched(self, file: str) -> None:
         self._waiting.add(file)

@@ -179,6 +179,7 @@ class MainWindow(QMainWindow):
         self.session.saved_changed.connect(self._show_title)
         self.session.replaced.connect(self.notice.hide)
         self.session.replaced.connect(self._first_stage)
+        self.session.outside_named.connect(self._ask_follow)
 
     def _declare_keys(self) -> None:
         def key(text: str, act: Callable[[], None]) -> None:
@@ -351,6 +352,14 @@ class MainWindow(QMainWindow):
     def _close_now(self) -> None:
         self._closing = True
         self.close()
+
+    def _ask_follow(self, names: list[str]) -> None:
+        many = f"{len(names)} image files" if len(names) > 1 else "an image file"
+        self.notice.say(
+            f"This project names {many} outside it: {names[0]}{' and others' if len(names) > 1 else ''}. It is complete "
+            "without them. Follow them, so that it is brought up to date when they change?",
+            [("Follow", lambda: self.session.follow(names))],
+        )
 
     def _offer(self, leftover: Leftover) -> None:
         what = "a project that was never saved" if leftover.path is None else leftover.path.name

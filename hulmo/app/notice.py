@@ -3,7 +3,9 @@
 from collections.abc import Callable
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QWidget
+
+from hulmo.app.label import Label
 
 
 class Notice(QFrame):
@@ -13,7 +15,7 @@ class Notice(QFrame):
         super().__init__(parent)
         self.setObjectName("notice")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.text = QLabel()
+        self.text = Label()
         self.text.setWordWrap(True)
         self.text.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self._row = QHBoxLayout(self)

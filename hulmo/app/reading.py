@@ -3,8 +3,9 @@
 import math
 
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QProgressBar, QPushButton, QWidget
 
+from hulmo.app.label import Label
 from hulmo.app.session import Session
 from hulmo.core.edit import Change
 from hulmo.core.mesh.corner_table import TRIANGLES
@@ -25,12 +26,12 @@ class Reading(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setFixedHeight(30)
         self._session = session
-        self._under = QLabel()
+        self._under = Label()
         self._under.setObjectName("under")
         self._under.setAccessibleName("Under the pointer")
-        self._counts = QLabel()
+        self._counts = Label()
         self._counts.setAccessibleName("Counts")
-        self._job = QLabel()
+        self._job = Label()
         self._bar = QProgressBar()
         self._bar.setRange(0, 1000)
         self._bar.setTextVisible(False)

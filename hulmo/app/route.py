@@ -1,9 +1,10 @@
 """The route: the stages of the work as a column of words; the open one shows its tools."""
 
 from PyQt6.QtCore import QSize, Qt
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QToolButton, QVBoxLayout, QWidget
 
 from hulmo.app.icons import icon
+from hulmo.app.label import Label
 from hulmo.app.session import Session
 from hulmo.app.stages import STAGES, Stage, Tool
 from hulmo.app.theme import Theme
@@ -50,7 +51,7 @@ class Route(QWidget):
             rows.setSpacing(0)
             for before, tool in zip((None, *stage.tools), stage.tools, strict=False):
                 if before is not None and before.kind != tool.kind and tool.kind in CAPTIONS:
-                    caption = QLabel(CAPTIONS[tool.kind])
+                    caption = Label(CAPTIONS[tool.kind])
                     caption.setObjectName("quiet")
                     caption.setContentsMargins(6, 4, 0, 0)
                     rows.addWidget(caption)
@@ -97,7 +98,7 @@ class Route(QWidget):
         button.setToolTip(f"{tool.help}{f' ({tool.key})' if tool.key else ''}")
         button.clicked.connect(lambda: self.press(tool))
         self.tool_buttons[tool.ident] = button
-        key = QLabel(tool.key)
+        key = Label(tool.key)
         key.setObjectName("quiet")
         line.addWidget(button)
         line.addStretch(1)

@@ -11,6 +11,7 @@ from PyQt6.QtGui import QGuiApplication
 
 from hulmo.app.bore_path import BorePath
 from hulmo.app.chooser import Chooser
+from hulmo.app.followed import Followed
 from hulmo.app.image_watch import ImageWatch
 from hulmo.app.job import Job
 from hulmo.app.preset_shelf import PresetShelf
@@ -69,6 +70,8 @@ class Session(QObject):
         A job began, went on or ended.
     noticed : str
         Something the user should read.
+    outside_named : list of str
+        Files that the project just opened names and the user has not agreed to follow.
     """
 
     replaced = pyqtSignal()
@@ -78,6 +81,7 @@ class Session(QObject):
     saved_changed = pyqtSignal()
     job_changed = pyqtSignal()
     noticed = pyqtSignal(str)
+    outside_named = pyqtSignal(list)
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -94,6 +98,7 @@ class Session(QObject):
         self.once = ""
         self.images = ImageWatch(self)
         self.textures = TextureWatch(self)
+        self.followed = Followed()
         self.preview = Preview(self)
         self.job: Job | None = None
         self.job_share = 0.0
@@ -444,10 +449,22 @@ class Session(QObject):
         if leftover is None or not self._journal.take_over(leftover):
             self._journal.restart(base, path)
         history.record(self._note)
-        self.images.follow(history.project)
-        self.textures.follow(history.project)
+        unknown = self.followed.opened(history.project)
+        self._follow()
         self.replaced.emit()
         self.saved_changed.emit()
+        if unknown:
+            self.outside_named.emit(unknown)
+
+    def follow(self, files: list[str]) -> None:
+        """Agree that files which the project names are watched, and read again when they change."""
+        self.followed.agree(files)
+        self._follow()
+
+    def _follow(self) -> None:
+        self.followed.note(self.project)
+        self.images.follow(self.project, self.followed.allows)
+        self.textures.follow(self.project, self.followed.allows)
 
     def _tell(self, change: Change) -> None:
         self.ground = min(self.ground, len(self.project.grounds) - 1)
@@ -455,8 +472,7 @@ class Session(QObject):
         if body is None or all(layer.name != self.layer for layer in body.layers):
             self.layer = FORM
         if change.fields or change.bodies:
-            self.images.follow(self.project)
-            self.textures.follow(self.project)
+            self._follow()
         self.changed.emit(change)
         if not self.history.stroking:
             self.saved_changed.emit()

@@ -1,6 +1,7 @@
 """Keeping an eye on the image files that grounds were made from."""
 
 import pathlib
+from collections.abc import Callable
 
 from PyQt6.QtCore import QFileSystemWatcher, QObject, QTimer, pyqtSignal
 
@@ -32,9 +33,12 @@ class TextureWatch(QObject):
         self._later.setInterval(SETTLED)
         self._later.timeout.connect(self._tell)
 
-    def follow(self, project: Project) -> None:
-        """Watch the files that a project's textures came from."""
-        self._sets = {file: name for name, files in project.sources.items() for file in files.values()}
+    def follow(self, project: Project, allowed: Callable[[str], bool]) -> None:
+        """Watch the files that a project's textures came from, as far as the user allows it."""
+        self._sets = {
+            file: name for name, files in project.sources.items() if all(map(allowed, files.values()))
+            for file in files.values()
+        }  # fmt: skip
         now = set(self._watcher.files())
         gone = now - set(self._sets)
         if gone:

@@ -6,17 +6,21 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from hulmo.core.care import CHECKS
 from hulmo.core.ground.hand import hand_share
 from hulmo.core.ground.weights import weights_of
-from hulmo.core.mesh.body import GUARD
+from hulmo.core.mesh.body import GUARD, Body
 from hulmo.core.mesh.measure import measure
+from hulmo.core.progress import Progress, silent
 from hulmo.core.project import Project
 
 
-def describe(project: Project) -> dict[str, Any]:
+def describe(project: Project, progress: Progress | None = None) -> dict[str, Any]:
     """Figures of a project; the keys are documented in docs/user-guide.md and stay as they are."""
+    progress = progress or silent()
     bodies = []
-    for body in project.bodies:
+    for place, body in enumerate(project.bodies):
+        span = (place / len(project.bodies), (place + 1) / len(project.bodies))
         measures = measure(body)
         shares = weights_of(body, len(project.grounds)).mean(axis=0, dtype="float64")
         bodies.append(
@@ -25,6 +29,7 @@ def describe(project: Project) -> dict[str, Any]:
                 "origin": list(body.origin),
                 **asdict(measures),
                 "closed": measures.closed,
+                "care": faults(body, progress.part(*span)),
                 "uv": body.corners.uv is not None,
                 "layers": [
                     {
@@ -58,6 +63,22 @@ def describe(project: Project) -> dict[str, Any]:
     }
 
 
+def faults(body: Body, progress: Progress) -> dict[str, int]:
+    """What Mesh care finds on a body at the first limits of its checks, by name of the check."""
+    found = {}
+    for done, check in enumerate(CHECKS.values()):
+        progress.step(done / len(CHECKS), f"{body.name}: looking for {check.label.lower()}")
+        part = progress.part(done / len(CHECKS), (done + 1) / len(CHECKS))
+        found[check.name] = check.find(body, check.limit.default, part).count
+    return found
+
+
+def faults_text(found: dict[str, int]) -> str:
+    """The same as words: what there is, or that nothing was found."""
+    there = [f"{CHECKS[name].label.lower()} {count:,}" for name, count in found.items() if count]
+    return "Mesh care: " + (", ".join(there) or "nothing found")
+
+
 def rms(offsets: NDArray[np.float32]) -> float:
     """Root-mean-square length of (N, 3) offsets, metres."""
     return float(np.sqrt(np.mean(np.einsum("ij,ij->i", offsets, offsets, dtype=np.float64)))) if offsets.size else 0.0
@@ -79,6 +100,7 @@ def as_text(figures: dict[str, Any]) -> str:
             f"{100 * body['thin_share']:.2f} % thin triangles",
             "    grounds " + ", ".join(f"{name} {100 * share:.1f} %" for name, share in body["ground_shares"].items()),
         ]
+        lines.append(f"    {faults_text(body['care'])}")
         if body["ground_rules"]:
             lines.append(
                 f"    {body['ground_rules']} ground rules over {body['base_ground']}, "

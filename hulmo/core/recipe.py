@@ -39,7 +39,7 @@ def command_to_json(command: Command) -> bytes:
 
 
 def read_recipe(path: pathlib.Path) -> list[Command]:
-    """Commands of a recipe file.
+    """Commands of a recipe file; relative names of files in it are taken from the folder that the recipe lies in.
 
     Raises
     ------
@@ -56,7 +56,10 @@ def read_recipe(path: pathlib.Path) -> list[Command]:
         raise FileProblem(f"{path}: no valid JSON ({error})") from error
     if not isinstance(steps, list):
         raise FileProblem(f"{path}: a recipe is a JSON list of commands, this file holds a {type(steps).__name__}")
-    return [command_from_json(json.dumps(step), f"{path}, step {i + 1}") for i, step in enumerate(steps)]
+    folder = path.absolute().parent
+    return [
+        command_from_json(json.dumps(step), f"{path}, step {i + 1}").located(folder) for i, step in enumerate(steps)
+    ]
 
 
 def write_recipe(path: pathlib.Path, commands: Iterable[Command]) -> None:
@@ -65,8 +68,13 @@ def write_recipe(path: pathlib.Path, commands: Iterable[Command]) -> None:
     path.write_text("[\n" + ",\n".join(lines) + "\n]\n", encoding="utf-8")
 
 
-def run_recipe(history: History, commands: list[Command], where: str, progress: Progress | None = None) -> None:
+def run_recipe(history: History, commands: list[Command], where: str, progress: Progress | None = None) -> list[str]:
     """Apply commands in order. When one fails, all are taken back.
+
+    Returns
+    -------
+    list of str
+        What each amounted to, such as the account of an import.
 
     Raises
     ------
@@ -74,18 +82,18 @@ def run_recipe(history: History, commands: list[Command], where: str, progress: 
         A command could not be applied; the message names the step.
     """
     progress = progress or silent()
-    done = 0
+    labels: list[str] = []
     try:
         for i, command in enumerate(commands):
             progress.step(i / len(commands), f"step {i + 1} of {len(commands)}")
-            history.do(command)
-            done += 1
+            labels.append(history.do(command).label)
     except HulmoError as error:
-        for _ in range(done):
+        for _ in labels:
             history.undo()
         if isinstance(error, InvalidInput | FileProblem):
-            raise type(error)(f"{where}, step {done + 1}: {error}") from error
+            raise type(error)(f"{where}, step {len(labels) + 1}: {error}") from error
         raise
+    return labels
 
 
 def _plain(message: str) -> str:

@@ -1,17 +1,28 @@
 """The reference of all settings and commands, made from their declarations."""
 
 import inspect
+import re
 from typing import get_type_hints
 
 import msgspec
 
 from hulmo.core.brushes import BRUSHES
+from hulmo.core.care import CHECKS
 from hulmo.core.commands import COMMANDS
 from hulmo.core.ground.measures import MEASURES
 from hulmo.core.io.exporters import EXPORTERS
 from hulmo.core.mesh.forms import FORMS
+from hulmo.core.relief import LIMITS, RELIEFS
 from hulmo.core.sculpt.brush import SHARED
 from hulmo.core.setting import Choice, Colour, Curve, Number, Picture, Setting, Text
+
+COMMON = {
+    "body": "Name of a body.",
+    "ground": "Name of a ground.",
+    "layer": "Name of a relief layer.",
+    "name": "A name.",
+}
+"""What is said of values that no command says more of."""
 
 
 def settings_page() -> str:
@@ -28,7 +39,25 @@ def settings_page() -> str:
     lines += ["## Base forms", ""]
     for form in FORMS.values():
         lines += [f"### {form.label} (`{form.name}`)", "", form.help, "", *_table(form.settings)]
-    lines += ["## Measures", "", "What conditions of ground rules, of Fill and of Choose can ask for.", ""]
+    lines += [
+        "## Relief of whole bodies",
+        "",
+        "Every relief has these limits besides its own settings:",
+        "",
+        *_table(LIMITS),
+    ]
+    for relief in RELIEFS.values():
+        lines += [f"### {relief.label} (`{relief.name}`)", "", relief.help, "", *_table(relief.settings)]
+    lines += ["## Mesh care", "", "What `care` looks for, and what `cure` mends on the spot.", ""]
+    lines += ["| check | | limit | default | |", "|---|---|---|---|---|"]
+    for check in CHECKS.values():
+        limit = check.limit
+        unit = f" {limit.unit}" if limit.unit else ""
+        lines.append(
+            f"| `{check.name}` | {check.label} | {limit.low:g} to {limit.high:g}{unit} | {limit.default:g}{unit} | "
+            f"{check.help} |"
+        )
+    lines += ["", "## Measures", "", "What conditions of ground rules, of Fill and of Choose can ask for.", ""]
     for measure in MEASURES.values():
         lines += [f"### {measure.label} (`{measure.name}`, {measure.unit})", "", measure.help, ""]
         if measure.settings:
@@ -41,16 +70,28 @@ def settings_page() -> str:
     lines += ["## Commands", "", "What a recipe can hold. Values with a default may be left out.", ""]
     for command in COMMANDS:
         text = inspect.getdoc(command) or ""
-        lines += [f"### `{command.__struct_config__.tag}`", "", text.split("\n\n")[0].replace("\n", " "), ""]
+        words, told = _told(text)
+        lines += [f"### `{command.__struct_config__.tag}`", "", *words]
         hints = get_type_hints(command)
         rows = []
         for field in msgspec.structs.fields(command):
             plain = str(getattr(hints[field.name], "__name__", hints[field.name])).replace("typing.", "")
             default = "needed" if field.required else f"`{_default(field)}`"
-            rows.append(f"| `{field.name}` | {plain.replace('|', 'or')} | {default} |")
+            said = told.get(field.name) or COMMON.get(field.name, "")
+            rows.append(f"| `{field.name}` | {plain.replace('|', 'or')} | {default} | {said} |")
         if rows:
-            lines += ["| value | kind | default |", "|---|---|---|", *rows, ""]
+            lines += ["| value | kind | default | |", "|---|---|---|---|", *rows, ""]
     return "\n".join(lines).rstrip() + "\n"
+
+
+def _told(text: str) -> tuple[list[str], dict[str, str]]:
+    # paragraphs of a docstring, and what its section Attributes says of each field
+    words, _, listed = text.partition("\n\nAttributes\n----------\n")
+    told: dict[str, str] = {}
+    for names, said in re.findall(r"^(\w[^\n]*)\n((?:    [^\n]*\n?)+)", listed, re.MULTILINE):
+        one = " ".join(line.strip() for line in said.strip().splitlines())
+        told |= {name.strip(): one for name in names.partition(" : ")[0].split(",")}
+    return [line for part in words.split("\n\n") for line in (part.replace("\n", " "), "")], told
 
 
 def _default(field: msgspec.structs.FieldInfo) -> object:

@@ -4,10 +4,11 @@ Prints every case that escapes, hangs, grows too large, or cannot be saved and o
 """
 
 import argparse
-import os
+import logging
 import subprocess
 import sys
 import time
+import warnings
 
 from tests.fuzz.commands import Commands
 from tests.fuzz.files import Files
@@ -17,6 +18,8 @@ ROUND = 40
 
 def main() -> int:
     """Exit status: 1 when anything was found."""
+    warnings.simplefilter("ignore")
+    logging.getLogger("trimesh").setLevel(logging.CRITICAL)
     parser = argparse.ArgumentParser(prog="python -m tests.fuzz")
     parser.add_argument("--files", type=int, default=0)
     parser.add_argument("--commands", type=int, default=0)
@@ -58,5 +61,4 @@ def main() -> int:
 
 
 if __name__ == "__main__":
-    os.environ.setdefault("PYTHONWARNINGS", "ignore")
     sys.exit(main())

@@ -57,7 +57,7 @@ def damaged_json(rng: random.Random, data: bytes) -> bytes:
     """Values replaced, dropped, doubled or moved anywhere in a JSON text; sometimes what is no JSON at all."""
     try:
         document = json.loads(data)
-    except ValueError:
+    except (ValueError, RecursionError):
         return damaged_bytes(rng, data)
     for _ in range(rng.choice((1, 1, 1, 2, 4))):
         places = list(_places(document))

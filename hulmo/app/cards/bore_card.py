@@ -1,10 +1,11 @@
 """The card of Bore: how the passage is drawn, how wide it is, cut."""
 
-from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QPushButton, QWidget
+from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QWidget
 
 from hulmo.app.bore_path import SETTINGS
 from hulmo.app.cards.card import Card
 from hulmo.app.fields.settings_panel import SettingsPanel
+from hulmo.app.label import Label
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
 from hulmo.core.commands import Bore
@@ -21,7 +22,7 @@ class BoreCard(Card):
         self.panel.changed.connect(self._changed)
         self.ground = QCheckBox("Walls take the ground in hand")
         self.ground.setToolTip("Otherwise they take what lies where the passage begins")
-        self.count = QLabel()
+        self.count = Label()
         self.count.setObjectName("quiet")
         self.count.setWordWrap(True)
         self.cut = QPushButton("Bore")

@@ -1,7 +1,9 @@
 """A card: a title that folds, one line of help, and what it holds."""
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QToolButton, QVBoxLayout, QWidget
+
+from hulmo.app.label import Label
 
 
 class Card(QFrame):
@@ -10,9 +12,9 @@ class Card(QFrame):
     def __init__(self, title: str, text: str = "", parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setObjectName("card")
-        self._title = QLabel(title)
+        self._title = Label(title)
         self._title.setObjectName("cardtitle")
-        self._text = QLabel(text)
+        self._text = Label(text)
         self._text.setObjectName("quiet")
         self._text.setWordWrap(True)
         self._text.setVisible(bool(text))

@@ -7,7 +7,6 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QHeaderView,
-    QLabel,
     QPushButton,
     QTableWidget,
     QTableWidgetItem,
@@ -16,6 +15,7 @@ from PyQt6.QtWidgets import (
 
 from hulmo.app.cards.card import Card
 from hulmo.app.fields.settings_stack import SettingsStack
+from hulmo.app.label import Label
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
 from hulmo.core.care import CHECKS
@@ -56,13 +56,13 @@ class CareCard(Card):
         self.look.setObjectName("main")
         self.look.setToolTip("Search the chosen body for faults; nothing is changed")
         self.look.clicked.connect(self.search)
-        self.state = QLabel()
+        self.state = Label()
         self.state.setObjectName("quiet")
         self.state.setWordWrap(True)
         self.table = self._make_table()
         self.limit = SettingsStack(theme)
         self.limit.changed.connect(self._limited)
-        self.worst = QLabel()
+        self.worst = Label()
         self.worst.setWordWrap(True)
         self.lead = QPushButton("Show the worst")
         self.lead.setToolTip("Look at the worst place from close by")

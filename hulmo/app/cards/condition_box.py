@@ -9,7 +9,6 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QGridLayout,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QToolButton,
     QVBoxLayout,
@@ -19,6 +18,7 @@ from PyQt6.QtWidgets import (
 from hulmo.app.fields.limit_field import LimitField, Limits
 from hulmo.app.fields.settings_stack import SettingsStack
 from hulmo.app.icons import icon
+from hulmo.app.label import Label
 from hulmo.app.theme import Theme
 from hulmo.core.ground.measures import MEASURES, Measure
 from hulmo.core.ground.rules import Condition
@@ -91,7 +91,7 @@ class ConditionBox(QWidget):
             edit.setToolTip("Empty leaves this side open" if not name.endswith("soft") else "How gradually it fades")
             edit.editingFinished.connect(lambda name=name: self._typed(name))
             self.edits[name] = edit
-            grid.addWidget(QLabel(label), place // 2, 2 * (place % 2))
+            grid.addWidget(Label(label), place // 2, 2 * (place % 2))
             grid.addWidget(edit, place // 2, 2 * (place % 2) + 1)
         grid.setColumnStretch(0, 1)
         self.open = QToolButton()

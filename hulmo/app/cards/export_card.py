@@ -3,10 +3,11 @@
 import pathlib
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QLabel, QPushButton, QWidget
+from PyQt6.QtWidgets import QPushButton, QWidget
 
 from hulmo.app.cards.card import Card
 from hulmo.app.fields.settings_stack import SettingsStack
+from hulmo.app.label import Label
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
 from hulmo.core.io.exporters import EXPORTERS
@@ -30,7 +31,7 @@ class ExportCard(Card):
         self.button = QPushButton("Export…")
         self.button.setObjectName("main")
         self.button.clicked.connect(lambda: self.asked.emit(self._session.tool.name))
-        self.result = QLabel()
+        self.result = Label()
         self.result.setObjectName("quiet")
         self.result.setWordWrap(True)
         self.body.addWidget(self.stack)

@@ -1,9 +1,10 @@
 """The card of the base form in hand: sizes, how large the mesh gets, build."""
 
-from PyQt6.QtWidgets import QLabel, QPushButton, QWidget
+from PyQt6.QtWidgets import QPushButton, QWidget
 
 from hulmo.app.cards.card import Card
 from hulmo.app.fields.settings_stack import SettingsStack
+from hulmo.app.label import Label
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
 from hulmo.core.commands import AddBody
@@ -20,7 +21,7 @@ class FormCard(Card):
         self._session = session
         self.stack = SettingsStack(theme)
         self.stack.changed.connect(lambda *_: self._count())
-        self.counts = QLabel()
+        self.counts = Label()
         self.counts.setObjectName("number")
         self.counts.setWordWrap(True)
         self.counts.setAccessibleName("Counts")

@@ -1,9 +1,10 @@
 """One entry of a list that can be hidden and locked: eye, name, a word about it, lock."""
 
 from PyQt6.QtCore import QSize, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QToolButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QToolButton, QWidget
 
 from hulmo.app.icons import icon
+from hulmo.app.label import Label, plain_tip
 from hulmo.app.theme import Theme
 
 
@@ -22,7 +23,7 @@ class LayerRow(QWidget):
         self, name: str, detail: str, shown: bool | None, locked: bool, theme: Theme, parent: QWidget | None = None
     ) -> None:
         super().__init__(parent)
-        title = QLabel(name)
+        title = Label(name)
         line = QHBoxLayout(self)
         line.setContentsMargins(2, 0, 6, 0)
         line.setSpacing(4)
@@ -35,7 +36,7 @@ class LayerRow(QWidget):
         eye.clicked.connect(self.eye_pressed)
         lock.clicked.connect(self.lock_pressed)
         self._lock = lock
-        word = QLabel(detail)
+        word = Label(detail)
         word.setObjectName("quiet")
         title.setEnabled(shown)
         line.addWidget(eye)
@@ -53,6 +54,6 @@ class LayerRow(QWidget):
         button.setIconSize(QSize(16, 16))
         button.setFixedSize(23, 22)
         button.setStyleSheet("padding: 0;")
-        button.setToolTip(text)
+        button.setToolTip(plain_tip(text))
         button.setAccessibleName(text)
         return button

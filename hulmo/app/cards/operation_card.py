@@ -1,9 +1,10 @@
 """The card of an operation on a whole body: settings, what will come of it, do."""
 
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QWidget
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QWidget
 
 from hulmo.app.cards.card import Card
 from hulmo.app.fields.settings_stack import SettingsStack
+from hulmo.app.label import Label
 from hulmo.app.operations import OPERATIONS, Operation
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
@@ -24,9 +25,9 @@ class OperationCard(Card):
         self._other_row = QWidget()
         row = QHBoxLayout(self._other_row)
         row.setContentsMargins(0, 2, 0, 2)
-        row.addWidget(QLabel("Other body"), 1)
+        row.addWidget(Label("Other body"), 1)
         row.addWidget(self.other)
-        self.result = QLabel()
+        self.result = Label()
         self.result.setObjectName("number")
         self.result.setWordWrap(True)
         self.result.setAccessibleName("Result")

@@ -3,10 +3,11 @@
 from typing import Any
 
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QToolButton, QWidget
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QToolButton, QWidget
 
 from hulmo.app.cards.card import Card
 from hulmo.app.fields.settings_stack import SettingsStack
+from hulmo.app.label import Label
 from hulmo.app.session import Session
 from hulmo.app.stages import tool_named
 from hulmo.app.theme import Theme
@@ -171,7 +172,7 @@ class _Grounds(QWidget):
         self.setToolTip(text)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 2, 0, 2)
-        row.addWidget(QLabel(label), 1)
+        row.addWidget(Label(label), 1)
         row.addWidget(self.box)
 
     @property

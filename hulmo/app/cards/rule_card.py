@@ -9,7 +9,6 @@ from PyQt6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
     QHBoxLayout,
-    QLabel,
     QListWidget,
     QListWidgetItem,
     QMenu,
@@ -24,6 +23,7 @@ from hulmo.app.cards.condition_box import ConditionBox, new_condition
 from hulmo.app.cards.layer_row import LayerRow
 from hulmo.app.fields.number_field import NumberField
 from hulmo.app.files import ask_json, ask_save
+from hulmo.app.label import Label
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
 from hulmo.core.commands import MeasureRules, SetRules, UseRules
@@ -65,7 +65,7 @@ class RuleCard(Card):
         self.list.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.currentRowChanged.connect(self._choose)
-        self.words = QLabel()
+        self.words = Label()
         self.words.setObjectName("quiet")
         self.words.setWordWrap(True)
         self.ground = QComboBox()

@@ -4,6 +4,7 @@ from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFont, QFontMetrics, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
+from hulmo.app.label import plain_tip
 from hulmo.app.theme import TEXT_FONT, Theme
 from hulmo.core.errors import FileProblem
 from hulmo.core.ground.ground import Ground
@@ -35,7 +36,7 @@ class Swatch(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName(f"Ground {name}")
-        self.setToolTip(f"{name}: press to take it in hand")
+        self.setToolTip(plain_tip(f"{name}: press to take it in hand"))
 
     def set_checked(self, on: bool) -> None:
         """Frame it, or not."""

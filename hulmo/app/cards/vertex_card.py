@@ -2,12 +2,13 @@
 
 import numpy as np
 from PyQt6.QtCore import QTimer
-from PyQt6.QtWidgets import QGridLayout, QInputDialog, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QInputDialog, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from hulmo.app.cards.card import Card
 from hulmo.app.chooser import SETTINGS
 from hulmo.app.fields.number_field import NumberField
 from hulmo.app.fields.settings_panel import SettingsPanel
+from hulmo.app.label import Label
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
 from hulmo.core.commands import Choose, MarkVertices, SetWeight
@@ -29,7 +30,7 @@ class VertexCard(Card):
         self._theme = theme
         self.panel = SettingsPanel(SETTINGS, theme)
         self.panel.changed.connect(session.chooser.set_value)
-        self.count = QLabel()
+        self.count = Label()
         self.count.setObjectName("quiet")
         self.fields: list[NumberField] = []
         self._rows = QVBoxLayout()

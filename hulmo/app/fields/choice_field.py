@@ -1,8 +1,9 @@
 """One of a few possibilities."""
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QWidget
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QWidget
 
+from hulmo.app.label import Label
 from hulmo.core.setting import Choice
 
 
@@ -29,7 +30,7 @@ class ChoiceField(QWidget):
         self.box.activated.connect(lambda _: self.changed.emit(self.value))
         self.box.currentIndexChanged.connect(self._tell)
         self.box.setMinimumWidth(132)
-        title = QLabel(setting.label)
+        title = Label(setting.label)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 2, 0, 2)
         row.addWidget(title, 1)

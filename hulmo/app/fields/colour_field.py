@@ -2,8 +2,9 @@
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QColor
-from PyQt6.QtWidgets import QColorDialog, QHBoxLayout, QLabel, QPushButton, QWidget
+from PyQt6.QtWidgets import QColorDialog, QHBoxLayout, QPushButton, QWidget
 
+from hulmo.app.label import Label
 from hulmo.core.setting import Colour
 
 
@@ -28,7 +29,7 @@ class ColourField(QWidget):
         self.patch.clicked.connect(self._ask)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 2, 0, 2)
-        row.addWidget(QLabel(setting.label), 1)
+        row.addWidget(Label(setting.label), 1)
         row.addWidget(self.patch)
         self.setToolTip(setting.help)
         self.set_value(setting.default)

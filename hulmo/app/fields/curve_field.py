@@ -4,8 +4,9 @@ import itertools
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
+from hulmo.app.label import Label
 from hulmo.app.theme import Theme
 from hulmo.core.curve import STEPS, curve_table
 from hulmo.core.setting import MOST_POINTS, Curve, Points
@@ -32,7 +33,7 @@ class CurveField(QWidget):
         self.setting = setting
         self.sheet = _Sheet(setting, theme)
         self.sheet.changed.connect(self.changed)
-        title = QLabel(setting.label)
+        title = Label(setting.label)
         title.setToolTip(setting.help)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)

@@ -4,10 +4,11 @@ import math
 
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QGridLayout, QLabel, QLineEdit, QToolButton, QWidget
+from PyQt6.QtWidgets import QGridLayout, QLineEdit, QToolButton, QWidget
 
 from hulmo.app.fields.ruler import STEPS, Ruler
 from hulmo.app.icons import icon
+from hulmo.app.label import Label
 from hulmo.app.theme import Theme
 from hulmo.core.setting import Number
 
@@ -31,7 +32,7 @@ class NumberField(QWidget):
         self._low, self._high = low, high
         unit = f" {setting.unit}" if setting.unit else ""
         tip = f"{setting.help}\n{setting.low:g} to {setting.high:g}{unit}. Type, drag the ruler, or press ↺ to reset."
-        self._label = QLabel(setting.label)
+        self._label = Label(setting.label)
         self._edit = QLineEdit()
         self._edit.setObjectName("value")
         self._edit.setAlignment(Qt.AlignmentFlag.AlignRight)

@@ -4,9 +4,10 @@ import pathlib
 
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QIcon, QPixmap
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QWidget
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QWidget
 
 from hulmo.app.files import ask_image
+from hulmo.app.label import Label
 from hulmo.core.grey_image import image_file, shipped_images
 from hulmo.core.setting import Picture
 
@@ -34,7 +35,7 @@ class PictureField(QWidget):
         self.box.setIconSize(QSize(SIDE, SIDE))
         self.box.setMinimumWidth(150)
         self.box.activated.connect(self._chosen)
-        title = QLabel(setting.label)
+        title = Label(setting.label)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 2, 0, 2)
         row.addWidget(title, 1)

@@ -1,8 +1,9 @@
 """A few words."""
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QWidget
 
+from hulmo.app.label import Label
 from hulmo.core.setting import MOST_LETTERS, Text
 
 
@@ -27,7 +28,7 @@ class TextField(QWidget):
         self.line.editingFinished.connect(lambda: self.changed.emit(self.value))
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 2, 0, 2)
-        row.addWidget(QLabel(setting.label), 1)
+        row.addWidget(Label(setting.label), 1)
         row.addWidget(self.line)
         self.setToolTip(setting.help)
 

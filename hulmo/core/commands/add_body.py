@@ -56,7 +56,9 @@ class AddBody(Command, frozen=True, tag="add_body"):
     name : str
         Empty: named after the form.
     at : tuple of float
-        Where the form's origin is put, metres.
+        Metres by which the form is moved from where it is made. A sheet and a disc lie level at Y = 0 with their middle
+        at the origin; a column and a block stand on Y = 0, centred in X and Z; both spheres have their centre at the
+        origin.
     """
 
     form: str

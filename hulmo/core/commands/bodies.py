@@ -25,7 +25,13 @@ MOST_PARTS = 500
 
 
 class ChangeBody(Command, frozen=True, tag="change_body"):
-    """Change a body's name, eye (`shown`) or lock; what is None stays."""
+    """Change a body's name, eye (`shown`) or lock; what is None stays.
+
+    Attributes
+    ----------
+    name, shown, locked
+        New name; whether it is seen and delivered; whether it is kept from being changed.
+    """
 
     body: str
     name: str | None = None
@@ -57,7 +63,8 @@ class PlaceBody(Command, frozen=True, tag="place_body"):
     move : [x, y, z]
         Metres.
     turn : [x, y, z]
-        Degrees about the axes, X first.
+        Degrees about the X, then the Y, then the Z axis of the world, through the middle of the body (of the box around
+        it); a positive angle turns counter-clockwise for one whom the axis points at.
     scale : [x, y, z]
         Factors larger than 0.
     """
@@ -94,7 +101,15 @@ class PlaceBody(Command, frozen=True, tag="place_body"):
 
 
 class DuplicateBody(Command, frozen=True, tag="duplicate_body"):
-    """Put a copy of a body into the project, moved by some metres."""
+    """Put a copy of a body into the project, moved by some metres.
+
+    Attributes
+    ----------
+    name : str
+        Empty: named after the first.
+    move : [x, y, z]
+        Metres.
+    """
 
     body: str
     name: str = ""
@@ -112,7 +127,13 @@ class DuplicateBody(Command, frozen=True, tag="duplicate_body"):
 
 
 class MirrorBody(Command, frozen=True, tag="mirror_body"):
-    """Mirror a body across its own middle, along x, y or z."""
+    """Mirror a body across its own middle, along x, y or z.
+
+    Attributes
+    ----------
+    axis : str
+        x, y or z: what changes its sign.
+    """
 
     body: str
     axis: str = "x"
@@ -135,7 +156,13 @@ class MirrorBody(Command, frozen=True, tag="mirror_body"):
 
 
 class JoinBodies(Command, frozen=True, tag="join_bodies"):
-    """Put another body's triangles into a body; the surfaces are not combined, see `combine` for that."""
+    """Put another body's triangles into a body; the surfaces are not combined, see `combine` for that.
+
+    Attributes
+    ----------
+    other : str
+        Goes into the first and is gone as a body; its layers become form, its rules hand paint.
+    """
 
     body: str
     other: str

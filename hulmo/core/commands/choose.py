@@ -43,9 +43,14 @@ class Choose(Command, frozen=True, tag="choose"):
     way : str
         set: instead of what was chosen; add: as well; take: away from it.
     rows : list of int
+        Numbers of vertices, from 0.
     where : list of Condition
+        Conditions as ground rules have them: `measure`, `settings`, `low`, `high`, `low_soft`, `high_soft`, `join`,
+        `inverted`.
     name : str
+        Of a marked set.
     steps : int
+        1 to 100 rings.
     """
 
     body: str

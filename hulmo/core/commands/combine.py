@@ -82,6 +82,7 @@ class Bore(Command, frozen=True, tag="bore"):
     ground : str
         Ground of the walls; empty: what lies where the passage begins.
     seed : int
+        Another one is another passage along the same path.
     rough, rough_size : float
         Metres: height and size of bumps on the walls.
     radii : list of float

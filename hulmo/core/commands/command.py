@@ -1,5 +1,8 @@
 """The base of all commands."""
 
+import pathlib
+from typing import Self
+
 import msgspec
 
 from hulmo.core.edit import Edit
@@ -37,3 +40,8 @@ class Command(msgspec.Struct, frozen=True, tag_field="do", forbid_unknown_fields
     def reads_files(self) -> bool:
         """Whether it reads files outside the project, which may be gone when it is to be done again after a crash."""
         return False
+
+    def located(self, folder: pathlib.Path) -> Self:
+        """The same command with relative names of files taken from a folder, such as that of the recipe it stands in."""
+        del folder
+        return self

@@ -36,7 +36,7 @@ class Cure(Command, frozen=True, tag="cure"):
     ----------
     body : str
     check : str
-        "thin", "valence", "turned", "stretched", "crossing" or "border".
+        thin, valence, turned, stretched, crossing or border; doubles are cured by `weld`.
     limit : float or None
         From where on something is a fault; the check's own when left out.
     """

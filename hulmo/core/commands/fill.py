@@ -36,6 +36,7 @@ class Fill(Command, frozen=True, tag="fill"):
     point : list of [x, y, z]
         Metres.
     name : str
+        For the part marked.
     """
 
     body: str

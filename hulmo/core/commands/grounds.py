@@ -2,7 +2,7 @@
 
 import pathlib
 from types import MappingProxyType
-from typing import Any
+from typing import Any, Self
 
 import msgspec
 
@@ -17,6 +17,7 @@ from hulmo.core.ground.library import PARTS, shipped
 from hulmo.core.ground.rules import renamed
 from hulmo.core.ground.share import read_ground
 from hulmo.core.ground.texture_files import read_files, read_folder
+from hulmo.core.named_files import located
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project, free_name
 
@@ -27,8 +28,9 @@ class AddGround(Command, frozen=True, tag="add_ground"):
     Attributes
     ----------
     texture : str
-        A shipped texture set; or a folder of images; or one image of a set, whose others are found beside it by their names.
-        Images are kept in the project. Empty: a plain colour.
+        A shipped texture set; or a folder of images; or one image of a set, whose others are found beside it by their
+        names; in a recipe, a relative name is taken from its folder. Images are kept in the project. Empty: a plain
+        colour.
     name : str
         Empty: named after the texture set.
     tile : float or None
@@ -49,6 +51,11 @@ class AddGround(Command, frozen=True, tag="add_ground"):
     def reads_files(self) -> bool:
         """See `Command.reads_files`."""
         return bool(self.texture) and self.texture not in shipped()
+
+    def located(self, folder: pathlib.Path) -> Self:
+        """See `Command.located`; a name that is no file there may be that of a set the project keeps."""
+        there = self.reads_files and (folder / self.texture).exists()
+        return msgspec.structs.replace(self, texture=located(folder, self.texture)) if there else self
 
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
@@ -107,6 +114,7 @@ class ChangeGround(Command, frozen=True, tag="change_ground"):
     Attributes
     ----------
     ground : str
+        Which one.
     values : dict
         New values of attributes of `hulmo.core.ground.ground.Ground`.
     name, texture, tile, tint

@@ -68,6 +68,7 @@ class GuardFrom(Command, frozen=True, tag="guard_from"):
         slope (degrees, `low` to `high`), height (metres, `low` to `high`), ridge or hollow (one over the radius in metres
         they are rounded with, from `low`), ground (its weight), chosen (the chosen vertices).
     low, high : float
+        Limits between which all is guarded, in the unit of the source.
     soft : float
         Width of the fading rim outside the limits, in the unit of the source.
     ground : str

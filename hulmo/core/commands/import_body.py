@@ -2,6 +2,7 @@
 
 import pathlib
 from types import MappingProxyType
+from typing import Self
 
 import msgspec
 import numpy as np
@@ -21,6 +22,7 @@ from hulmo.core.ground.weights import HAND, WEIGHT, weights_of
 from hulmo.core.io.importer import Imported, read_mesh
 from hulmo.core.memory import shortage
 from hulmo.core.mesh.body import Body
+from hulmo.core.named_files import located
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project, free_name
 
@@ -35,6 +37,7 @@ class ImportBody(Command, frozen=True, tag="import_body"):
     Attributes
     ----------
     file : str
+        In a recipe, a relative name is taken from the folder of the recipe.
     name : str
         Empty: named after the file.
     scale : float
@@ -56,6 +59,10 @@ class ImportBody(Command, frozen=True, tag="import_body"):
     def reads_files(self) -> bool:
         """See `Command.reads_files`."""
         return True
+
+    def located(self, folder: pathlib.Path) -> Self:
+        """See `Command.located`."""
+        return msgspec.structs.replace(self, file=located(folder, self.file))
 
     def edit(self, project: Project, progress: Progress) -> Edit:
         """Read and mend; what was done is in the label of the edit. See `Command.edit`."""

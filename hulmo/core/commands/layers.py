@@ -16,7 +16,13 @@ Columns = dict[str, tuple[NDArray[np.float32] | None, NDArray[np.float32] | None
 
 
 class AddLayer(Command, frozen=True, tag="add_layer"):
-    """Add an empty relief layer on top of a body's others; an empty `name` gives it one."""
+    """Add an empty relief layer on top of a body's others; an empty `name` gives it one.
+
+    Attributes
+    ----------
+    name : str
+        Empty: named by number.
+    """
 
     body: str
     name: str = ""
@@ -30,7 +36,13 @@ class AddLayer(Command, frozen=True, tag="add_layer"):
 
 
 class ChangeLayer(Command, frozen=True, tag="change_layer"):
-    """Change a relief layer: name, strength (-2 to 2), eye (`shown`), lock; what is None stays."""
+    """Change a relief layer: name, strength (-2 to 2), eye (`shown`), lock; what is None stays.
+
+    Attributes
+    ----------
+    name, strength, shown, locked
+        New name; -2 to 2, 1 as it was made; whether it counts; whether it is kept from being changed.
+    """
 
     body: str
     layer: str
@@ -56,7 +68,13 @@ class ChangeLayer(Command, frozen=True, tag="change_layer"):
 
 
 class MoveLayer(Command, frozen=True, tag="move_layer"):
-    """Move a relief layer to another place in the order; 0 is the lowest, right above the form."""
+    """Move a relief layer to another place in the order; 0 is the lowest, right above the form.
+
+    Attributes
+    ----------
+    to : int
+        0 is the lowest.
+    """
 
     body: str
     layer: str

@@ -7,7 +7,13 @@ from hulmo.core.project import Project
 
 
 class LockBorder(Command, frozen=True, tag="lock_border"):
-    """Lock or unlock the border of a body: no shaping brush moves a locked one."""
+    """Lock or unlock the border of a body: no shaping brush moves a locked one.
+
+    Attributes
+    ----------
+    locked : bool
+        True locks.
+    """
 
     body: str
     locked: bool = True

@@ -93,7 +93,13 @@ class DuplicateGround(Command, frozen=True, tag="duplicate_ground"):
 
 
 class MoveGround(Command, frozen=True, tag="move_ground"):
-    """Give a ground another place in the palette, counted from 0; what lies where stays."""
+    """Give a ground another place in the palette, counted from 0; what lies where stays.
+
+    Attributes
+    ----------
+    place : int
+        From 0.
+    """
 
     ground: str
     place: int
@@ -116,7 +122,13 @@ class MoveGround(Command, frozen=True, tag="move_ground"):
 
 
 class SwapGrounds(Command, frozen=True, tag="swap_grounds"):
-    """Lay one ground where the other one lies, and the other way round, by hand and by rule, on every body."""
+    """Lay one ground where the other one lies, and the other way round, by hand and by rule, on every body.
+
+    Attributes
+    ----------
+    other : str
+        A ground.
+    """
 
     ground: str
     other: str
@@ -148,7 +160,13 @@ class SwapGrounds(Command, frozen=True, tag="swap_grounds"):
 
 
 class MergeGrounds(Command, frozen=True, tag="merge_grounds"):
-    """Lay another ground wherever one lies, by hand and by rule, and remove the one from the palette."""
+    """Lay another ground wherever one lies, by hand and by rule, and remove the one from the palette.
+
+    Attributes
+    ----------
+    into : str
+        A ground that stays.
+    """
 
     ground: str
     into: str

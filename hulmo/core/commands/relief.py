@@ -1,6 +1,7 @@
 """Lay relief over a whole body, in a layer of its own; lay such a layer again."""
 
-from typing import Any
+import pathlib
+from typing import Any, Self
 
 import msgspec
 import numpy as np
@@ -10,14 +11,14 @@ from hulmo.core.commands.command import Command
 from hulmo.core.commands.layers import check_name, held_share, new_layer, with_layer
 from hulmo.core.edit import Edit, LayersDelta
 from hulmo.core.errors import InvalidInput
-from hulmo.core.grey_image import outside
 from hulmo.core.ground.weights import weights_of
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.layer import Laid
 from hulmo.core.mesh.normals import update_normals
+from hulmo.core.named_files import images_of, with_located_images
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project, free_name
-from hulmo.core.relief import Task, relief_named, within_limits
+from hulmo.core.relief import RELIEFS, Task, relief_named, within_limits
 from hulmo.core.setting import complete
 
 Points = NDArray[np.float32]
@@ -29,9 +30,9 @@ class LayRelief(Command, frozen=True, tag="lay_relief"):
     Attributes
     ----------
     body, relief : str
-        noise, image, terraces, slump or jitter.
+        Of a body; noise, image, terraces, slump or jitter.
     settings : dict
-        What differs from the defaults.
+        What differs from the defaults, see above. A relative file of an image is taken from the folder of the recipe.
     layer : str
         Name of the new layer; empty: named after the relief.
     only_on : str
@@ -50,7 +51,14 @@ class LayRelief(Command, frozen=True, tag="lay_relief"):
     @property
     def reads_files(self) -> bool:
         """See `Command.reads_files`."""
-        return outside(str(self.settings.get("image", "")))
+        return self.relief in RELIEFS and bool(images_of(RELIEFS[self.relief].settings, self.settings))
+
+    def located(self, folder: pathlib.Path) -> Self:
+        """See `Command.located`."""
+        if not self.reads_files:
+            return self
+        settings = with_located_images(folder, RELIEFS[self.relief].settings, self.settings)
+        return msgspec.structs.replace(self, settings=settings)
 
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
@@ -85,6 +93,14 @@ class RelayRelief(Command, frozen=True, tag="relay_relief"):
     def reads_files(self) -> bool:
         """See `Command.reads_files`."""
         return True
+
+    def located(self, folder: pathlib.Path) -> Self:
+        """See `Command.located`."""
+        settings = [setting for relief in RELIEFS.values() for setting in relief.settings]
+        given = self.settings
+        return (
+            self if not given else msgspec.structs.replace(self, settings=with_located_images(folder, settings, given))
+        )
 
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""

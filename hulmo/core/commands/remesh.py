@@ -27,7 +27,17 @@ Tables = tuple[VertexTable, CornerTable]
 
 
 class Reduce(Command, frozen=True, tag="reduce"):
-    """Give a body fewer triangles: to a count, to a share (0 to 1), or as few as an error in metres allows; name one."""
+    """Give a body fewer triangles: to a count, to a share (0 to 1), or as few as an error in metres allows; name one.
+
+    Attributes
+    ----------
+    count : int or None
+        Triangles.
+    share : float or None
+        Of the triangles, 0 to 1.
+    error : float or None
+        Metres by which the surface may move.
+    """
 
     body: str
     count: int | None = None
@@ -105,7 +115,13 @@ class Recast(Command, frozen=True, tag="recast"):
 
 
 class Weld(Command, frozen=True, tag="weld"):
-    """Make vertices that lie within a tolerance (metres) one, and clean up what that leaves."""
+    """Make vertices that lie within a tolerance (metres) one, and clean up what that leaves.
+
+    Attributes
+    ----------
+    tolerance : float
+        Metres, no more than the mean edge.
+    """
 
     body: str
     tolerance: float = 0.001
@@ -170,7 +186,13 @@ class FlipFaces(Command, frozen=True, tag="flip_faces"):
 
 
 class EvenOut(Command, frozen=True, tag="even_out"):
-    """Slide the vertices of a body along its surface until triangles are well shaped; borders and the guard stay."""
+    """Slide the vertices of a body along its surface until triangles are well shaped; borders and the guard stay.
+
+    Attributes
+    ----------
+    passes : int
+        1 to 200.
+    """
 
     body: str
     passes: int = 10

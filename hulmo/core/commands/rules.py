@@ -1,6 +1,7 @@
 """The ground rules of a body: have others, take figures again, use a shared set."""
 
 import pathlib
+from typing import Self
 
 import msgspec
 
@@ -18,6 +19,7 @@ from hulmo.core.ground.rule_sets import read_rule_set, shipped_rule_sets
 from hulmo.core.ground.rules import KEPT, Rule, checked
 from hulmo.core.ground.weights import HAND, RULED, WEIGHT, filled, weights_of
 from hulmo.core.mesh.body import Body
+from hulmo.core.named_files import located
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 
@@ -85,7 +87,7 @@ class UseRules(Command, frozen=True, tag="use_rules"):
     ----------
     body : str
     set : str
-        A shipped set, or a file.
+        A shipped set, or a file; in a recipe, a relative name is taken from its folder.
     """
 
     body: str
@@ -95,6 +97,10 @@ class UseRules(Command, frozen=True, tag="use_rules"):
     def reads_files(self) -> bool:
         """See `Command.reads_files`."""
         return self.set not in shipped_rule_sets()
+
+    def located(self, folder: pathlib.Path) -> Self:
+        """See `Command.located`."""
+        return msgspec.structs.replace(self, set=located(folder, self.set)) if self.reads_files else self
 
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""

@@ -17,6 +17,17 @@ class SetBlend(Command, frozen=True, tag="set_blend"):
 
     `together` is how many grounds the target of the delivery can blend at a vertex, 1 to 16; with `keep_together` brushes let
     no more than that meet.
+
+    Attributes
+    ----------
+    mode : str
+        linear or height.
+    depth : float
+        0.01 to 1.
+    together : int
+        1 to 16.
+    keep_together : bool
+        Whether brushes keep to it.
     """
 
     mode: str = "height"
@@ -32,7 +43,17 @@ class SetBlend(Command, frozen=True, tag="set_blend"):
 
 
 class SetLight(Command, frozen=True, tag="set_light"):
-    """Sun and sky; units as in `Light`."""
+    """Sun and sky; units as in `Light`.
+
+    Attributes
+    ----------
+    bearing, altitude : float
+        Degrees: 0 north (-Z), 90 east (+X), from where the sun shines; 0 level, 90 straight above.
+    sun, sky : float
+        Strength of sunlight, 3 on a clear day, and of sky light, 1 on a clear day.
+    exposure : float
+        Stops.
+    """
 
     bearing: float = 130.0
     altitude: float = 38.0
@@ -48,7 +69,15 @@ class SetLight(Command, frozen=True, tag="set_light"):
 
 
 class SetViewpoint(Command, frozen=True, tag="set_viewpoint"):
-    """Save a camera; one of the same name is replaced."""
+    """Save a camera; one of the same name is replaced.
+
+    Attributes
+    ----------
+    eye, target : [x, y, z]
+        Metres.
+    field : float
+        Degrees from the lower to the upper rim of the picture.
+    """
 
     name: str
     eye: tuple[float, float, float]

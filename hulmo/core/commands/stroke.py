@@ -1,19 +1,19 @@
 """A brush stroke, whole or live."""
 
 import contextlib
-from typing import Any
+import pathlib
+from typing import Any, Self
 
 import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.attributes import attribute_of
-from hulmo.core.brushes import brush_named
+from hulmo.core.brushes import BRUSHES, brush_named
 from hulmo.core.commands.command import Command
 from hulmo.core.commands.painted import ground_to_lay
 from hulmo.core.edit import BodyDelta, Change, ColumnDelta, Delta, Edit, PatchDelta, RowsDelta
 from hulmo.core.errors import InvalidInput
-from hulmo.core.grey_image import outside
 from hulmo.core.ground.follow import RuleFollower
 from hulmo.core.ground.paint_target import PaintTarget
 from hulmo.core.ground.palette import Palette
@@ -21,6 +21,7 @@ from hulmo.core.ground.weights import HAND, WEIGHT, weights_of
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.layer import FORM, Layer
 from hulmo.core.mesh.patch import Patch
+from hulmo.core.named_files import images_of, with_located_images
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 from hulmo.core.sculpt.growth import check_size, drop_scratch
@@ -36,6 +37,7 @@ class Stroke(Command, frozen=True, tag="stroke"):
     Attributes
     ----------
     body, brush : str
+        Of a body, and of a brush as listed above.
     samples : list of lists of numbers
         3: a point (the nearest surface point is used). 6: a ray, origin and direction. One number more: pressure, 0 to 1.
         Two more: lean of the pen as well, 0 to 90 degrees.
@@ -44,6 +46,7 @@ class Stroke(Command, frozen=True, tag="stroke"):
     ground : str
         Ground in hand, for the brushes that need one.
     invert : bool
+        As with Ctrl held: what a brush does in reverse.
     layer : str
         Relief layer that shaping brushes work on; empty for the form.
     """
@@ -64,7 +67,14 @@ class Stroke(Command, frozen=True, tag="stroke"):
     @property
     def reads_files(self) -> bool:
         """See `Command.reads_files`."""
-        return outside(str(self.settings.get("image", "")))
+        return self.brush in BRUSHES and bool(images_of(BRUSHES[self.brush].all_settings, self.settings))
+
+    def located(self, folder: pathlib.Path) -> Self:
+        """See `Command.located`."""
+        if not self.reads_files:
+            return self
+        settings = with_located_images(folder, BRUSHES[self.brush].all_settings, self.settings)
+        return msgspec.structs.replace(self, settings=settings)
 
     def edit(self, project: Project, progress: Progress) -> Edit:
         """Run the stroke and take it back again; see `Command.edit`. Live callers use `LiveStroke`."""

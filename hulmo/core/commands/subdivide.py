@@ -12,7 +12,13 @@ from hulmo.core.topology.subdivide import subdivide
 
 
 class Subdivide(Command, frozen=True, tag="subdivide"):
-    """Split every triangle of a body in four; the shape stays as it is, or is drawn smooth after Loop."""
+    """Split every triangle of a body in four; the shape stays as it is, or is drawn smooth after Loop.
+
+    Attributes
+    ----------
+    smooth : bool
+        Whether it is drawn smooth.
+    """
 
     body: str
     smooth: bool = False

@@ -35,7 +35,7 @@ OFF = 2e-3
 
 @kernel(
     "void(float32[:,::1], int32[::1], int32[:,::1], int32[::1], int32[::1], float32[:,::1], float32[:,::1], int32[::1], "
-    "float64, float64, int64, float32[::1])"
+    "float64, float64, int64, boolean, float32[::1])"
 )
 def _shelter(
     box: Points,
@@ -49,6 +49,7 @@ def _shelter(
     off: float,
     reach: float,
     rays: int,
+    above: bool,
     out: Values,
 ) -> None:
     golden = 2.399963229728653
@@ -57,12 +58,13 @@ def _shelter(
         nx = np.float64(normal[row, 0])
         ny = np.float64(normal[row, 1])
         nz = np.float64(normal[row, 2])
-        sign = 1.0 if nz >= 0.0 else -1.0
-        a = -1.0 / (sign + nz)
-        b = nx * ny * a
         ox = position[row, 0] + nx * off
         oy = position[row, 1] + ny * off
         oz = position[row, 2] + nz * off
+        ax, ay, az = (0.0, 1.0, 0.0) if above else (nx, ny, nz)
+        sign = 1.0 if az >= 0.0 else -1.0
+        a = -1.0 / (sign + az)
+        b = ax * ay * a
         # every vertex turns the same set of rays another way (the golden ratio spreads the turns evenly)
         turn = 2.0 * np.pi * ((row * 0.6180339887498949) % 1.0)
         lift = (row * 0.7548776662466927) % 1.0
@@ -75,15 +77,17 @@ def _shelter(
             du = r * np.cos(angle)
             dv = r * np.sin(angle)
             dw = np.sqrt(max(1.0 - r2, 0.0))
-            dx = du * (1.0 + sign * nx * nx * a) + dv * b + dw * nx
-            dy = du * (sign * b) + dv * (sign + ny * ny * a) + dw * ny
-            dz = du * (-sign * nx) + dv * (-ny) + dw * nz
-            if blocked(box, first, leaf_items, leaf_count, vertex, position, ox, oy, oz, dx, dy, dz, reach):
+            dx = du * (1.0 + sign * ax * ax * a) + dv * b + dw * ax
+            dy = du * (sign * b) + dv * (sign + ay * ay * a) + dw * ay
+            dz = du * (-sign * ax) + dv * (-ay) + dw * az
+            if dx * nx + dy * ny + dz * nz <= 0.0 or blocked(
+                box, first, leaf_items, leaf_count, vertex, position, ox, oy, oz, dx, dy, dz, reach
+            ):
                 hits += 1
         out[i] = hits / rays
 
 
-def shelter(body: Body, reach: float, progress: Progress, rays: int = 0) -> Values:
+def shelter(body: Body, reach: float, progress: Progress, rays: int = 0, above: bool = False) -> Values:
     """Ambient occlusion of every vertex by the body it belongs to.
 
     Parameters
@@ -94,12 +98,14 @@ def shelter(body: Body, reach: float, progress: Progress, rays: int = 0) -> Valu
     progress : Progress
     rays : int
         Per vertex that is looked from: all of a small body, one in four of a large one. 0: as many as suit its size.
+    above : bool
+        Look at the sky above (the half on the side of +Y) rather than at the half that the surface faces.
 
     Returns
     -------
     (N,) float32
-        0 under the open half of the sky that a vertex faces, 1 where all of it is hidden: the cosine-weighted share of
-        directions that meet the body within `reach`. Averaged with neighbours, against the noise of few rays.
+        0 where nothing of the half is hidden, 1 where all of it is: the cosine-weighted share of its directions that meet
+        the body within `reach`, or lie behind the surface itself. Averaged with neighbours, against the noise of few rays.
     """
     index, corners, vertices = body.index, body.corners, body.vertices
     live = np.flatnonzero(corners.first_corner >= 0).astype(np.int32)
@@ -112,7 +118,7 @@ def shelter(body: Body, reach: float, progress: Progress, rays: int = 0) -> Valu
     def part(rows: Rows) -> Values:
         own = np.empty(rows.size, np.float32)
         _shelter(
-            *index.search, corners.vertex, vertices["position"], vertices["normal"], rows, off, far, rays, own
+            *index.search, corners.vertex, vertices["position"], vertices["normal"], rows, off, far, rays, above, own
         )  # fmt: skip
         return own
 
