@@ -11,12 +11,16 @@ import tempfile
 import unittest
 
 import numpy as np
+import trimesh
 from PIL import Image
 
+import hulmo
 from hulmo.cli import main
+from hulmo.core.describe import faults
 from hulmo.core.ground.evaluate import evaluate
 from hulmo.core.ground.hand import hand_share
 from hulmo.core.io.project_file import open_project
+from hulmo.core.progress import silent
 from hulmo.demo import DEMOS, demo_file
 
 
@@ -121,6 +125,42 @@ class CliTest(unittest.TestCase):
             sorted(p.name for p in self.folder.iterdir()), ["bad.hulmo", "bad.json", "odd.json", "s.hulmo"]
         )
 
+    def test_recipes_look_beside_themselves_and_tell_what_came_in(self) -> None:
+        inner = self.folder / "inner"
+        inner.mkdir()
+        box = trimesh.creation.box((8, 8, 8))
+        torn = trimesh.Trimesh(box.vertices, np.vstack((box.faces, box.faces[:1])), process=False)
+        torn.export(inner / "rock.obj")
+        for name in ("bumps.png", "shape.png"):
+            Image.fromarray(np.arange(256, dtype=np.uint8).reshape(16, 16)).save(inner / name)
+        (inner / "r.json").write_text(
+            json.dumps(
+                [
+                    {"do": "import_body", "file": "rock.obj", "name": "Rock"},
+                    {"do": "recast", "body": "Rock", "edge": 1.0, "how": "surface"},
+                    {"do": "add_ground", "texture": "shape.png", "name": "Own"},
+                    {"do": "lay_relief", "body": "Rock", "relief": "image", "settings": {"image": "bumps.png"}},
+                    {"do": "stroke", "body": "Rock", "brush": "stamp", "samples": [[4, 0, 0]],
+                     "settings": {"image": "shape.png"}},
+                ]
+            )
+        )  # fmt: skip
+        status, out, err = self.run_main("run", "@inner/r.json", "-o", "@r.hulmo")
+        self.assertEqual((status, err), (0, ""))
+        self.assertIn("1 triangles left out: they were there twice", out)
+        self.assertRegex(out, "Rock: Mesh care: ")
+        layer = open_project(self.folder / "r.hulmo").bodies[0].layers[0]
+        assert layer.laid is not None
+        self.assertEqual(layer.laid.settings["image"], str(inner / "bumps.png"))
+        (inner / "rock.obj").unlink()
+        status, _, err = self.run_main("run", "@inner/r.json", "-o", "@s.hulmo")
+        self.assertEqual(status, 2)
+        self.assertIn(str(inner / "rock.obj"), err)
+
+    def test_the_module_runs_as_the_command_does(self) -> None:
+        done = subprocess.run([sys.executable, "-m", "hulmo", "--version"], capture_output=True, text=True, check=False)
+        self.assertEqual((done.returncode, done.stdout), (0, f"Hulmo {hulmo.__version__}\n"))
+
     def test_without_a_display_the_window_says_so(self) -> None:
         bare = {k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}
         done = subprocess.run(
@@ -139,6 +179,8 @@ class CliTest(unittest.TestCase):
             self.assertTrue(0.01 < float(hand_share(body, slice(None)).mean()) < 0.9, "rules and hand together")
             np.testing.assert_allclose(body.vertices["ruled"], evaluate(body, project.ground_names), atol=2e-3)
             self.assertTrue(demo_file(name).with_suffix(".json").exists())
+            for entry in project.bodies:
+                self.assertEqual({k: v for k, v in faults(entry, silent()).items() if v}, {}, f"{name}, {entry.name}")
 
 
 if __name__ == "__main__":

@@ -5,6 +5,7 @@ import tempfile
 import unittest
 
 import numpy as np
+import png
 from PIL import Image
 
 from hulmo.core.commands import LayRelief, LockBorder, RelayRelief
@@ -103,11 +104,21 @@ class ImageTest(unittest.TestCase):
             ("f.png", colour, "green", ramp[:, ::-1], 1 / 255),
             ("g.png", Image.merge("RGBA", (*colour.split(), eight)), "alpha", ramp, 1 / 255),
             ("h.tif", Image.fromarray(ramp.astype(np.float32)), "grey", ramp, 1e-6),
+            ("i.png", sixteen, "red", ramp, 1 / 65535),
+            ("j.png", eight, "blue", ramp, 1 / 255),
+            ("k.tif", Image.fromarray(np.round(ramp * (2**31 - 1)).astype(np.int32)), "grey", ramp, 1e-6),
         ):
             with self.subTest(name):
                 grey = read_grey(self.file(name, picture), channel)
                 self.assertEqual(grey.shape, (32, 64))
                 np.testing.assert_allclose(grey, wanted, atol=within)
+        # 16 bits a colour, written by another library
+        wide = np.round(np.stack((ramp, ramp[:, ::-1], 0 * ramp), axis=2) * 65535).astype(np.uint16)
+        with (self.folder / "wide.png").open("wb") as file:
+            png.Writer(64, 32, bitdepth=16, greyscale=False).write(file, wide.reshape(32, -1).tolist())
+        for channel, wanted in (("red", ramp), ("green", ramp[:, ::-1])):
+            grey = read_grey(str(self.folder / "wide.png"), channel)
+            np.testing.assert_allclose(grey, wanted, atol=1 / 65535)
         self.assertEqual(shipped_images(), ["crack", "crater", "gully", "pit", "ripple", "shard"])
 
     def test_sampling_repeats_or_ends_at_the_edge(self) -> None:

@@ -96,6 +96,13 @@ class CornerTableTest(unittest.TestCase):
             with self.assertRaisesRegex(InvalidInput, words):
                 CornerTable.from_triangles(np.array(triangles, np.int32), 5)
 
+    def test_an_edge_of_four_triangles_is_no_manifold_however_it_pairs_up(self) -> None:
+        # round vertex 0, and round vertex 1, all hang together in one fan that comes by the other one twice
+        fan = [(0, 1, 2), (1, 0, 3), (0, 2, 4), (0, 4, 1), (0, 1, 5), (2, 1, 4)]
+        for order in itertools.permutations(fan):
+            with self.assertRaises(InvalidInput):
+                CornerTable.from_triangles(np.array(order, np.int32), 6)
+
     def test_compact_leaves_freed_slots_out(self) -> None:
         history = project_with("sheet")
         body = history.project.bodies[0]

@@ -15,6 +15,8 @@ from tests.fuzz.files import Files
 
 ROUND = 40
 
+EVERY = 2_000
+
 
 def main() -> int:
     """Exit status: 1 when anything was found."""
@@ -42,6 +44,8 @@ def main() -> int:
         while done < options.files and time.monotonic() < end:
             problem = files.case()
             done += 1
+            if done % EVERY == 0:
+                print(f"{done:,} damaged files: {files.counts}, {found} problems", flush=True)
             if problem is not None:
                 found += 1
                 print(problem, flush=True)
@@ -52,6 +56,8 @@ def main() -> int:
         while done < options.commands and time.monotonic() < end:
             problem = commands.round(ROUND)
             done += ROUND
+            if done % EVERY == 0:
+                print(f"{done:,} random commands, {found} problems", flush=True)
             if problem is not None:
                 found += 1
                 print(problem, flush=True)

@@ -89,7 +89,7 @@ def damaged_table(rng: random.Random, data: bytes) -> bytes:
         return damaged_bytes(rng, data)
     kind = rng.randrange(8)
     if kind == 0 and values.size:
-        values.reshape(-1)[rng.randrange(values.size)] = rng.choice((0, -1, 7, 2**30))
+        values.reshape(-1)[rng.randrange(values.size)] = np.array(rng.choice((0, -1, 7, 2**30))).astype(values.dtype)
     elif kind == 1 and values.dtype.kind == "f" and values.size:
         values.reshape(-1)[rng.randrange(values.size)] = rng.choice((np.nan, np.inf, -np.inf, 3e38, -1e30, 1e9, -0.0))
     elif kind == 2:

@@ -27,7 +27,11 @@ from hulmo.core.progress import silent
 from hulmo.core.topology.crossing import crossing
 from hulmo.core.topology.loop import loop_matrix
 from hulmo.core.topology.reduce import deviation
-from tests.bodies import form_body, project_with, random_surface
+from tests.bodies import form_body, project_with, random_surface, stroke
+
+
+def library(body: Body) -> trimesh.Trimesh:
+    return trimesh.Trimesh(body.vertices["position"], body.corners.live_triangles(), process=False)
 
 
 def volume(body: Body) -> float:
@@ -246,6 +250,30 @@ class ReduceTest(unittest.TestCase):
         history.do(Reduce("Body", error=0.05))
         self.assertLessEqual(deviation(points, (body.vertices, body.corners)), 0.05 + ours)
         self.assertLess(body.corners.live_count, count / 6)
+
+    def test_two_hundred_random_bodies_stay_manifold_and_of_their_kind(self) -> None:
+        # watertightness, winding and Euler characteristic by a general-purpose mesh library
+        rng = np.random.default_rng()
+        for _ in range(200):
+            form, edge = ("icosphere", "block", "column", "box_sphere")[rng.integers(4)], float(rng.uniform(0.7, 1.1))
+            size = {"size": 7.0, "height": 6.0, "depth": 8.0} if form == "block" else {"radius": 4.0}
+            history = project_with(form, edge=edge, **size)
+            body = history.project.bodies[0]
+            position = body.vertices["position"]
+            for _ in range(2):
+                at = position[rng.integers(len(position))]
+                brush = ("raise", "haul", "roughen", "stamp")[rng.integers(4)]
+                history.do(stroke(brush, tuple(at.tolist()), tuple((1.4 * at).tolist()), radius=3.0))
+            if rng.random() < 0.5:
+                history.do(Recast("Body", 0.7, "surface"))
+            share = float(rng.uniform(0.05, 0.95))
+            euler = library(body).euler_number
+            history.do(Reduce("Body", share=share))
+            found = library(body)
+            said = f"{form}, share {share:.3f}"
+            self.assertTrue(found.is_watertight and found.is_winding_consistent, said)
+            self.assertEqual(found.euler_number, euler, said)
+            self.assertEqual(np.unique(found.edges_sorted, axis=0, return_counts=True)[1].max(), 2, said)
 
 
 if __name__ == "__main__":

@@ -58,6 +58,8 @@ def _first(vertex: Corners, opposite: Corners, first: Corners) -> int:
         if first[at] < 0 or opposite[previous_corner(corner)] < 0:
             first[at] = corner  # a border fan starts at its border, so that one direction covers it
     corners_seen = 0
+    twice = 0
+    near = np.full(first.size, -1, np.int32)
     for at in range(first.size):
         start = first[at]
         if start < 0:
@@ -65,13 +67,19 @@ def _first(vertex: Corners, opposite: Corners, first: Corners) -> int:
         corner = start
         while True:
             corners_seen += 1
+            # an edge of four triangles can pair up two by two; then a fan comes by the same neighbour twice
+            beside = vertex[next_corner(corner)]
+            twice += near[beside] == at
+            near[beside] = at
             across = opposite[next_corner(corner)]
             if across < 0:
+                beside = vertex[previous_corner(corner)]
+                twice += near[beside] == at
                 break
             corner = next_corner(across)
             if corner == start:
                 break
-    return vertex.size - corners_seen
+    return vertex.size - corners_seen + twice
 
 
 def build_opposites(vertex: Corners, vertex_count: int) -> tuple[Corners, Corners]:

@@ -281,7 +281,9 @@ def _local(
 
 
 def whole_triangles(body: Body, triangles: NDArray[np.int32], rows: NDArray[np.int32]) -> NDArray[np.int32]:
-    """(T, 3) triangles all of whose corners are among some rows, by place in them.
+    """(T, 3) triangles all of whose corners are among some rows, by place in them, in the order of the table.
+
+    Material slides triangle by triangle, so that with any other order a copy in a mirror would come out differently.
 
     Parameters
     ----------
@@ -292,7 +294,7 @@ def whole_triangles(body: Body, triangles: NDArray[np.int32], rows: NDArray[np.i
         Ascending.
     """
     out = np.empty((triangles.size + 1, 3), np.int32)
-    return out[: _local(body.corners.vertex, triangles, rows, body.places(), out)]
+    return out[: _local(body.corners.vertex, np.sort(triangles), rows, body.places(), out)]
 
 
 def lie_of(normal: NDArray[np.floating], triangles: NDArray[np.int32], steps: int = 3) -> Vector:
