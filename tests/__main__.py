@@ -13,7 +13,10 @@ from concurrent.futures import ThreadPoolExecutor
 
 ROOT = pathlib.Path(__file__).parent
 
-LONG = ("app.", "reference.test_topology", "core.test_trust", "core.test_strokes", "core.test_growth", "render.")
+LONG = (
+    "app.", "reference.test_topology", "core.test_trust", "core.test_strokes", "core.test_growth", "core.test_fuzz",
+    "reference.test_strokes", "render.",
+)  # fmt: skip
 """How names of modules begin that take long."""
 
 COUNTS = re.compile(r"^Ran (\d+) tests? in", re.M)

@@ -36,6 +36,7 @@ from hulmo.app.stages import STAGES, Tool, tool_named
 from hulmo.core.commands import AddGround, Cure, ImportBody, PlaceFigure
 from hulmo.core.journal import Leftover
 from hulmo.core.kernel import load_next
+from hulmo.core.project import free_name
 from hulmo.render.looks import LOOKS
 
 
@@ -321,20 +322,24 @@ class MainWindow(QMainWindow):
 
     def _save_to(self, path: pathlib.Path, then: Callable[[], None] | None) -> None:
         if path == self.session.path and self.session.changed_elsewhere():
-            files.ask_changed(self, path, lambda: self.session.save(path, then), lambda: self._save_as(then))
+            files.ask_changed(self, path, lambda: self.session.save(path, then), lambda: self._save_as(then, "mine"))
         else:
             self.session.save(path, then)
 
-    def _save_as(self, then: Callable[[], None] | None) -> None:
-        name = self.session.project.name if self.session.path is None else self.session.path.stem
+    def _save_as(self, then: Callable[[], None] | None, more: str = "") -> None:
+        name = self._file_name()
+        if more:
+            taken = [file.stem for file in self._folder().glob("*.hulmo")]
+            name = free_name(f"{name} {more}", taken)
         start = self._folder() / f"{name}.hulmo"
         files.ask_save(self, "Save the project", start, "hulmo", lambda path: self._save_to(path, then))
 
+    def _file_name(self) -> str:
+        return self.session.project.name.replace("/", "-") if self.session.path is None else self.session.path.stem
+
     def _ask_export(self, ending: str) -> None:
-        name = self.session.project.name if self.session.path is None else self.session.path.stem
-        files.ask_save(
-            self, f"Export as .{ending}", self._folder() / f"{name}.{ending}", ending, self.export_card.write
-        )
+        start = self._folder() / f"{self._file_name()}.{ending}"
+        files.ask_save(self, f"Export as .{ending}", start, ending, self.export_card.write)
 
     def _ask_folder(self) -> None:
         files.ask_folder(self, self._folder(), self._add_ground)

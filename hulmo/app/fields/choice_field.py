@@ -3,7 +3,7 @@
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QWidget
 
-from hulmo.app.label import Label
+from hulmo.app.label import Label, plain_tip
 from hulmo.core.setting import Choice
 
 
@@ -49,4 +49,4 @@ class ChoiceField(QWidget):
 
     def _tell(self) -> None:
         text = next((text for value, _, text in self.setting.choices if value == self.value), "")
-        self.setToolTip(f"{self.setting.help}\n{text}")
+        self.setToolTip(plain_tip(f"{self.setting.help}\n{text}"))

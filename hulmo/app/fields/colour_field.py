@@ -4,7 +4,7 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import QColorDialog, QHBoxLayout, QPushButton, QWidget
 
-from hulmo.app.label import Label
+from hulmo.app.label import Label, plain_tip
 from hulmo.core.setting import Colour
 
 
@@ -25,13 +25,13 @@ class ColourField(QWidget):
         self.patch = QPushButton()
         self.patch.setFixedSize(72, 24)
         self.patch.setAccessibleName(setting.label)
-        self.patch.setToolTip(setting.help)
+        self.patch.setToolTip(plain_tip(setting.help))
         self.patch.clicked.connect(self._ask)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 2, 0, 2)
         row.addWidget(Label(setting.label), 1)
         row.addWidget(self.patch)
-        self.setToolTip(setting.help)
+        self.setToolTip(plain_tip(setting.help))
         self.set_value(setting.default)
 
     @property

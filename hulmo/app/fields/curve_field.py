@@ -6,7 +6,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from hulmo.app.label import Label
+from hulmo.app.label import Label, plain_tip
 from hulmo.app.theme import Theme
 from hulmo.core.curve import STEPS, curve_table
 from hulmo.core.setting import MOST_POINTS, Curve, Points
@@ -34,7 +34,7 @@ class CurveField(QWidget):
         self.sheet = _Sheet(setting, theme)
         self.sheet.changed.connect(self.changed)
         title = Label(setting.label)
-        title.setToolTip(setting.help)
+        title.setToolTip(plain_tip(setting.help))
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(2)

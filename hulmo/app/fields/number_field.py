@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QGridLayout, QLineEdit, QToolButton, QWidget
 
 from hulmo.app.fields.ruler import STEPS, Ruler
 from hulmo.app.icons import icon
-from hulmo.app.label import Label
+from hulmo.app.label import Label, plain_tip
 from hulmo.app.theme import Theme
 from hulmo.core.setting import Number
 
@@ -54,7 +54,7 @@ class NumberField(QWidget):
         self._reset.setStyleSheet("padding: 0;")
         self._reset.clicked.connect(self.reset)
         for widget in (self, self._label, self._edit, self.ruler):
-            widget.setToolTip(tip)
+            widget.setToolTip(plain_tip(tip))
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setHorizontalSpacing(2)

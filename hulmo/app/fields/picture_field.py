@@ -7,7 +7,7 @@ from PyQt6.QtGui import QIcon, QPixmap
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QWidget
 
 from hulmo.app.files import ask_image
-from hulmo.app.label import Label
+from hulmo.app.label import Label, plain_tip
 from hulmo.core.grey_image import image_file, shipped_images
 from hulmo.core.setting import Picture
 
@@ -40,7 +40,7 @@ class PictureField(QWidget):
         row.setContentsMargins(0, 2, 0, 2)
         row.addWidget(title, 1)
         row.addWidget(self.box)
-        self.setToolTip(setting.help)
+        self.setToolTip(plain_tip(setting.help))
         self.set_value(setting.default)
 
     @property

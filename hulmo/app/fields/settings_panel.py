@@ -11,6 +11,7 @@ from hulmo.app.fields.curve_field import CurveField
 from hulmo.app.fields.number_field import NumberField
 from hulmo.app.fields.picture_field import PictureField
 from hulmo.app.fields.text_field import TextField
+from hulmo.app.label import plain_tip
 from hulmo.app.theme import Theme
 from hulmo.core.setting import Choice, Colour, Curve, Number, Picture, Setting, Switch, Text, Value, Values, matters
 
@@ -105,7 +106,7 @@ class SettingsPanel(QWidget):
         assert isinstance(setting, Switch)
         box = QCheckBox(setting.label)
         box.setChecked(setting.default)
-        box.setToolTip(setting.help)
+        box.setToolTip(plain_tip(setting.help))
         box.clicked.connect(lambda on: self.changed.emit(setting.name, on))
         return box
 

@@ -3,7 +3,7 @@
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QWidget
 
-from hulmo.app.label import Label
+from hulmo.app.label import Label, plain_tip
 from hulmo.core.setting import MOST_LETTERS, Text
 
 
@@ -24,13 +24,13 @@ class TextField(QWidget):
         self.line = QLineEdit(setting.default)
         self.line.setMaxLength(MOST_LETTERS)
         self.line.setAccessibleName(setting.label)
-        self.line.setToolTip(setting.help)
+        self.line.setToolTip(plain_tip(setting.help))
         self.line.editingFinished.connect(lambda: self.changed.emit(self.value))
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 2, 0, 2)
         row.addWidget(Label(setting.label), 1)
         row.addWidget(self.line)
-        self.setToolTip(setting.help)
+        self.setToolTip(plain_tip(setting.help))
 
     @property
     def value(self) -> str:
