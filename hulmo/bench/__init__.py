@@ -8,6 +8,7 @@ from hulmo.bench.files import bench_files
 from hulmo.bench.grounds import bench_grounds
 from hulmo.bench.growth import bench_growth
 from hulmo.bench.hand import bench_hand
+from hulmo.bench.journal import bench_journal
 from hulmo.bench.memory import bench_memory
 from hulmo.bench.reliefs import bench_reliefs
 from hulmo.bench.startup import bench_startup
@@ -45,6 +46,7 @@ def run_benchmarks(report: Report, largest: int = 4_000_000) -> dict[str, Any]:
         "topology": bench_topology(say, largest),
         "memory": bench_memory(say),
         "files": bench_files(say, speed),
+        "journal": bench_journal(say),
         "startup": bench_startup(say),
         "hand": bench_hand(say),
     }

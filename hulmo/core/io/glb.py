@@ -35,7 +35,11 @@ EXPORTER = Exporter(
             "Vertex colour",
             (
                 ("mean", "Mean colour", "The blended colour of the grounds: looks right in any viewer."),
-                ("weights", "Four weights", "Of the four grounds that cover most, for engines that read nothing but vertex colours."),
+                (
+                    "weights",
+                    "Four weights",
+                    "Of the four grounds that cover most, for engines that read nothing but vertex colours.",
+                ),
             ),
             "mean",
             "What the vertex colour holds. The ground weights are always in the file besides.",

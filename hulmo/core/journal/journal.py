@@ -61,6 +61,7 @@ class Journal:
         self._child: tuple[int, str, float] | None = None
         self._flushes: queue.SimpleQueue[int | None] = queue.SimpleQueue()
         self._flusher: threading.Thread | None = None
+        self._workers: list[threading.Thread] = []
 
     @property
     def place(self) -> pathlib.Path | None:
@@ -206,6 +207,8 @@ class Journal:
         if self._place is not None:
             self._remove(self._place, self._log)
         self._place = self._log = None
+        for worker in self._workers:
+            worker.join()
         if self._flusher is not None:
             self._flushes.put(None)
             self._flusher.join()
@@ -243,8 +246,7 @@ class Journal:
     def _keep(self, name: str) -> None:
         self._kept.append(name)
         while len(self._kept) > SNAPSHOTS and self._place is not None:
-            with contextlib.suppress(OSError):
-                (self._place / self._kept.pop(0)).unlink()
+            self._aside((self._place / self._kept.pop(0)).unlink)
 
     def _link(self, base: pathlib.Path, target: pathlib.Path) -> None:
         # saving puts another file in its place, and the link keeps this one; on another disk the file itself has to do
@@ -266,8 +268,19 @@ class Journal:
             place.rename(gone)
         except OSError:
             gone = place
-        shutil.rmtree(gone, ignore_errors=True)
         let_go(place / LOCK)
+        self._aside(lambda: shutil.rmtree(gone, ignore_errors=True))
+
+    def _aside(self, work: Callable[[], None]) -> None:
+        # taking large files off a disk can take long, and nothing waits for it
+        def run() -> None:
+            with contextlib.suppress(OSError):
+                work()
+
+        self._workers = [worker for worker in self._workers if worker.is_alive()]
+        worker = threading.Thread(target=run, name="journal, clearing up", daemon=True)
+        self._workers.append(worker)
+        worker.start()
 
     def _break(self, error: OSError) -> None:
         if not self._broken:
