@@ -24,7 +24,7 @@ from hulmo.core.relief import RELIEFS
 from hulmo.core.setting import Choice, Colour, Curve, Number, Switch
 from hulmo.core.sound import check_project
 
-MOST_VERTICES = 6_000
+MOST_VERTICES = 1_500
 
 WORDS: dict[str, tuple[str, ...]] = {
     "form": ("sheet", "disc", "column", "icosphere", "box_sphere", "block"),
@@ -212,7 +212,7 @@ class Commands:
         brush = rng.choice(list(BRUSHES.values()))
         body = rng.choice(project.bodies) if project.bodies else None
         settings = {entry.name: self.setting(entry) for entry in brush.all_settings if rng.random() < 0.25}
-        settings["radius"] = rng.choice((0.5, 1.5, 3.0, 8.0))
+        settings["radius"] = rng.choice((0.5, 1.5, 1.5, 3.0, 3.0, 3.0, 8.0))
         if settings.get("grow", "off") != "off" or brush.remeshes:
             settings["edge"] = rng.choice((0.5, 1.0, 2.0))
             settings["radius"] = rng.choice((0.5, 1.5))

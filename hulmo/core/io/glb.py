@@ -38,7 +38,7 @@ EXPORTER = Exporter(
                 (
                     "weights",
                     "Four weights",
-                    "Of the four grounds that cover most, for engines that read nothing but vertex colours.",
+                    "Of the four grounds that cover most, for engines that read no more.",
                 ),
             ),
             "mean",

@@ -87,7 +87,8 @@ def glb_document(project: Project, colour: str, progress: Progress) -> bytes:
     ----------
     project : Project
     colour : str
-        What COLOR_0 holds: "mean", the blended mean colour of the grounds, or "weights", those of the four grounds that cover most.
+        What COLOR_0 holds: "mean", the blended mean colour of the grounds, or "weights", those of the four grounds
+        that cover most.
 
     Raises
     ------
