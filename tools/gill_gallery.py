@@ -201,11 +201,11 @@ class Gallery:
         self.floor()
         self.dripstone()
         # stones that grew through each other become one, and the rock's flat outside loses what it does not need
-        self.commands += [Recast(self.body, 0.27, "volume"), Reduce(self.body, count=112_000)]
+        self.commands += [Recast(self.body, 0.15, "volume"), Reduce(self.body, count=84_000)]
         self.commands += [Cure(self.body, check) for check in CARE]
         self.relief()
         self.paint()
-        self.commands += [Cure(self.body, check) for check in ("border", *CARE, "border", *CARE)]
+        self.commands += [Cure(self.body, check) for check in ("border", *CARE, "border", *CARE, *CARE, "valence", "border")]
         return self.commands
 
 

@@ -1,12 +1,13 @@
 """Checks of a mesh and their cures: what is broken is found, named, and mended just there."""
 
+import contextlib
 import unittest
 
 import numpy as np
 
 from hulmo.core.care import CHECKS
 from hulmo.core.care.check import Found
-from hulmo.core.commands import Bore, Cure, Weld
+from hulmo.core.commands import AddBody, Bore, Cure, JoinBodies, Weld
 from hulmo.core.errors import InvalidInput
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.forms import Shape
@@ -70,6 +71,17 @@ class CheckTest(unittest.TestCase):
         self.assertTrue((np.abs(middle[:, 1:]).max(axis=1) < 0.26).all())
         cells = 4.0 / 0.25
         self.assertTrue(1.5 * cells <= found.size <= 6 * cells, found.size)
+
+    def test_what_meets_its_own_image_in_a_mirror_crosses_it(self) -> None:
+        # edge meets edge there, exactly; moved a little aside it is the same crossing in general position
+        counts = []
+        for aside in (0.0, 0.31):
+            history = project_with(radius=5.0, edge=0.5)
+            history.do(AddBody("icosphere", {"radius": 5.0, "edge": 0.5}, "Other", (4.0, aside, 0.0)))
+            history.do(JoinBodies("Body", "Other"))
+            counts.append(look(history.project.bodies[0], "crossing").count)
+        self.assertGreater(counts[1], 150)
+        self.assertAlmostEqual(counts[0] / counts[1], 1, delta=0.1)
 
     def test_triangles_that_lie_on_each_other_are_found(self) -> None:
         flat = np.array([[0, 0, 0], [2, 0, 0], [0, 0, 2], [0.2, 0, 0.2], [1.0, 0, 0.2], [0.2, 0, 1.0]], np.float32)
@@ -145,6 +157,36 @@ class CureTest(unittest.TestCase):
         wide = np.hypot(at[:, 1] - 0.5, at[:, 2])
         self.assertAlmostEqual(float(wide[np.abs(at[:, 0]) < 0.5].mean()), 2.0, delta=0.3)
         self.assertLess(float(wide[at[:, 0] < -3].mean()), float(wide[np.abs(at[:, 0]) < 0.5].mean()) - 0.1)
+
+    def test_what_crosses_itself_is_untangled_there(self) -> None:
+        history = project_with(radius=5.0, edge=0.3)
+        body = history.project.bodies[0]
+        # a horn pulled out of the ball and pushed back in through its side
+        history.do(stroke("haul", (0.0, 5.0, 0.0), (0.0, 9.0, 0.0), radius=2.0, strength=100.0))
+        history.do(stroke("haul", (0.0, 8.8, 0.0), (4.5, 3.0, 0.0), radius=1.5, strength=100.0))
+        self.assertGreater(look(body, "crossing").count, 20)
+        far = body.vertices["position"][body.vertices["position"][:, 1] < -1].copy()
+        history.do(Cure("Body", "crossing"))
+        found = measure(body)
+        self.assertEqual((look(body, "crossing").count, found.closed, found.parts), (0, True, 1))
+        live = body.vertices["position"][body.corners.first_corner >= 0]
+        np.testing.assert_array_equal(live[live[:, 1] < -1], far)
+
+    def test_a_part_that_is_at_fault_as_a_whole_is_not_taken_away(self) -> None:
+        history = project_with(radius=5.0, edge=0.5)
+        for name, x in (("One", 9.0), ("Two", 9.2)):
+            history.do(AddBody("icosphere", {"radius": 0.5, "edge": 0.2}, name, (x, 0.0, 0.0)))
+            history.do(JoinBodies("Body", name))
+        body = history.project.bodies[0]
+        self.assertGreater(look(body, "crossing").count, 0)
+        volume = measure(body).volume
+        with contextlib.suppress(InvalidInput):
+            history.do(Cure("Body", "crossing"))
+        found = measure(body)
+        self.assertEqual(found.closed, True)
+        assert volume is not None and found.volume is not None
+        self.assertGreater(found.volume, volume - 0.6)
+        self.assertGreater(found.parts, 1)
 
     def test_guard_and_wrong_names(self) -> None:
         history = project_with(radius=5.0, edge=0.5)

@@ -1,4 +1,8 @@
-"""Triangles of a mesh that pierce or cover each other."""
+"""Triangles of a mesh that pierce or cover each other.
+
+Möller, "A fast triangle-triangle intersection test" (1997): both planes meet in a line, of which each triangle cuts out a
+span.
+"""
 
 from concurrent.futures import ThreadPoolExecutor
 
@@ -8,15 +12,13 @@ from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
 from hulmo.core.mesh.body import WORKERS, Body
-from hulmo.core.mesh.ray_triangle import ray_triangle
 from hulmo.core.progress import Progress
-from hulmo.core.topology.edge_ops import squared
 
 Corners = NDArray[np.int32]
 Points = NDArray[np.float32]
 
-EDGE = 1e-7
-"""Share of an edge near its ends within which a crossing does not count."""
+EDGE = 1e-6
+"""Length along which two triangles must run through each other, as a share of the size of the smaller one."""
 
 FLAT = 1e-5
 """Distance from a plane, as a share of the size of its triangle, within which a vertex counts as in it."""
@@ -26,24 +28,8 @@ PIECE = 20_000
 
 
 @njit
-def _pierces(position, i, j, a, b, c):  # type: ignore[no-untyped-def]
-    # whether a segment crosses a triangle, ends and sides not counting
-    ox = np.float64(position[i, 0])
-    oy = np.float64(position[i, 1])
-    oz = np.float64(position[i, 2])
-    dx = position[j, 0] - ox
-    dy = position[j, 1] - oy
-    dz = position[j, 2] - oz
-    size = np.sqrt(squared(position, i, j) * squared(position, a, b) * squared(position, a, c))
-    t, _, _ = ray_triangle(
-        position, position, np.empty(0, np.int32), a, b, c, ox, oy, oz, dx, dy, dz, -EDGE, 1e-10 * size
-    )
-    return EDGE < t < 1.0 - EDGE  # not a number is neither
-
-
-@njit
-def _beside(position, a, b, c, p, q, r):  # type: ignore[no-untyped-def]
-    # on which side of the plane of one triangle another one lies: 1 or -1; 0 on both, 2 in the plane
+def _normal(position, a, b, c):  # type: ignore[no-untyped-def]
+    # twice the area, upright on the triangle
     ax = np.float64(position[a, 0])
     ay = np.float64(position[a, 1])
     az = np.float64(position[a, 2])
@@ -53,22 +39,54 @@ def _beside(position, a, b, c, p, q, r):  # type: ignore[no-untyped-def]
     fx = position[c, 0] - ax
     fy = position[c, 1] - ay
     fz = position[c, 2] - az
-    nx = ey * fz - ez * fy
-    ny = ez * fx - ex * fz
-    nz = ex * fy - ey * fx
-    area = np.sqrt(nx * nx + ny * ny + nz * nz)
-    slack = FLAT * area * np.sqrt(area)
-    above = False
-    below = False
-    for row in (p, q, r):
-        away = (position[row, 0] - ax) * nx + (position[row, 1] - ay) * ny + (position[row, 2] - az) * nz
-        above |= away > slack
-        below |= away < -slack
+    return ey * fz - ez * fy, ez * fx - ex * fz, ex * fy - ey * fx
+
+
+@njit
+def _away(position, a, normal, row):  # type: ignore[no-untyped-def]
+    # distance of a vertex from the plane of a triangle, in lengths of its normal; what is nearly in it is in it
+    area = np.sqrt(normal[0] * normal[0] + normal[1] * normal[1] + normal[2] * normal[2])
+    out = 0.0
+    for axis in range(3):
+        out += (np.float64(position[row, axis]) - position[a, axis]) * normal[axis]
+    return 0.0 if abs(out) <= FLAT * area * np.sqrt(area) else out
+
+
+@njit
+def _side(x, y, z):  # type: ignore[no-untyped-def]
+    # 1 or -1 where all are on that side of a plane; 0 on both, 2 in the plane
+    above = x > 0.0 or y > 0.0 or z > 0.0
+    below = x < 0.0 or y < 0.0 or z < 0.0
     if above and below:
         return 0
     if above:
         return 1
     return -1 if below else 2
+
+
+@njit
+def _span(position, rows, away, start, way):  # type: ignore[no-untyped-def]
+    # from where to where a triangle meets the plane of another one, along the line in which both planes meet
+    low = np.inf
+    high = -np.inf
+    for k in range(3):
+        i = rows[k]
+        j = rows[(k + 1) % 3]
+        u = away[k]
+        v = away[(k + 1) % 3]
+        if u == 0.0:
+            share = 0.0
+        elif u * v < 0.0:
+            share = u / (u - v)
+        else:
+            continue
+        at = 0.0
+        for axis in range(3):
+            here = np.float64(position[i, axis])
+            at += (here + share * (position[j, axis] - here) - position[start, axis]) * way[axis]
+        low = min(low, at)
+        high = max(high, at)
+    return low, high
 
 
 @njit
@@ -105,18 +123,28 @@ def _meet(position, vertex, t, u, m, e, f):  # type: ignore[no-untyped-def]
             shared += 1
     if shared >= 2:
         return False  # neighbours fold, they do not cross: that is for another check
-    side = _beside(position, a, b, c, p, q, r)
+    one = _normal(position, a, b, c)
+    other = _normal(position, p, q, r)
+    theirs = (_away(position, a, one, p), _away(position, a, one, q), _away(position, a, one, r))
+    side = _side(theirs[0], theirs[1], theirs[2])
     if side == 2:
         return _covers(position, a, b, c, p, q, r, m, e, f) or _covers(position, p, q, r, a, b, c, m, e, f)
-    if side != 0 or abs(_beside(position, p, q, r, a, b, c)) == 1:
+    if side != 0:
         return False
-    for i, j in ((a, b), (b, c), (c, a)):
-        if _pierces(position, i, j, p, q, r):
-            return True
-    for i, j in ((p, q), (q, r), (r, p)):  # noqa: SIM110 - kernels have no generators
-        if _pierces(position, i, j, a, b, c):
-            return True
-    return False
+    ours = (_away(position, p, other, a), _away(position, p, other, b), _away(position, p, other, c))
+    if _side(ours[0], ours[1], ours[2]) != 0:
+        return False
+    wx = one[1] * other[2] - one[2] * other[1]
+    wy = one[2] * other[0] - one[0] * other[2]
+    wz = one[0] * other[1] - one[1] * other[0]
+    length = np.sqrt(wx * wx + wy * wy + wz * wz)
+    if not length > 0.0:
+        return False
+    way = (wx / length, wy / length, wz / length)
+    low, high = _span(position, (a, b, c), ours, a, way)
+    from_, to = _span(position, (p, q, r), theirs, a, way)
+    size = np.sqrt(min(np.hypot(np.hypot(one[0], one[1]), one[2]), np.hypot(np.hypot(other[0], other[1]), other[2])))
+    return min(high, to) - max(low, from_) > EDGE * size
 
 
 @kernel(

@@ -51,10 +51,14 @@ def healed(body: Body, slots: Rows) -> Body | None:
         vertices, corners, fresh = _closed(body, vertices, corners)
     except InvalidInput:
         return None
+    if not fresh.size and cut.size >= CRUMB:
+        return None  # a part that is at fault as a whole is more than a crumb: it is not for a cure to take it away
     work = Body(body.name, vertices, corners, body.ident)
     work.layers, work.border_lock, work.origin = body.layers, body.border_lock, body.origin
     work.base, work.rules = body.base, body.rules
     work.replaced()
+    if not fresh.size:
+        return work
     done = remesh_around(work, fresh, True, True, length, None)
     smooth_around(work, done[work.corners.triangles[done, 0] >= 0])
     return work
@@ -88,7 +92,8 @@ def _closed(body: Body, vertices: VertexTable, corners: CornerTable) -> tuple[Ve
     table = VertexTable(vertices.count + len(loops))
     for name in vertices.names:
         means = [vertices[name][loop].mean(axis=0) for loop in loops]
-        table.set_column(name, np.concatenate((vertices[name], np.array(means, np.float32).reshape(len(loops), -1))))
+        middles = np.array(means, np.float32).reshape(len(loops), vertices.width(name))
+        table.set_column(name, np.concatenate((vertices[name], middles)))
     fans = [
         np.stack((loop, np.roll(loop, -1), np.full(loop.size, vertices.count + i, np.int32)), axis=1)
         for i, loop in enumerate(loops)
