@@ -205,7 +205,9 @@ class Gallery:
         self.commands += [Cure(self.body, check) for check in CARE]
         self.relief()
         self.paint()
-        self.commands += [Cure(self.body, check) for check in ("border", *CARE, "border", *CARE, *CARE, "valence", "border")]
+        self.commands += [
+            Cure(self.body, check) for check in ("border", *CARE, "border", *CARE, *CARE, "valence", "border")
+        ]
         return self.commands
 
 

@@ -198,6 +198,7 @@ class OperationTest(unittest.TestCase):
             (Reduce("Body"), "exactly one"),
             (Weld("Body", 50.0), "longer than the edges"),
             (Weld("Body", 0.0), "between 0 and 1000"),
+            (Bore("Body", ((-3.0, 1.0, 0.0), (3.0, 65_536.0, 0.0)), radius=0.3, edge=0.2), "shorter path"),
             (Recast("Body", 0.00005), "edge is 5e-05"),
             (Recast("Body", 0.0005), "choose a longer edge"),
             (SplitBody("Body"), "one connected part"),

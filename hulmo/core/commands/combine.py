@@ -14,7 +14,10 @@ from hulmo.core.project import Project
 from hulmo.core.topology.cure import clean_cut
 from hulmo.core.topology.parts import Tables, part_of_triangles, picked
 from hulmo.core.topology.solid import HOWS, Solid, combine, like, solid_of
-from hulmo.core.topology.tube import tube
+from hulmo.core.topology.tube import FEWEST, tube
+
+MOST_BORED = 800_000
+"""Vertices of the walls of one passage; a body larger than that is none that anybody bores in one go."""
 
 CRUMB = 0.02
 """Share of the triangles under which a loose piece is a crumb."""
@@ -112,9 +115,13 @@ class Bore(Command, frozen=True, tag="bore"):
         _weighted(project, body)
         edge = mean_edge(body) if self.edge is None else self.edge
         radii = np.array(self.radii or [self.radius] * path.shape[0], np.float64)
-        count = 2 * np.pi * radii.max() * np.linalg.norm(np.diff(path, axis=0), axis=1).sum() / edge**2
-        if count > 5e6:
-            raise InvalidInput(f"bore: edge {edge:g} m would make about {count:,.0f} vertices; choose a longer edge")
+        length = float(np.linalg.norm(np.diff(path, axis=0), axis=1).sum())
+        count = max(FEWEST, 2 * np.pi * float(radii.max()) / edge) * length / edge
+        if count > MOST_BORED:
+            raise InvalidInput(
+                f"bore: {length:,.0f} m of passage with edges of {edge:g} m would take about {count:,.0f} vertices, at most "
+                f"{MOST_BORED:,} are possible; choose a longer edge or a shorter path"
+            )
         progress.step(0.1, "laying the passage")
         position, triangles = tube(path, radii, edge, self.irregularity, self.seed, self.rough, self.rough_size)
         if self.ground:

@@ -1,5 +1,7 @@
 """Even triangles around the volume that a closed body encloses: parts that overlap become one, folds are undone."""
 
+import math
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -71,7 +73,7 @@ def recast_volume(body: Body, length: float, progress: Progress) -> tuple[Vertex
     low = bounds.low - (1.0 + OFFSET) * cell
     x, y, z = (int(count) + 2 for count in np.ceil((bounds.high - low) / cell))
     size = (x, z, y)
-    points, there = int(np.prod(size, dtype=np.int64)), available_bytes()
+    points, there = math.prod(size), available_bytes()
     if there is not None and points * CELL_BYTES > there:
         raise InvalidInput(
             f"recast: edge {length:g} m needs a grid of {points / 1e6:,.0f} million points and about "
