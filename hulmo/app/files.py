@@ -65,46 +65,44 @@ def ask_save(
 
 def ask_unsaved(parent: QWidget, name: str, save: Callable[[], None], leave: Callable[[], None]) -> QMessageBox:
     """Ask what to do with unsaved work: save it, drop it, or stay."""
-    box = QMessageBox(parent)
-    box.setTextFormat(Qt.TextFormat.PlainText)
-    box.setWindowTitle("Unsaved work")
-    box.setText(f"“{name}” has changes that are in no file.")
-    box.setInformativeText("Save them first?")
-    first = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
-    drop = box.addButton("Drop changes", QMessageBox.ButtonRole.DestructiveRole)
-    box.addButton("Stay here", QMessageBox.ButtonRole.RejectRole)
-    box.setDefaultButton(first if hasattr(first, "click") else None)
-
-    def answered() -> None:
-        if box.clickedButton() is first:
-            save()
-        elif box.clickedButton() is drop:
-            leave()
-
-    box.finished.connect(answered)
-    box.open()
-    return box
+    words = ("Unsaved work", f"“{name}” has changes that are in no file.", "Save them first?")
+    return _question(parent, words, ("Save", save), ("Drop changes", leave))
 
 
 def ask_changed(
     parent: QWidget, path: pathlib.Path, over: Callable[[], None], beside: Callable[[], None]
 ) -> QMessageBox:
     """Ask what to do when somebody else has written the file that is saved to: keep both, replace it, or stay."""
+    words = (
+        "Changed elsewhere",
+        f"{path.name} was saved by another program or window since it was opened here.",
+        "Keep both by saving this one under another name?",
+    )
+    return _question(parent, words, ("Keep both…", beside), ("Replace it", over))
+
+
+def _question(
+    parent: QWidget,
+    words: tuple[str, str, str],
+    keep: tuple[str, Callable[[], None]],
+    lose: tuple[str, Callable[[], None]],
+) -> QMessageBox:
+    # title, what is the case, what is asked; an answer that loses nothing, one that loses something, and none at all
     box = QMessageBox(parent)
     box.setTextFormat(Qt.TextFormat.PlainText)
-    box.setWindowTitle("Changed elsewhere")
-    box.setText(f"{path.name} was saved by another program or window since it was opened here.")
-    box.setInformativeText("Keep both by saving this one under another name?")
-    first = box.addButton("Keep both…", QMessageBox.ButtonRole.AcceptRole)
-    other = box.addButton("Replace it", QMessageBox.ButtonRole.DestructiveRole)
+    box.setWindowTitle(words[0])
+    box.setText(words[1])
+    box.setInformativeText(words[2])
+    first = box.addButton(keep[0], QMessageBox.ButtonRole.AcceptRole)
+    other = box.addButton(lose[0], QMessageBox.ButtonRole.DestructiveRole)
     box.addButton("Stay here", QMessageBox.ButtonRole.RejectRole)
     box.setDefaultButton(first if hasattr(first, "click") else None)
 
     def answered() -> None:
         if box.clickedButton() is first:
-            beside()
+            keep[1]()
         elif box.clickedButton() is other:
-            over()
+            lose[1]()
 
     box.finished.connect(answered)
     box.open()

@@ -9,11 +9,11 @@ import numpy as np
 from PIL import Image
 from PyQt6.QtCore import QSettings, Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QLabel, QMessageBox, QWidget
+from PyQt6.QtWidgets import QLabel, QWidget
 
 from hulmo.core.commands import AddGround, ChangeBody, ChangeGround, LayRelief, SetName
 from hulmo.core.io.project_file import open_project, save_project
-from tests.app.window import APPLICATION, HOME, WindowTest
+from tests.app.window import HOME, WindowTest
 from tests.bodies import project_with
 
 NASTY = "<b>Rock</b><img src=x>"
@@ -73,16 +73,6 @@ class ForeignFileTest(WindowTest):
 
 
 class TwoWindowsTest(WindowTest):
-    def question(self) -> QMessageBox:
-        found: list[QMessageBox] = []
-
-        def there() -> bool:
-            found[:] = [w for w in APPLICATION.topLevelWidgets() if isinstance(w, QMessageBox) and w.isVisible()]
-            return bool(found)
-
-        self.wait(there)
-        return found[0]
-
     def test_a_save_over_the_work_of_another_process_is_asked_for(self) -> None:
         self.build("sheet")
         file = HOME / "both.hulmo"

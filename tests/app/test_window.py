@@ -20,7 +20,7 @@ from hulmo.core.commands import SetBlend, Stroke
 from hulmo.core.io.project_file import open_project
 from hulmo.core.setting import number
 from hulmo.demo import demo_file
-from tests.app.window import APPLICATION, HOME, MIDDLE, RIGHT, WindowTest, keys_of
+from tests.app.window import HOME, MIDDLE, RIGHT, WindowTest, keys_of
 from tests.bodies import crash
 
 CENTRE = (390, 360)
@@ -399,16 +399,6 @@ class CareTest(WindowTest):
         self.assertEqual((len(self.session.project.bodies), self.session.project.blend.mode), (1, "linear"))
         self.assertTrue(self.session.unsaved)
         self.assertEqual(self.session._journal.place, dead)
-
-    def question(self) -> QMessageBox:
-        found: list[QMessageBox] = []
-
-        def there() -> bool:
-            found[:] = [w for w in APPLICATION.topLevelWidgets() if isinstance(w, QMessageBox) and w.isVisible()]
-            return bool(found)
-
-        self.wait(there)
-        return found[0]
 
     def press(self, box: QMessageBox, label: str) -> None:
         QTest.qWait(30)

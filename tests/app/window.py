@@ -41,7 +41,7 @@ _screen()
 from PyQt6.QtCore import QPoint, QPointF, Qt  # noqa: E402
 from PyQt6.QtGui import QWheelEvent  # noqa: E402
 from PyQt6.QtTest import QTest  # noqa: E402
-from PyQt6.QtWidgets import QApplication, QDialogButtonBox, QFileDialog, QListView, QTreeView, QWidget  # noqa: E402
+from PyQt6.QtWidgets import QApplication, QDialogButtonBox, QFileDialog, QListView, QMessageBox, QTreeView, QWidget  # noqa: E402
 
 from hulmo.app.main_window import MainWindow  # noqa: E402
 from hulmo.app.session import Session  # noqa: E402
@@ -175,6 +175,16 @@ class WindowTest(unittest.TestCase):
 
         self.wait(there)
         QTest.qWait(50)
+        return found[0]
+
+    def question(self) -> QMessageBox:
+        found: list[QMessageBox] = []
+
+        def there() -> bool:
+            found[:] = [w for w in APPLICATION.topLevelWidgets() if isinstance(w, QMessageBox) and w.isVisible()]
+            return bool(found)
+
+        self.wait(there)
         return found[0]
 
     def accept(self, dialog: QFileDialog) -> None:
