@@ -48,7 +48,7 @@ def settings_page() -> str:
     ]
     for relief in RELIEFS.values():
         lines += [f"### {relief.label} (`{relief.name}`)", "", relief.help, "", *_table(relief.settings)]
-    lines += ["## Mesh care", "", "What `care` looks for, and what `cure` mends on the spot.", ""]
+    lines += ["## Mesh care", "", "What Mesh care looks for; `cure` mends it on the spot, `weld` double vertices.", ""]
     lines += ["| check | | limit | default | |", "|---|---|---|---|---|"]
     for check in CHECKS.values():
         limit = check.limit
