@@ -70,14 +70,15 @@ class Files:
         broken = damage(self.rng, data)
         file = self.folder / name
         file.write_bytes(broken)
-        began = time.monotonic()
+        began, worked = time.monotonic(), time.process_time()
         problem = None
         try:
             opened = getattr(self, f"_{kind}")(file)
             self.counts["opened" if opened else "refused"] += 1
         except BaseException:
             problem = traceback.format_exc()
-        took = time.monotonic() - began
+        # a machine that others work on as well makes a case long, but not what it does itself
+        took = min(time.monotonic() - began, time.process_time() - worked)
         if took > SLOWEST:
             problem = f"{problem or ''}took {took:.1f} s"
         used = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss * 1024
