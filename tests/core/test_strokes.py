@@ -249,7 +249,7 @@ class ShapingTest(unittest.TestCase):
         self.assertLessEqual(float(np.abs(noise).max()), 1.0)
         self.assertLess(abs(float(noise.mean())), 0.2)
 
-    def test_noise_is_continuous_and_has_the_element_size(self) -> None:
+    def test_noise_is_continuous_and_has_bumps_of_its_size(self) -> None:
         x = np.linspace(0, 200, 20001, dtype=np.float32)
         line = np.stack((x, 0.3 * x, 0.1 * x), -1)
         for size in (2.0, 8.0):
@@ -257,7 +257,7 @@ class ShapingTest(unittest.TestCase):
             self.assertLess(float(np.abs(np.diff(values)).max()), 0.06)
             length = float(np.linalg.norm(line[-1] - line[0]))
             crossings = int((np.diff(np.sign(values)) != 0).sum())
-            # one bump and one hollow a period: two crossings every one to three element sizes
+            # one bump and one hollow a period: two crossings every one to three times the size of a bump
             self.assertTrue(1.0 < length / (crossings / 2) / size < 3.0, crossings)
 
 

@@ -168,8 +168,8 @@ class NoiseTest(unittest.TestCase):
         warped = coherent(points, "fbm", 4.0, 5, 11, warp=0.8)
         self.assertLess(float(np.corrcoef(warped, coherent(points, "fbm", 4.0, 5, 11))[0, 1]), 0.9)
 
-    def test_element_size_is_where_power_lies(self) -> None:
-        # one octave along a line: the spectrum peaks near one bump an element size
+    def test_the_size_of_bumps_is_where_power_lies(self) -> None:
+        # one octave along a line: the spectrum peaks near one bump in each length of that size
         line = np.zeros((8192, 3), np.float32)
         line[:, 0] = np.arange(8192) * 0.25
         for size in (4.0, 16.0):

@@ -37,7 +37,7 @@ RELIEF = Relief(
     settings=(
         Choice("kind", "Kind", KINDS, "fbm", "What the noise looks like."),
         Number(
-            "size", "Element size", "m", 0.001, 10_000.0, 8.0, "Distance from one bump to the next.",
+            "size", "Bump size", "m", 0.001, 10_000.0, 8.0, "Distance from one bump to the next.",
             comfort=(0.05, 100.0), curve=3.0,
         ),
         Number(

@@ -36,7 +36,7 @@ BRUSH = Brush(
             comfort=(0.01, 10.0), curve=3.0,
         ),
         Number(
-            "size", "Element size", "m", 0.001, 10_000.0, 2.0, "Distance from one bump to the next.",
+            "size", "Bump size", "m", 0.001, 10_000.0, 2.0, "Distance from one bump to the next.",
             comfort=(0.05, 40.0), curve=3.0,
         ),
         Number("octaves", "Octaves", "", 1, 8, 4, "Layers of ever finer noise, each half as strong.", whole=True),
