@@ -98,7 +98,7 @@ class MainWindow(QMainWindow):
 
     def tell_leftovers(self) -> None:
         """Offer to bring back work that an earlier crash left."""
-        found = self.session.leftovers()
+        found = self.session.safety.leftovers()
         if found:
             self._offer(found[-1])
 
@@ -180,7 +180,7 @@ class MainWindow(QMainWindow):
         self.session.saved_changed.connect(self._show_title)
         self.session.replaced.connect(self.notice.hide)
         self.session.replaced.connect(self._first_stage)
-        self.session.outside_named.connect(self._ask_follow)
+        self.session.outside.asked.connect(self._ask_follow)
 
     def _declare_keys(self) -> None:
         def key(text: str, act: Callable[[], None]) -> None:
@@ -363,7 +363,7 @@ class MainWindow(QMainWindow):
         self.notice.say(
             f"This project names {many} outside it: {names[0]}{' and others' if len(names) > 1 else ''}. It is complete "
             "without them. Follow them, so that it is brought up to date when they change?",
-            [("Follow", lambda: self.session.follow(names))],
+            [("Follow", lambda: self.session.outside.agree(names))],
         )
 
     def _offer(self, leftover: Leftover) -> None:

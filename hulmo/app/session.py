@@ -2,47 +2,38 @@
 
 import pathlib
 import time
-import traceback
 from collections.abc import Callable
 from typing import Any
 
-from PyQt6.QtCore import QObject, QSettings, QStandardPaths, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, QSettings, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QGuiApplication
 
 from hulmo.app.bore_path import BorePath
 from hulmo.app.chooser import Chooser
-from hulmo.app.followed import Followed
-from hulmo.app.image_watch import ImageWatch
 from hulmo.app.job import Job
+from hulmo.app.outside_files import OutsideFiles
 from hulmo.app.preset_shelf import PresetShelf
 from hulmo.app.preview import Preview
+from hulmo.app.safety import Safety
 from hulmo.app.stages import STAGES, Stage, Tool, stage_of, tool_named
-from hulmo.app.texture_watch import TextureWatch
 from hulmo.core.brushes import BRUSHES
-from hulmo.core.commands import Command, LayRules, RelayRelief, ReloadTexture
+from hulmo.core.commands import Command, LayRules
 from hulmo.core.edit import Change
 from hulmo.core.errors import HulmoError
 from hulmo.core.history import History
 from hulmo.core.io.content_mark import content_mark
 from hulmo.core.io.project_file import open_project, save_project
-from hulmo.core.journal import Journal, Leftover, Recovered, leftovers, recover
+from hulmo.core.journal import Leftover, Recovered, recover
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.layer import FORM
 from hulmo.core.presets import Preset
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
-from hulmo.core.report import write_report
 from hulmo.core.setting import Value, Values, complete
 
 MOST_RECENT = 8
 
 WAIT = "Please wait until the present work is done, or stop it."
-
-SNAPSHOT_EVERY = 100
-"""Milliseconds between two looks at whether a snapshot of the project is wanted, or done."""
-
-RELAY_AFTER = 1500
-"""Milliseconds after which something that has to wait for other work is tried again."""
 
 LARGE = 60_000
 """Vertices from which ground rules follow a dragged control only when it rests."""
@@ -70,8 +61,6 @@ class Session(QObject):
         A job began, went on or ended.
     noticed : str
         Something the user should read.
-    outside_named : list of str
-        Files that the project just opened names and the user has not agreed to follow.
     """
 
     replaced = pyqtSignal()
@@ -81,7 +70,6 @@ class Session(QObject):
     saved_changed = pyqtSignal()
     job_changed = pyqtSignal()
     noticed = pyqtSignal(str)
-    outside_named = pyqtSignal(list)
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -96,9 +84,8 @@ class Session(QObject):
         self.bore = BorePath(self)
         self.chooser = Chooser(self)
         self.once = ""
-        self.images = ImageWatch(self)
-        self.textures = TextureWatch(self)
-        self.followed = Followed()
+        self.outside = OutsideFiles(self)
+        self.safety = Safety(self)
         self.preview = Preview(self)
         self.job: Job | None = None
         self.job_share = 0.0
@@ -108,22 +95,12 @@ class Session(QObject):
         self._brush_values: dict[str, Values] = {
             brush.name: complete(brush.all_settings, {}, brush.name) for brush in BRUSHES.values()
         }
-        folder = QStandardPaths.writableLocation(QStandardPaths.StandardLocation.AppLocalDataLocation)
-        self._journal_folder = pathlib.Path(folder) / "journal"
-        self._reports = pathlib.Path(folder) / "reports"
-        self._told: set[str] = set()
-        self._journal = Journal(self._journal_folder, self.noticed.emit)
         self._known_mark = ""
         self._rules_later = QTimer(self)
         self._rules_later.setSingleShot(True)
         self._rules_later.setInterval(round(1000 * MERGE_WITHIN) + 100)
         self._rules_later.timeout.connect(self._lay_rules)
-        self._snapshot = QTimer(self)
-        self._snapshot.setInterval(SNAPSHOT_EVERY)
-        self._snapshot.timeout.connect(self._take_snapshot)
         self.presets.problem.connect(self.noticed)
-        self.images.changed.connect(self._relay)
-        self.textures.changed.connect(self._reload)
         self._attach(self.history, None, None)
 
     @property
@@ -326,7 +303,7 @@ class Session(QObject):
                 otherwise()
 
         def broke(error: BaseException) -> None:
-            failed(self.report(error))
+            failed(self.safety.report(error))
 
         job.broke.connect(broke)
         job.progressed.connect(progressed)
@@ -379,7 +356,7 @@ class Session(QObject):
             self.path = path
             self._known_mark = content_mark(path)
             self.history.mark_saved()
-            self._journal.saved(path)
+            self.safety.journal.saved(path)
             self._remember(path)
             self.saved_changed.emit()
             if then is not None:
@@ -392,10 +369,6 @@ class Session(QObject):
         stored = QSettings().value("recent", [], list)
         return [path for path in map(pathlib.Path, stored or []) if path.exists()]
 
-    def leftovers(self) -> list[Leftover]:
-        """Unsaved work of sessions that ended badly."""
-        return leftovers(self._journal_folder)
-
     def recover(self, leftover: Leftover) -> None:
         """Bring unsaved work back."""
 
@@ -403,7 +376,7 @@ class Session(QObject):
             self._attach(found.history, leftover.base, leftover.path, None if found.lost else leftover)
             if leftover.path is not None:
                 self._known_mark = leftover.saves[-1][1] if leftover.saves else leftover.mark
-            self._snapshot_now()
+            self.safety.snapshot()
             self.saved_changed.emit()
             if found.lost:
                 self.noticed.emit(
@@ -416,25 +389,9 @@ class Session(QObject):
         """Whether the file that the project is saved to holds something else than what was read from it or written to it."""
         return self.path is not None and self.path.exists() and content_mark(self.path) != self._known_mark
 
-    def report(self, error: BaseException) -> str:
-        """Keep a report of a problem that nobody foresaw; returns what to say of it, nothing when it was said before."""
-        traceback.print_exception(error)
-        place = "".join(traceback.format_exception(error)[-2:])
-        if place in self._told:
-            return ""
-        self._told.add(place)
-        file = write_report(self._reports, error, self.history)
-        where = (
-            "The details are on the terminal."
-            if file is None
-            else f"A report, with the steps that led here, is in {file}"
-        )
-        return f"Something went wrong inside Hulmo. Your work is still here; save it under another name. {where}"
-
     def close(self) -> None:
         """End the session; nothing is left to recover."""
-        self._snapshot.stop()
-        self._journal.close()
+        self.safety.close()
 
     def _attach(
         self, history: History, base: pathlib.Path | None, path: pathlib.Path | None, leftover: Leftover | None = None
@@ -446,25 +403,12 @@ class Session(QObject):
         self.body_ident = 0
         self.layer = FORM
         history.subscribe(self._tell)
-        if leftover is None or not self._journal.take_over(leftover):
-            self._journal.restart(base, path)
-        history.record(self._note)
-        unknown = self.followed.opened(history.project)
-        self._follow()
+        self.safety.opened(base, leftover)
+        unknown = self.outside.opened()
         self.replaced.emit()
         self.saved_changed.emit()
         if unknown:
-            self.outside_named.emit(unknown)
-
-    def follow(self, files: list[str]) -> None:
-        """Agree that files which the project names are watched, and read again when they change."""
-        self.followed.agree(files)
-        self._follow()
-
-    def _follow(self) -> None:
-        self.followed.note(self.project)
-        self.images.follow(self.project, self.followed.allows)
-        self.textures.follow(self.project, self.followed.allows)
+            self.outside.asked.emit(unknown)
 
     def _tell(self, change: Change) -> None:
         self.ground = min(self.ground, len(self.project.grounds) - 1)
@@ -472,43 +416,10 @@ class Session(QObject):
         if body is None or all(layer.name != self.layer for layer in body.layers):
             self.layer = FORM
         if change.fields or change.bodies:
-            self._follow()
+            self.outside.follow()
         self.changed.emit(change)
         if not self.history.stroking:
             self.saved_changed.emit()
-
-    def _relay(self, ident: int, layer: str) -> None:
-        # an image on disk has changed: lay the relief again that was made from it
-        if self.busy or self.history.stroking:
-            QTimer.singleShot(RELAY_AFTER, lambda: self._relay(ident, layer))
-            return
-        body = next((body for body in self.project.bodies if body.ident == ident), None)
-        if body is not None and any(entry.name == layer and entry.laid is not None for entry in body.layers):
-            self.do_long(RelayRelief(body.name, layer))
-
-    def _reload(self, texture: str) -> None:
-        # an image of a ground has changed on disk: read it again
-        if self.busy or self.history.stroking:
-            QTimer.singleShot(RELAY_AFTER, lambda: self._reload(texture))
-        elif texture in self.project.sources:
-            self.do(ReloadTexture(texture))
-
-    def _note(self, what: Command | str) -> None:
-        self._journal.note(what)
-        if self._journal.due:
-            self._snapshot.start()
-
-    def _snapshot_now(self) -> None:
-        self._journal.want_snapshot()
-        self._snapshot.start()
-
-    def _take_snapshot(self) -> None:
-        if self._journal.poll():
-            return
-        if not self._journal.due:
-            self._snapshot.stop()
-        elif not (self.busy or self.history.stroking or self.history.previewed is not None):
-            self._journal.snapshot(self.project)
 
     def _remember(self, path: pathlib.Path) -> None:
         names = [str(path.absolute())]

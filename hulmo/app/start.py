@@ -68,7 +68,7 @@ def _teller(session: Session) -> Callable[[type[BaseException], BaseException, T
         if issubclass(kind, KeyboardInterrupt):
             QApplication.quit()
             return
-        text = session.report(error.with_traceback(trace))
+        text = session.safety.report(error.with_traceback(trace))
         if text:
             session.noticed.emit(text)
 

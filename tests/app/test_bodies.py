@@ -150,17 +150,19 @@ class BodyTest(WindowTest):
         self.assertRegex(self.window.notice.text.text(), "Import ring .*3 triangles left out: they were there twice")
         self.click(self.window.notice.close_button)
         before = self.position.copy()
-        self.wait(lambda: not self.session._journal.due and not self.session._journal.writing)  # a snapshot was taken
+        self.wait(
+            lambda: not self.session.safety.journal.due and not self.session.safety.journal.writing
+        )  # a snapshot was taken
         (HOME / "ring.obj").unlink()
         self.stage("sculpt", "brush raise")
         screen = self.canvas.camera.to_screen(before.astype(float), self.canvas.width(), self.canvas.height())
         top = screen[np.argmin(screen[:, 2]), :2]
         self.drag([(int(top[0]), int(top[1])), (int(top[0]) + 15, int(top[1]) + 5)])
         self.assertGreater(float(np.abs(self.position - before).max()), 0.1)
-        crash(self.session._journal)
-        came_back = recover(self.session.leftovers()[0]).history
+        crash(self.session.safety.journal)
+        came_back = recover(self.session.safety.leftovers()[0]).history
         np.testing.assert_array_equal(came_back.project.bodies[0].vertices["position"], self.position)
-        self.session.leftovers()[0].discard()
+        self.session.safety.leftovers()[0].discard()
         self.click(self.window.route.stage_buttons["deliver"])
         self.window.export_card.write(HOME / "ring.glb")
         self.settle()

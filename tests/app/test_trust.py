@@ -30,13 +30,17 @@ class ForeignFileTest(WindowTest):
         save_project(history.project, HOME / "foreign.hulmo")
         return HOME / "foreign.hulmo"
 
+    def watched(self) -> list[str]:
+        outside = self.session.outside
+        return outside.images._watcher.files() + outside.textures._watcher.files()
+
     def test_files_it_names_are_left_alone_until_the_user_agrees(self) -> None:
         QSettings().remove("followed")
         self.session = self.window.session
-        self.session.followed._files.clear()
+        self.session.outside.followed._files.clear()
         self.session.open(self.foreign())
         self.settle()
-        self.assertEqual(self.session.images._watcher.files() + self.session.textures._watcher.files(), [])
+        self.assertEqual(self.watched(), [])
         self.assertTrue(self.window.notice.isVisible())
         self.assertRegex(self.window.notice.text.text(), "2 image files outside it: .*bumps.png and others")
         before = self.position.copy()
@@ -44,7 +48,7 @@ class ForeignFileTest(WindowTest):
         QTest.qWait(900)
         np.testing.assert_array_equal(self.position, before)
         self.click(self.window.notice._answers[0])
-        self.assertEqual(len(self.session.images._watcher.files() + self.session.textures._watcher.files()), 2)
+        self.assertEqual(len(self.watched()), 2)
         Image.fromarray(np.full((16, 16), 100, np.uint8)).save(HOME / "bumps.png")
         self.wait(lambda: not np.array_equal(self.position, before), 20)
         # agreed once, it is not asked again; nor for what is named here
