@@ -23,6 +23,7 @@ from hulmo.core.commands import (
     LayRelief,
     MergeLayer,
     PlaceFigure,
+    Reduce,
     SetLight,
     SetName,
     SetViewpoint,
@@ -290,9 +291,12 @@ class Skerry:
         self.blocks()
         self.passages()
         self.relief()
+        self.commands.append(Reduce(self.body, count=138_000))
         self.commands += [Cure(self.body, check) for check in CARE]
         self.paint()
-        self.commands += [Cure(self.body, check) for check in ("border", *CARE, "border", *CARE)]
+        self.commands += [
+            Cure(self.body, check) for check in ("border", *CARE, "border", *CARE, *CARE, "valence", "border")
+        ]
         write_recipe(FOLDER / "tern-skerry.json", self.commands)
 
 

@@ -28,20 +28,14 @@ import pathlib, sys
 from hulmo.core.history import History
 from hulmo.core.io.project_file import open_project, save_project
 from hulmo.core.journal import Journal
-from hulmo.core.commands import SetBlend
-from tests.bodies import stroke
+from tests.core.test_journal import one_step
 folder = pathlib.Path(sys.argv[1])
 history = History(open_project(folder / "a.hulmo"))
 journal = Journal(folder / "state")
 journal.restart(folder / "a.hulmo", folder / "a.hulmo")
 history.record(journal.note)
 for step in range(10_000):
-    if step % 7 == 6:
-        history.undo()
-    elif step % 5 == 4:
-        history.do(SetBlend("linear", 0.1 + step % 9 / 10))
-    else:
-        history.do(stroke("raise", (step % 9 - 4.0, 0.0, 1.0), radius=1.0, height=0.01))
+    one_step(history, step)
     print(step, flush=True)
     if step % 11 == 10:
         save_project(history.project, folder / "a.hulmo")
@@ -52,16 +46,21 @@ for step in range(10_000):
 """
 
 
+def one_step(history: History, step: int) -> None:
+    """What the worker does in a step."""
+    if step % 7 == 6:
+        history.undo()
+    elif step % 5 == 4:
+        history.do(SetBlend("linear", 0.1 + step % 9 / 10))
+    else:
+        history.do(stroke("raise", (step % 9 - 4.0, 0.0, 1.0), radius=1.0, height=0.01))
+
+
 def replayed(steps: int) -> Project:
     """The project that the worker had after so many steps."""
     history = project_with("sheet")
     for step in range(steps):
-        if step % 7 == 6:
-            history.undo()
-        elif step % 5 == 4:
-            history.do(SetBlend("linear", 0.1 + step % 9 / 10))
-        else:
-            history.do(stroke("raise", (step % 9 - 4.0, 0.0, 1.0), radius=1.0, height=0.01))
+        one_step(history, step)
     return history.project
 
 

@@ -11,7 +11,7 @@ from hulmo.core.mesh.sides import side_lengths
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.topology.cure import patches, remesh_around, smooth_around
 from hulmo.core.topology.fill import border_loops
-from hulmo.core.topology.mend import mend
+from hulmo.core.topology.mend import mend, same_rows
 from hulmo.core.topology.parts import part_of_triangles, picked
 
 Rows = NDArray[np.int32]
@@ -86,9 +86,10 @@ def _closed(body: Body, vertices: VertexTable, corners: CornerTable) -> tuple[Ve
     # every border loop that was not there before gets a fan; returns the slots of the fans
     border = body.corners.border_corners()
     after = body.corners.vertex[border - border % 3 + (border + 1) % 3]
-    kept = {tuple(place) for place in body.vertices["position"][after].tolist()}
-    position = vertices["position"]
-    loops = [loop for loop in border_loops(corners) if not all(tuple(position[row].tolist()) in kept for row in loop)]
+    places = np.concatenate((body.vertices["position"][after], vertices["position"]))
+    first = same_rows(np.ascontiguousarray(places + np.float32(0.0)).view(np.uint32))
+    kept = first[after.size :] < after.size  # by place, to the bit: a vertex of the border that was
+    loops = [loop for loop in border_loops(corners) if not kept[loop].all()]
     table = VertexTable(vertices.count + len(loops))
     for name in vertices.names:
         means = [vertices[name][loop].mean(axis=0) for loop in loops]
