@@ -99,13 +99,12 @@ class Journal:
                 self._link(base, making / BASE)
             with (making / LOG).open("wb") as file:
                 file.write(line_of(json.dumps(head).encode()))
-                file.flush()
-                os.fsync(file.fileno())
             hold(making / LOCK)
             making.rename(place)
             moved(making / LOCK, place / LOCK)
             self._log, self._place = LogFile(place / LOG), place
             self._mend()
+            self._flush_soon()
         except OSError as error:
             shutil.rmtree(making, ignore_errors=True)
             self._break(error)
@@ -223,6 +222,11 @@ class Journal:
             self._break(error)
             return
         self._mend()
+        self._flush_soon()
+
+    def _flush_soon(self) -> None:
+        if self._log is None:
+            return
         if self._flusher is None:
             self._flusher = threading.Thread(target=self._flush, name="journal", daemon=True)
             self._flusher.start()
