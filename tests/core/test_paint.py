@@ -35,8 +35,9 @@ from hulmo.core.history import History
 from hulmo.core.io.project_file import open_project, save_project
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.edge_ways import edge_path
+from hulmo.core.mesh.rounding import rounding
 from hulmo.core.progress import silent
-from tests.bodies import project_with, stroke
+from tests.bodies import form_body, project_with, stroke
 
 SLOPE = Rule("Thrift turf", (Condition("slope", {}, None, 30.0, 0.0, 10.0),))
 TOP = (0.0, 9.0, 0.0, 0.0, -1.0, 0.0)
@@ -225,6 +226,19 @@ class FollowTest(unittest.TestCase):
 
 
 class RuleTest(unittest.TestCase):
+    def test_ridges_and_hollows_do_not_hang_on_where_a_fan_begins(self) -> None:
+        # a file keeps no first corners: what is opened again must be measured as it was
+        body = form_body("icosphere", radius=5.0, edge=0.4)
+        rng = np.random.default_rng(2)
+        body.vertices["position"][:] += rng.normal(0, 0.15, body.vertices["position"].shape)  # folded here and there
+        body.replaced()
+        position, normal, corners = body.vertices["position"], body.vertices["normal"], body.corners
+        rows = np.arange(body.vertices.count, dtype=np.int32)
+        before = rounding(position, normal, corners, rows, 1.0)
+        for corner in rng.permutation(corners.vertex.size):
+            corners.first_corner[corners.vertex[corner]] = corner
+        np.testing.assert_array_equal(rounding(position, normal, corners, rows, 1.0), before)
+
     def test_conditions_are_joined_in_their_order(self) -> None:
         history, body = ball()
         height = Condition("height", {}, 2.0, None)

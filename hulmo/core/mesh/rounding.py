@@ -135,6 +135,11 @@ def _rounding(
             angle = 2.0 * np.pi * way / ways
             c = np.cos(angle)
             s = np.sin(angle)
+            # where the fan is folded, several triangles may lie in this direction: the one that reaches farthest counts,
+            # whichever corner the fan is begun at
+            found = -1
+            farthest = 0.0
+            share = 0.0
             corner = start
             backward = False
             while True:
@@ -149,29 +154,12 @@ def _rounding(
                 before = pu * s - pv * c
                 after = c * qv - s * qu
                 if before >= 0.0 and after > 0.0 and (pu + qu) * c + (pv + qv) * s > 0.0:
-                    share = before / (before + after)
-                    gx = px + share * (qx - px)
-                    gy = py + share * (qy - py)
-                    gz = pz + share * (qz - pz)
-                    gone = np.sqrt(gx * gx + gy * gy + gz * gz)
-                    if gone >= scale:
-                        ex = gx * scale / gone
-                        ey = gy * scale / gone
-                        ez = gz * scale / gone
-                    elif gone > 0.0:
-                        ex, ey, ez = _walk(
-                            position, vertex, opposite, corner, share, gx / gone, gy / gone, gz / gone, scale - gone
-                        )
-                        ex -= position[row, 0]
-                        ey -= position[row, 1]
-                        ez -= position[row, 2]
-                    else:
-                        break
-                    chord = ex * ex + ey * ey + ez * ez
-                    if chord > 0.01 * scale * scale:
-                        total += -2.0 * (ex * nx + ey * ny + ez * nz) / chord
-                        count += 1
-                    break
+                    part = before / (before + after)
+                    far = (pu + part * (qu - pu)) * c + (pv + part * (qv - pv)) * s
+                    if far > farthest:
+                        found = corner
+                        farthest = far
+                        share = part
                 if not backward:
                     across = opposite[next_corner(corner)]
                     if across >= 0:
@@ -185,6 +173,29 @@ def _rounding(
                 if across < 0:
                     break
                 corner = previous_corner(across)
+            if found < 0:
+                continue
+            px, py, pz = _gap(position, row, vertex[next_corner(found)])
+            qx, qy, qz = _gap(position, row, vertex[previous_corner(found)])
+            gx = px + share * (qx - px)
+            gy = py + share * (qy - py)
+            gz = pz + share * (qz - pz)
+            gone = np.sqrt(gx * gx + gy * gy + gz * gz)
+            if gone >= scale:
+                ex = gx * scale / gone
+                ey = gy * scale / gone
+                ez = gz * scale / gone
+            else:
+                ex, ey, ez = _walk(
+                    position, vertex, opposite, found, share, gx / gone, gy / gone, gz / gone, scale - gone
+                )
+                ex -= position[row, 0]
+                ey -= position[row, 1]
+                ez -= position[row, 2]
+            chord = ex * ex + ey * ey + ez * ez
+            if chord > 0.01 * scale * scale:
+                total += -2.0 * (ex * nx + ey * ny + ez * nz) / chord
+                count += 1
         if count > 0:
             out[i] = total / count
 
