@@ -138,7 +138,7 @@ class Moon:
         self.shape()
         self.paint()
         self.commands += [
-            Cure(self.body, check) for check in ("border", "thin", "valence", "border", "thin", "valence")
+            Cure(self.body, check) for check in ("border", "thin", "valence", "border", "thin", "valence", "turned")
         ]
         return self.commands
 

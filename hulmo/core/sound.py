@@ -26,6 +26,7 @@ from hulmo.core.mesh.origin import check_place
 from hulmo.core.mesh.soundness import off_total, outside, wrong_triangle
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.project import Project
+from hulmo.core.workers import WORKERS
 
 MOST_LETTERS = 1000
 """Letters of a name."""
@@ -42,8 +43,8 @@ COMPOSED = 1e-4
 Values = NDArray[np.float32]
 
 
-def check_project(project: Project) -> None:
-    """All that must hold of a project, down to every number of its tables.
+def check_project(project: Project, threads: int = WORKERS) -> None:
+    """All that must hold of a project, down to every number of its tables, by some threads side by side.
 
     Raises
     ------
@@ -52,7 +53,7 @@ def check_project(project: Project) -> None:
     """
     check_build(project)
     for body in project.bodies:
-        check_tables(body.vertices, body.corners, len(project.grounds), f"body {body.name!r}")
+        check_tables(body.vertices, body.corners, len(project.grounds), f"body {body.name!r}", threads)
         check_composed(body)
 
 
@@ -155,7 +156,7 @@ def check_body(body: Body, grounds: int) -> None:
             raise InvalidInput(f"{where}: no condition of a rule asks for the column {name!r}")
 
 
-def check_tables(vertices: VertexTable, corners: CornerTable, grounds: int, where: str) -> None:
+def check_tables(vertices: VertexTable, corners: CornerTable, grounds: int, where: str, threads: int = WORKERS) -> None:
     """What must hold of the numbers in both tables of a body, rows without a vertex aside.
 
     Raises
@@ -168,7 +169,7 @@ def check_tables(vertices: VertexTable, corners: CornerTable, grounds: int, wher
         check_width(name, vertices.width(name), grounds, where)
         if attribute_of(name).kept:
             check_values(name, values if live is None else values[live], where)
-    slot = wrong_triangle(corners)
+    slot = wrong_triangle(corners, threads)
     if slot >= 0:
         raise InvalidInput(f"{where}: triangle {slot}: the surface there is no manifold of one winding")
     uv = corners.uv

@@ -6,8 +6,9 @@ import numpy as np
 
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.forms import Shape
+from hulmo.core.mesh.moment import NOW
 from hulmo.core.mesh.spatial_index import SpatialIndex
-from tests.bodies import form_body, random_surface, two_sheets
+from tests.bodies import form_body, project_with, random_surface, stroke, two_sheets
 
 
 def brute_ray(position: np.ndarray, triangles: np.ndarray, origin: np.ndarray, direction: np.ndarray) -> float:
@@ -78,6 +79,29 @@ class SpatialIndexTest(unittest.TestCase):
             moved = np.flatnonzero(np.isin(body.corners.triangles, rows).any(axis=1)).astype(np.int32)
             index.refit(body.corners.vertex, body.vertices["position"], moved)
             self.check(index, body, np.arange(body.corners.count), turn, 40)
+
+    def test_both_surfaces_can_be_asked_for_while_a_stroke_goes_on(self) -> None:
+        history = project_with("sheet", size=20.0, depth=20.0, edge=0.5)
+        body = history.project.bodies[0]
+        _ = body.index
+        start = body.vertices["position"].copy()
+        history.begin(stroke("raise", radius=4.0, height=2.0, strength=100.0, direction="up"))
+        for x in (-3.0, 0.0, 3.0):
+            change = history.sample((x, 9.0, 0.0, 0.0, -1.0, 0.0))
+            self.assertTrue(change.rows)
+            hit = body.ray(np.array([x, 9.0, 0.1]), np.array([0.0, -1.0, 0.0]))
+            assert hit is not None
+            self.assertGreater(hit.position[1], 1.9, "the surface as it is")
+            then = body.index.ray(
+                body.corners.vertex, body.vertices["position"], np.array([x, 9.0, 0.1]), np.array([0.0, -1.0, 0.0]),
+                before=(start, NOW),
+            )  # fmt: skip
+            assert then is not None
+            self.assertLess(abs(then.position[1]), 1e-6, "the surface as it was")
+            self.assertAlmostEqual(body.index.bounds[1, 1], body.vertices["position"][:, 1].max(), places=6)
+        history.finish()
+        self.check(body.index, body, np.arange(body.corners.count), 3, 30)
+        self.assertEqual(body.index.bounds.tolist(), [start.min(0).tolist(), body.vertices["position"].max(0).tolist()])
 
     def test_while_triangles_come_and_go(self) -> None:
         body = form_body("icosphere", radius=4.0, edge=0.8)

@@ -220,6 +220,23 @@ class ShapingTest(unittest.TestCase):
         way = now[near] - before[near]
         np.testing.assert_allclose(way, (way @ normal)[:, None] * normal, atol=1e-5)
 
+    def test_a_stamp_stands_square_to_the_ground_around_it_not_to_one_point(self) -> None:
+        # ground of small steep bumps on a slope of 30 degrees: every single point is turned elsewhere
+        history = project_with("sheet", **FLAT)
+        body = history.project.bodies[0]
+        x, _, z = body.vertices["position"].T.astype(float)
+        slope = math.tan(math.radians(30))
+        body.vertices["position"][:, 1] = slope * x + 0.25 * np.sin(5 * x + 1) * np.sin(5 * z + 1)
+        body.replaced()
+        before = body.vertices["position"].astype(float)
+        history.do(stroke("stamp", ABOVE, radius=4.0, strength=100.0, image="crater"))
+        way = body.vertices["position"] - before
+        way = way[np.linalg.norm(way, axis=1) > 0.01]
+        way *= np.sign(way[:, 1:2]) / np.linalg.norm(way, axis=1)[:, None]
+        square = np.array([-math.sin(math.radians(30)), math.cos(math.radians(30)), 0.0])
+        self.assertGreater(way.shape[0], 100)
+        self.assertGreater(float((way @ square).min()), math.cos(math.radians(3)))
+
     def test_half_strength_goes_half_the_way(self) -> None:
         before, now, _ = self.after("level", plane="height", level=0.0, strength=50.0)
         np.testing.assert_allclose(now[:, 1], before[:, 1] / 2, atol=1e-6)

@@ -10,6 +10,7 @@ from hulmo.core.errors import InvalidInput
 from hulmo.core.mesh.compact import compact
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.row_ranges import row_ranges
+from hulmo.core.mesh.soundness import wrong_triangle
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.topology.subdivide import subdivide
 from tests.bodies import FORM_VALUES, form_body, project_with, random_surface
@@ -102,6 +103,25 @@ class CornerTableTest(unittest.TestCase):
         for order in itertools.permutations(fan):
             with self.assertRaises(InvalidInput):
                 CornerTable.from_triangles(np.array(order, np.int32), 6)
+
+    def test_any_contradiction_of_the_tables_is_found(self) -> None:
+        for form, values in (
+            ("sheet", {"size": 6.0, "depth": 6.0, "edge": 1.0}),
+            ("icosphere", {"radius": 30.0, "edge": 0.3}),
+        ):
+            corners = form_body(form, **values).corners  # the large one is looked through in pieces
+            self.assertEqual(wrong_triangle(corners), -1)
+            rng = np.random.default_rng(4)
+            for turn in range(300 if form == "sheet" else 30):
+                table = (corners.vertex, corners.opposite, corners.first_corner)[turn % 3]
+                at = int(rng.integers(table.size))
+                had = int(table[at])
+                table[at] = rng.choice((-1, had + 1, had - 1, int(rng.integers(table.size)), 2**31 - 1, -(2**31)))
+                fits = bool((table[at] == had) | (had < 0 and table[at] < 0))
+                if turn % 3 == 2 and 0 <= table[at] < corners.vertex.size:
+                    fits = bool(corners.vertex[table[at]] == at)  # any corner of a vertex is as good as another
+                self.assertEqual(wrong_triangle(corners) < 0, fits, (form, turn, at, had, table[at]))
+                table[at] = had
 
     def test_compact_leaves_freed_slots_out(self) -> None:
         history = project_with("sheet")

@@ -3,7 +3,8 @@
 import contextlib
 import pathlib
 import zipfile
-from concurrent.futures import Future, ThreadPoolExecutor
+from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from types import MappingProxyType
 from typing import Any
 
@@ -31,6 +32,7 @@ from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.progress import Progress, silent
 from hulmo.core.project import Project
 from hulmo.core.sound import check_body, check_build, check_project, check_scene, check_values, check_width
+from hulmo.core.workers import WORKERS
 
 FORMAT = "hulmo-project"
 VERSION = (1, 3)
@@ -145,11 +147,12 @@ def save_project(
     )
     method = zipfile.ZIP_DEFLATED if small else zipfile.ZIP_STORED
     with (
-        contextlib.ExitStack() as stack,
-        safe_write(path) as file,
+        ThreadPoolExecutor(1) as beside,
+        # looked through while it is written and flushed; the old file stays where it is until this has passed
+        _checked(project, path, beside if checks else None) as passed,
+        safe_write(path, passed) as file,
         zipfile.ZipFile(file, "w", method, compresslevel=9 if small else None) as archive,
     ):
-        checking = stack.enter_context(ThreadPoolExecutor(1)).submit(check_project, project) if checks else None
         text = msgspec.json.format(msgspec.json.encode(record), indent=1)
         archive.writestr(_entry("project.json", method), text)
         for i, body in enumerate(project.bodies):
@@ -167,16 +170,26 @@ def save_project(
         for entry, data in images.items():
             archive.writestr(_entry(entry, zipfile.ZIP_STORED), data)
         progress.step(0.97, "checking")
-        _pass(checking, path)  # the old file stays where it is until this has passed
     progress.step(1.0, "saved")
 
 
-def _pass(checking: "Future[None] | None", path: pathlib.Path) -> None:
+@contextlib.contextmanager
+def _checked(project: Project, path: pathlib.Path, beside: ThreadPoolExecutor | None) -> Iterator[Callable[[], None]]:
+    # what raises when the project, looked through in another thread, could not be opened again
+    checking = beside.submit(check_project, project, max(1, WORKERS - 1)) if beside else None
+
+    def passed() -> None:
+        try:
+            if checking is not None:
+                checking.result()
+        except InvalidInput as error:
+            raise _unsavable(path, error) from error
+
     try:
-        if checking is not None:
-            checking.result()
-    except InvalidInput as error:
-        raise _unsavable(path, error) from error
+        yield passed
+    except Exception:
+        passed()  # what is wrong with it says more than how writing it failed
+        raise
 
 
 def _unsavable(path: pathlib.Path, error: InvalidInput) -> FileProblem:

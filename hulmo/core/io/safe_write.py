@@ -7,7 +7,7 @@ import os
 import pathlib
 import stat
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from typing import BinaryIO
 
 from hulmo.core.errors import FileProblem
@@ -19,8 +19,8 @@ TRIES = 20
 
 
 @contextlib.contextmanager
-def safe_write(path: pathlib.Path) -> Iterator[BinaryIO]:
-    """A binary file that takes the place of `path` once it is complete.
+def safe_write(path: pathlib.Path, agreed: Callable[[], None] | None = None) -> Iterator[BinaryIO]:
+    """A binary file that takes the place of `path` once it is complete, and `agreed` has returned without raising.
 
     It is written beside the old file, flushed to disk, then renamed over it. A symbolic link stays, and what it points to is
     replaced; owner, group and permissions stay as far as the system lets them. What a killed process left is cleaned away.
@@ -42,6 +42,8 @@ def safe_write(path: pathlib.Path) -> Iterator[BinaryIO]:
             file.flush()
             _like(target, file.fileno())
             os.fsync(file.fileno())
+            if agreed is not None:
+                agreed()
             os.replace(temporary, target)
         _flush_folder(target.parent)
     except OSError as error:

@@ -42,6 +42,14 @@ def _keep(
     return count
 
 
+@kernel("void(float32[:,::1], int32[::1], int32[::1], float32[:,::1])")
+def _take(facing: Points, slot: Rows, rows: Rows, out: Points) -> None:
+    for i in range(rows.size):
+        at = slot[rows[i]] - 1
+        for axis in range(3):
+            out[i, axis] = facing[at, axis]
+
+
 class Before:
     """Positions and normals from before a stroke.
 
@@ -76,7 +84,9 @@ class Before:
         """(K, 3) normals of rows that were noted."""
         if self._grows:
             return np.take(self._body.vertices[FACING], rows, axis=0)
-        return np.take(self._facing, self._slot[rows] - 1, axis=0)
+        out = np.empty((rows.size, 3), np.float32)
+        _take(self._facing, self._slot, rows, out)
+        return out
 
     def note(self, around: Rows, triangles: Rows) -> None:
         """Call with rows whose position or normal is about to change, and before their normals are asked for; and with

@@ -1,6 +1,5 @@
 """One sculptable mesh of a project."""
 
-import os
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from typing import Any
@@ -19,14 +18,12 @@ from hulmo.core.mesh.one_ring import on_border
 from hulmo.core.mesh.region import Region, RegionGrower
 from hulmo.core.mesh.spatial_index import SpatialIndex, SurfacePoint
 from hulmo.core.mesh.vertex_table import VertexTable
+from hulmo.core.workers import WORKERS
 
 Rows = NDArray[np.int32]
 Vector = NDArray[np.float64]
 Points = NDArray[np.float32]
 Place = tuple[float, float, float]
-
-WORKERS = max(1, min(8, os.cpu_count() or 1))
-"""Threads that share work on whole tables."""
 
 MANY = 50_000
 """Rows from which threads pay."""

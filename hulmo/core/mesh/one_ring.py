@@ -17,13 +17,19 @@ Corners = NDArray[np.int32]
 @njit(inline="always")
 def next_corner(corner):  # type: ignore[no-untyped-def]
     """The following corner of the same triangle."""
-    return corner - 2 if corner % 3 == 2 else corner + 1
+    return corner - 2 if np.uint32(corner) % np.uint32(3) == 2 else corner + 1  # unsigned: a third of the machine code
 
 
 @njit(inline="always")
 def previous_corner(corner):  # type: ignore[no-untyped-def]
     """The preceding corner of the same triangle."""
-    return corner + 2 if corner % 3 == 0 else corner - 1
+    return corner + 2 if np.uint32(corner) % np.uint32(3) == 0 else corner - 1
+
+
+@njit(inline="always")
+def triangle_of(corner):  # type: ignore[no-untyped-def]
+    """The triangle of a corner."""
+    return np.int64(np.uint32(corner) // np.uint32(3))
 
 
 @kernel("int64(int32[::1], int64, int32[::1])")

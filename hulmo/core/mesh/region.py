@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
 from hulmo.core.mesh.moment import NOW, Earlier, Slots, place_at
-from hulmo.core.mesh.one_ring import next_corner, previous_corner
+from hulmo.core.mesh.one_ring import next_corner, previous_corner, triangle_of
 
 Corners = NDArray[np.int32]
 Points = NDArray[np.float32]
@@ -93,7 +93,7 @@ def _grown(
             across = opposite[base + side]
             if across < 0:
                 continue
-            other = across // 3
+            other = triangle_of(across)
             if triangle_stamp[other] != stamp:
                 if n_triangles >= triangles.size:
                     counts[0] = -1
@@ -164,7 +164,7 @@ def _touch(
         corner = start
         forward = True
         while True:
-            triangle = corner // 3
+            triangle = triangle_of(corner)
             if triangle_stamp[triangle] != stamp:
                 if n_triangles >= triangles.size or n_around + 3 > around.size:
                     return 0

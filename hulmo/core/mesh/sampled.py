@@ -9,8 +9,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
-from hulmo.core.mesh.body import MANY, WORKERS, Body
+from hulmo.core.mesh.body import MANY, Body
 from hulmo.core.mesh.one_ring import next_corner, previous_corner
+from hulmo.core.workers import WORKERS
 
 Rows = NDArray[np.int32]
 Values = NDArray[np.float32]

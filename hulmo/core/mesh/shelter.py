@@ -1,6 +1,5 @@
 """How much of the sky is hidden from each vertex by the body itself."""
 
-import os
 from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
@@ -13,12 +12,11 @@ from hulmo.core.mesh.sampled import sampled
 from hulmo.core.mesh.sides import mean_edge
 from hulmo.core.mesh.spread import spread
 from hulmo.core.progress import Progress
+from hulmo.core.workers import WORKERS
 
 Rows = NDArray[np.int32]
 Points = NDArray[np.float32]
 Values = NDArray[np.float32]
-
-WORKERS = max(1, min(8, os.cpu_count() or 1))
 
 MANY = 250_000
 """Vertices from which only a sample of them is looked from."""

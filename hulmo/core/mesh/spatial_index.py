@@ -1,6 +1,5 @@
 """Where a ray meets a body, and which point of it is nearest."""
 
-import os
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
@@ -9,12 +8,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.mesh import tree_query, tree_update
+from hulmo.core.mesh.distinct import distinct
 from hulmo.core.mesh.moment import NOW, Earlier, earlier
 from hulmo.core.mesh.morton import morton_order
 from hulmo.core.mesh.tree import LEAF_FILL
 from hulmo.core.mesh.tree_build import build_tree
-
-WORKERS = max(1, min(8, os.cpu_count() or 1))
+from hulmo.core.workers import WORKERS
 
 DEEPEST = 80
 """Levels of the tree beyond which it is built anew; searches have room for 96."""
@@ -58,7 +57,8 @@ class SpatialIndex:
     """A box tree over one body's triangles. Built once, then kept true by `refit`, `insert` and `remove`.
 
     Both sides of a triangle count: a modeler works inside caves. While `before` is set, boxes hold triangles where they are
-    and where they were, so that both surfaces can be asked for.
+    and where they were, so that both surfaces can be asked for. Where nothing comes and goes meanwhile, boxes are true of the
+    surface as it was without any work; what has moved waits until somebody asks for the surface as it is.
     """
 
     def __init__(self, vertex: Corners, position: Points) -> None:
@@ -72,12 +72,15 @@ class SpatialIndex:
             Metres.
         """
         self.before: Callable[[], Earlier] | None = None
+        self._waiting: list[Corners] = []
+        self._tables = (vertex, position)
         self._out = np.zeros(3, np.float64)
         self._found = np.empty(8192, np.int32)
         self._build(vertex, position)
 
     def _build(self, vertex: Corners, position: Points) -> None:
         live = np.flatnonzero(vertex[::3] >= 0).astype(np.int32)
+        self._waiting = []
         self._tree = tree = build_tree(vertex, position, live)
         self._node_stamp = np.zeros(tree.nodes, np.int32)
         self._stamp = 0
@@ -93,11 +96,13 @@ class SpatialIndex:
     @property
     def search(self) -> tuple[Points, Corners, Corners, Corners]:
         """The arrays of the tree that a kernel reads which searches it: box, first child, items and count of leaves."""
+        self._catch_up()
         return self._tree.search
 
     @property
     def bounds(self) -> Points:
         """(2, 3) low and high corner of everything, metres."""
+        self._catch_up()
         return np.array(self._tree.box[0]).reshape(2, 3)
 
     def ray(
@@ -123,10 +128,9 @@ class SpatialIndex:
         length = float(np.linalg.norm(direction))
         if not length > 0 or not np.isfinite(length) or not np.all(np.isfinite(origin)):
             return None
-        tree = self._tree
         start, slot = before or (position, NOW)
         triangle = tree_query.ray_hit(
-            *tree.search,
+            *self._holding(before),
             vertex,
             position,
             start,
@@ -146,10 +150,9 @@ class SpatialIndex:
         """Nearest point of the surface, or of the surface as it was `before`, within `reach` metres of a point."""
         if not np.all(np.isfinite(point)):
             return None
-        tree = self._tree
         start, slot = before or (position, NOW)
         triangle = tree_query.nearest(
-            *tree.search,
+            *self._holding(before),
             vertex,
             position,
             start,
@@ -169,11 +172,12 @@ class SpatialIndex:
             return triangle, weight
         order = morton_order(points)
         ordered = np.ascontiguousarray(points[order], np.float32)
+        search = self.search
 
         def find(part: slice) -> None:
             where = order[part]
             found, shares = np.empty(where.size, np.int32), np.empty((where.size, 3), np.float32)
-            tree_query.nearest_many(*self._tree.search, vertex, position, ordered[part], found, shares)
+            tree_query.nearest_many(*search, vertex, position, ordered[part], found, shares)
             triangle[where], weight[where] = found, shares
 
         pieces = [slice(start, start + PIECE) for start in range(0, points.shape[0], PIECE)]
@@ -205,10 +209,9 @@ class SpatialIndex:
         steps : int
             Steps of a walk on level ground.
         """
-        tree = self._tree
         rim = np.empty((count, 3))
         tree_query.walk_ring(
-            *tree.search,
+            *self.search,
             vertex,
             position,
             np.ascontiguousarray(centre, np.float64),
@@ -222,17 +225,22 @@ class SpatialIndex:
 
     def refit(self, vertex: Corners, position: Points, triangles: Corners) -> None:
         """Tell the index that triangles have moved."""
-        self._fit(vertex, position, self._tree.leaf_of[triangles])
+        self._tables = (vertex, position)
+        self._waiting.append(triangles)
+        if self.before is None or not self.before()[1].size:
+            self._catch_up()
 
     def refit_all(self, vertex: Corners, position: Points) -> None:
         """Tell the index that any triangle may have moved."""
         tree = self._tree
+        self._waiting = []
         tree_update.fit_all(tree.box, tree.first, tree.nodes, tree.leaf_items, tree.leaf_count, vertex, position)
 
     def within(self, centre: Vector, radius: float) -> Corners:
         """(T,) triangles whose leaf comes within `radius` metres of a point: all that do themselves, and a few more."""
+        search = self.search
         while True:
-            found = tree_query.within(*self._tree.search, centre, radius, self._found)
+            found = tree_query.within(*search, centre, radius, self._found)
             if found >= 0:
                 return self._found[:found].copy()
             self._found = np.empty(4 * self._found.size, np.int32)
@@ -306,6 +314,16 @@ class SpatialIndex:
         self.drop(vertex, position, triangles[held & ~live])
         self.insert(vertex, position, triangles[live & ~held], opposite)
         self.refit(vertex, position, triangles[live & held])
+
+    def _catch_up(self) -> None:
+        waiting, self._waiting = self._waiting, []
+        if waiting:
+            triangles = waiting[0] if len(waiting) == 1 else distinct(np.concatenate(waiting))
+            self._fit(*self._tables, self._tree.leaf_of[triangles])
+
+    def _holding(self, before: Earlier | None) -> tuple[Points, Corners, Corners, Corners]:
+        # the tree, once it holds the surface that is asked for
+        return self.search if before is None else self._tree.search
 
     def _fit(self, vertex: Corners, position: Points, leaves: Corners) -> None:
         tree = self._tree

@@ -16,19 +16,20 @@ ANEW, KEEP, READ = 0, 1, 2
 
 @njit(inline="always")
 def _leaf_box(box, node, leaf_items, leaf, count, vertex, position, start, slot, mode):  # type: ignore[no-untyped-def]
-    lx = np.float32(np.inf)
-    ly = lx
-    lz = lx
-    hx = -lx
-    hy = -lx
-    hz = -lx
-    if mode == KEEP:
-        lx = box[node, 0]
-        ly = box[node, 1]
-        lz = box[node, 2]
-        hx = box[node, 3]
-        hy = box[node, 4]
-        hz = box[node, 5]
+    if mode == READ:  # two ways through the same code, each without the other's branches
+        _span(box, node, leaf_items, leaf, count, vertex, position, start, slot, False, True)
+    else:
+        _span(box, node, leaf_items, leaf, count, vertex, position, start, slot, mode == KEEP, False)
+
+
+@njit(inline="always")
+def _span(box, node, leaf_items, leaf, count, vertex, position, start, slot, keep, then):  # type: ignore[no-untyped-def]
+    lx = box[node, 0] if keep else np.float32(np.inf)
+    ly = box[node, 1] if keep else np.float32(np.inf)
+    lz = box[node, 2] if keep else np.float32(np.inf)
+    hx = box[node, 3] if keep else np.float32(-np.inf)
+    hy = box[node, 4] if keep else np.float32(-np.inf)
+    hz = box[node, 5] if keep else np.float32(-np.inf)
     for i in range(count):
         base = 3 * leaf_items[leaf, i]
         for corner in range(base, base + 3):
@@ -42,7 +43,7 @@ def _leaf_box(box, node, leaf_items, leaf, count, vertex, position, start, slot,
             hx = max(hx, x)
             hy = max(hy, y)
             hz = max(hz, z)
-            if mode == READ:
+            if then:
                 x, y, z = place_at(position, start, slot, row)
                 lx = min(lx, x)
                 ly = min(ly, y)

@@ -12,6 +12,7 @@ OWN = ("own", "Own normal", "Every point moves along its own surface normal.")
 
 CHOICES = (
     ("start", "Normal at start", "All points move along the normal where the stroke began."),
+    ("mean", "Mean normal", "All points move along the mean normal of the surface under the brush."),
     ("up", "World up", "All points move straight up."),
     ("viewer", "Away from viewer", "All points move the way you look."),
     ("axis", "Typed axis", "All points move along the bearing and altitude below."),
@@ -41,6 +42,8 @@ def common_direction(dab: Dab) -> NDArray[np.float64] | None:
     chosen = dab.values["direction"]
     if chosen == "start":
         return dab.start_normal
+    if chosen == "mean":
+        return mean_normal(dab)
     if chosen == "up":
         return np.array([0.0, 1.0, 0.0])
     if chosen == "viewer":
@@ -48,6 +51,22 @@ def common_direction(dab: Dab) -> NDArray[np.float64] | None:
     if chosen == "axis":
         return np.asarray(dab.turn @ axis_vector(number(dab.values, "bearing"), number(dab.values, "altitude")))
     return None
+
+
+def mean_normal(dab: Dab) -> NDArray[np.float64]:
+    """(3,) unit mean of the normals under a dab, by area and amount; the normal where the stroke began where they cancel out.
+
+    On rough ground the normal of a single point says little about the surface around it.
+    """
+    triangles = dab.body.corners.vertex.reshape(-1, 3)[dab.triangles]
+    a, b, c = (dab.surface[triangles[:, k]].astype(np.float64) for k in range(3))
+    area = np.linalg.norm(np.cross(b - a, c - a), axis=1)
+    at = np.minimum(np.searchsorted(dab.rows, triangles), dab.rows.size - 1)
+    mine = dab.rows[at] == triangles
+    weight = np.bincount(at[mine], np.repeat(area, 3).reshape(-1, 3)[mine], dab.rows.size) * dab.amount
+    total = weight @ dab.normals(dab.rows).astype(np.float64)
+    length = float(np.linalg.norm(total))
+    return np.asarray(total / length) if length > 1e-6 * weight.sum() else dab.start_normal
 
 
 def pushed(dab: Dab, step: NDArray[np.float32]) -> NDArray[np.float32]:

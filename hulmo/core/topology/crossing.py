@@ -11,8 +11,9 @@ from numba import njit
 from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
-from hulmo.core.mesh.body import WORKERS, Body
+from hulmo.core.mesh.body import Body
 from hulmo.core.progress import Progress
+from hulmo.core.workers import WORKERS
 
 Corners = NDArray[np.int32]
 Points = NDArray[np.float32]

@@ -5,11 +5,11 @@ from concurrent.futures import ThreadPoolExecutor
 import numpy as np
 
 from hulmo.core.ground.measures.measure import Asked, Figures, Measure, Rows
-from hulmo.core.mesh.body import WORKERS
 from hulmo.core.mesh.rounding import WAYS, rounding
 from hulmo.core.mesh.sampled import SPREADINGS, sampled, sparseness
 from hulmo.core.mesh.sides import mean_edge
 from hulmo.core.setting import Number, Values, number
+from hulmo.core.workers import WORKERS
 
 EDGES = 2.0
 """Edges that a scale may hold for every vertex from one sample to the next."""

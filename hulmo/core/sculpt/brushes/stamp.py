@@ -62,7 +62,7 @@ BRUSH = Brush(
         ),
         Number("flat", "Flat grey", "%", 0.0, 100.0, 50.0, "Grey that moves nothing: 50 for shipped stamps, 0 for black."),
         Number("turn", "Turn", "°", -180.0, 180.0, 0.0, "Turns the image against the way it is dragged."),
-        *direction_settings("start"),
+        *direction_settings("mean"),
     ),
     apply=apply,
     inverse="Sink",
