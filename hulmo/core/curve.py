@@ -56,4 +56,6 @@ def curve_table(points: Points) -> NDArray[np.float64]:
 
 def curve_at(table: NDArray[np.float64], share: float) -> float:
     """Height of a curve at one place, 0 to 1."""
-    return float(np.interp(share, np.linspace(0.0, 1.0, table.size), table))
+    at = min(max(share, 0.0), 1.0) * (table.size - 1)
+    low = min(int(at), table.size - 2)
+    return float(table[low] + (at - low) * (table[low + 1] - table[low]))

@@ -216,7 +216,7 @@ class Commands:
         if settings.get("grow", "off") != "off" or brush.remeshes:
             settings["edge"] = rng.choice((0.5, 1.0, 2.0))
             settings["radius"] = rng.choice((0.5, 1.5))
-        settings.pop("spacing", None)
+        settings["spacing"] = rng.choice((15.0, 50.0, 50.0, 100.0))
         samples = []
         for _ in range(rng.choice((1, 2, 3))):
             point = np.zeros(3)

@@ -28,6 +28,9 @@ CUT_OUT = ("thin", "turned", "crossing", "valence")
 ROUNDS = 4
 """How often what is left is gone over again."""
 
+SHARES = (1.0, 1.35, 0.75)
+"""Edge lengths that crowded vertices are tried with, one after the other while none helps: shares of the usual length there."""
+
 
 class Cure(Command, frozen=True, tag="cure"):
     """Remesh around the triangles that a check found; the rest of the body stays as it is.
@@ -58,19 +61,24 @@ class Cure(Command, frozen=True, tag="cure"):
         whole = PatchRecorder(work)
         progress.step(0.0, f"looking for {check.label.lower()}")
         found = check.find(work, limit, progress.part(0.0, 0.1))
+        shares = iter(SHARES if self.check == "valence" else SHARES[:1])
+        share = next(shares)
         for done in range(ROUNDS):
             if not found.count:
                 break
             progress.step((done + 0.1) / ROUNDS, "remeshing around them")
             recorder = PatchRecorder(work, whole)
-            self._mend(work, found.triangles, limit, recorder)
+            self._mend(work, found.triangles, limit, recorder, share)
             patch = recorder.result()
             left = check.find(work, limit, progress.part((done + 0.5) / ROUNDS, (done + 1) / ROUNDS))
             if patch is not None and left.count >= found.count:
                 lay_patch(work, patch[0])  # this round made nothing better: what is left cannot be mended this way
-            if patch is None or left.count >= found.count:
+            if patch is not None and left.count < found.count:
+                found = left
+                continue
+            share = next(shares, 0.0)
+            if not share:
                 break
-            found = left
         label = f"{check.cure_label}: {check.label.lower()}"
         better = self._healed(work, check, limit, found, progress) if found.count and self.check in CUT_OUT else None
         if better is not None:
@@ -96,7 +104,7 @@ class Cure(Command, frozen=True, tag="cure"):
                 break
         return best
 
-    def _mend(self, body: Body, slots: np.ndarray, limit: float, recorder: PatchRecorder) -> None:
+    def _mend(self, body: Body, slots: np.ndarray, limit: float, recorder: PatchRecorder, share: float) -> None:
         if self.check == "turned":
             unfold(body, slots, limit, recorder)
         if self.check == "crossing":
@@ -111,4 +119,4 @@ class Cure(Command, frozen=True, tag="cure"):
                 slots = CHECKS["border"].find(body, limit, silent()).triangles
             return
         wanted = usual_edge(body) * max(1.0, 0.6 * limit) if self.check == "stretched" else 0.0
-        remesh_around(body, slots, True, self.check in ("thin", "turned", "valence"), wanted, recorder)
+        remesh_around(body, slots, True, self.check in ("thin", "turned", "valence"), wanted, recorder, share=share)

@@ -47,6 +47,7 @@ def remesh_around(
     length: float,
     recorder: PatchRecorder | None,
     short: float = SHORT,
+    share: float = 1.0,
 ) -> Rows:
     """Remesh around some triangles, every patch of them at the length its edges have.
 
@@ -60,6 +61,8 @@ def remesh_around(
         Wanted edge length, metres; 0 for the median edge of each patch.
     short : float
         Share of it under which edges are collapsed.
+    share : float
+        Of the median, for a length of 0.
 
     Returns
     -------
@@ -69,7 +72,9 @@ def remesh_around(
     remesh = LocalRemesh(body)
     done = [np.empty(0, np.int32)]
     for piece in patches(body, slots):
-        wanted = length or float(np.median(side_lengths(body.vertices["position"], body.corners.triangles[piece])))
+        wanted = length or share * float(
+            np.median(side_lengths(body.vertices["position"], body.corners.triangles[piece]))
+        )
         if not wanted > 0:
             continue
         changed = remesh.run(piece, np.zeros(3), FAR, wanted, split, collapse, True, short, recorder)
