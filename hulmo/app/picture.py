@@ -1,4 +1,4 @@
-"""When to draw which picture: a cheap one while the hand moves, the full one when it rests."""
+"""When to draw which picture: a small one while the hand moves, the full one when it rests."""
 
 import time
 from collections.abc import Iterator
@@ -17,14 +17,11 @@ FAST_ENOUGH = 0.045
 BAND = 0.06
 """Seconds that one piece of a full picture may take."""
 
-SMALL = 0.5
-"""Size of the cheap picture on a slow drawer, as a share of the full one."""
-
-SMALLER = 0.34
-"""The same where even that takes too long."""
+SMALLER = (0.5, 0.36, 0.26, 0.19)
+"""Sizes of the picture that is drawn while the hand moves on a slow drawer, as shares of the full one."""
 
 TOO_LONG = 0.1
-"""Seconds for a cheap picture, beyond which the hand is left behind."""
+"""Seconds for such a picture, beyond which the hand is left behind: the next smaller size is taken then."""
 
 
 class Picture:
@@ -42,7 +39,8 @@ class Picture:
         self._cost = 1.0 if self.renderer.software else 0.01
         self._spent = 0.0
         self._waiting: list[Change] = []
-        self._share = SMALL
+        self._smaller = 0
+        self._resized = False
         self._warm = False  # the first picture also compiles shaders and sends everything
 
     @property
@@ -77,6 +75,10 @@ class Picture:
         assert self._full is not None and self._small is not None
         self._steps = None
         self._send()
+        if self._resized:
+            self._resized = False
+            self._small.release()
+            self._small = self._make_small(self._full.size)
         if self._cost <= FAST_ENOUGH:
             start = time.perf_counter()
             self.renderer.picture(self._full, camera, look)
@@ -87,12 +89,11 @@ class Picture:
         self.renderer.picture(self._small, camera, look, quick=True)
         self.renderer.context.finish()
         self._shown = self._small
-        if self._share == SMALL and time.perf_counter() - start > TOO_LONG and self._warm:
-            self._share = SMALLER
-            self._small.release()
-            self._small = self._make_small(self._full.size)
-            self.renderer.picture(self._small, camera, look, quick=True)
-            self._shown = self._small
+        spent = time.perf_counter() - start
+        step = 1 if spent > TOO_LONG else -1 if spent < TOO_LONG / 4 else 0
+        if self._warm and 0 <= self._smaller + step < len(SMALLER) and step:
+            self._smaller += step
+            self._resized = True
         self._warm = True
         return False
 
@@ -126,7 +127,7 @@ class Picture:
             self.renderer.copy(self._shown, framebuffer)
 
     def _make_small(self, size: tuple[int, int]) -> Targets:
-        width, height = (max(16, int(side * self._share)) for side in size)
+        width, height = (max(16, int(side * SMALLER[self._smaller])) for side in size)
         return Targets(self.renderer.context, (width, height))
 
     def _send(self) -> None:

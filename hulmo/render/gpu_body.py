@@ -54,7 +54,7 @@ class GpuBody:
         self.groups = ground_groups(vertices.width(WEIGHT))
         """Vectors of four weights that a vertex has."""
         self.tinted = TINT in vertices
-        self._widths = {**WIDTHS, WEIGHT: 4 * self.groups}
+        self._widths = {**WIDTHS, WEIGHT: 8 * self.groups}
         self._uv: moderngl.Texture | None = None
         self.metres_per_uv = 1.0
         self.grain = mean_edge(body)
@@ -89,7 +89,7 @@ class GpuBody:
             used = [isinstance(program.get(name, None), moderngl.Attribute) for name in names]
             if any(used):
                 inputs.append((
-                    self._buffers[WEIGHT], " ".join("4f1" if on else "4x1" for on in used),
+                    self._buffers[WEIGHT], " ".join("4u2" if on else "4x2" for on in used),
                     *(name for name, on in zip(names, used, strict=True) if on),
                 ))  # fmt: skip
             for column, kind, name in (
@@ -239,9 +239,9 @@ def _drawn(triangles: Rows) -> Rows:
     return np.maximum(triangles, 0)  # freed slots hold -1
 
 
-def packed_weights(weights: NDArray[np.float32]) -> NDArray[np.uint8]:
-    """(K, 4 groups) weights as bytes that sum to 255: enough for the screen, and a quarter of what floats would send."""
-    whole = quantise(weights, 255)
-    out = np.zeros((whole.shape[0], 4 * ground_groups(weights.shape[1])), np.uint8)
+def packed_weights(weights: NDArray[np.float32]) -> NDArray[np.uint16]:
+    """(K, 4 groups) weights as whole numbers that sum to 65535: what is delivered."""
+    whole = quantise(weights)
+    out = np.zeros((whole.shape[0], 4 * ground_groups(weights.shape[1])), np.uint16)
     out[:, : whole.shape[1]] = whole
     return out

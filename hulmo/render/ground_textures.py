@@ -1,74 +1,120 @@
-"""The textures of a palette, as two texture arrays."""
+"""The textures of a palette, as pairs of texture arrays: one pair for every size of image."""
 
 import math
+from dataclasses import dataclass
 
 import moderngl
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image
 
-from hulmo.core.colour import hex_to_linear, srgb_to_linear
+from hulmo.core.colour import hex_to_linear
 from hulmo.core.errors import FileProblem
 from hulmo.core.ground.ground import MOST_GROUNDS, Ground
-from hulmo.core.ground.textures import Maps, StoredTextures, albedo_side, maps_of
+from hulmo.core.ground.resample import halved, resized
+from hulmo.core.ground.textures import Maps, StoredTextures, albedo_side, has_image, linear_albedo, maps_of, means_of
 
-SIDE = 512
-"""Pixels of a side of every layer; other sizes are resampled."""
+MOST_BANKS = 4
+"""Pairs of arrays; where a palette has images of more sizes, the rest is resampled to one of these."""
 
-QUICK_SIDE = 256
-"""The same where the processor draws and someone is waiting."""
+MOST_TEXELS = 48 << 20
+"""Texels of all grounds together (16 bytes each, with their smaller versions); beyond, the largest are halved."""
 
-_LINEAR = srgb_to_linear(np.arange(256) / 255.0).astype(np.float16)
+Size = tuple[int, int]
+
+
+@dataclass(frozen=True)
+class _Layer:
+    """Images of one ground: (H, W, 4) linear colour and height as half floats, (H, W, 4) normal and roughness as bytes."""
+
+    colour: NDArray[np.float16]
+    detail: NDArray[np.uint8]
+
+    @property
+    def size(self) -> Size:
+        """Width and height in texels."""
+        return self.colour.shape[1], self.colour.shape[0]
+
+    def at(self, size: Size) -> "_Layer":
+        """The same in another size."""
+        if size == self.size:
+            return self
+        colour = resized(self.colour.astype(np.float32), size)
+        return _Layer(colour.astype(np.float16), _bytes(resized(self.detail.astype(np.float32), size)))
+
+    def half(self) -> "_Layer":
+        """The same in half the size."""
+        colour, detail = halved(self.colour.astype(np.float32)), halved(self.detail.astype(np.float32))
+        return _Layer(colour.astype(np.float16), _bytes(detail))
 
 
 class GroundTextures:
-    """Colour and height in one array (linear light, half floats), normal and roughness in another.
+    """Colour and height in one array (linear light, half floats), normal and roughness in another; a pair a size.
 
     Attributes
     ----------
     problems : list of str
         Grounds whose textures could not be read; they are drawn in plain grey.
+    banks : list of (colour, detail)
+        Pairs of texture arrays.
+    values : dict
+        What the shader is told of every ground, by the names of its uniforms; see `ground_values`.
     """
 
-    def __init__(
-        self,
-        context: moderngl.Context,
-        grounds: tuple[Ground, ...],
-        stored: StoredTextures,
-        software: bool,
-        side: int = SIDE,
-    ) -> None:
+    def __init__(self, context: moderngl.Context, grounds: tuple[Ground, ...], stored: StoredTextures) -> None:
         self.problems: list[str] = []
-        self._software = software
-        self._refined = False
-        count = max(1, len(grounds))
-        self.mean_colour = np.zeros((MOST_GROUNDS, 4), np.float32)
-        self.mean_detail = np.full((MOST_GROUNDS, 4), 0.5, np.float32)
         self._grounds, self._stored = grounds, stored
         self._sides: list[int] | None = None
-        colour = np.empty((count, side, side, 4), np.float16)
-        detail = np.empty((count, side, side, 4), np.uint8)
+        self._fixed = {
+            "image": np.tile(np.array([0.0, 0.0, 1.0, 1.0], np.float32), (MOST_GROUNDS, 1)),
+            "mean_colour": np.zeros((MOST_GROUNDS, 4), np.float32),
+            "mean_detail": np.full((MOST_GROUNDS, 4), 0.5, np.float32),
+        }
+        self._heights = np.tile(np.array([0.0, 1.0], np.float32), (MOST_GROUNDS, 1))
+        self._flat = np.zeros(MOST_GROUNDS, np.bool_)
+        layers = []
         for i, ground in enumerate(grounds):
             try:
-                maps = maps_of(ground, stored, side)
+                maps = maps_of(ground, stored)
+                self._flat[i] = not has_image(ground, "normal", stored)
             except FileProblem as error:
                 self.problems.append(f"ground {ground.name!r}: {error}")
-                maps = _plain(side)
-            colour[i, :, :, :3] = _LINEAR[_sized(maps.albedo, side)]
-            colour[i, :, :, 3] = _sized(maps.height, side) / 255.0
-            detail[i, :, :, :2] = _sized(maps.normal, side)[:, :, :2]
-            detail[i, :, :, 2] = _sized(maps.roughness, side)
-            detail[i, :, :, 3] = 255
-            self.mean_colour[i] = colour[i].reshape(-1, 4).mean(axis=0, dtype=np.float32)
-            self.mean_detail[i] = detail[i].reshape(-1, 4).mean(axis=0, dtype=np.float32) / 255.0
-        self.colour = context.texture_array((side, side, count), 4, colour.tobytes(), dtype="f2")
-        self.detail = context.texture_array((side, side, count), 4, detail.tobytes())
-        for texture in (self.colour, self.detail):
-            texture.filter = (moderngl.LINEAR, moderngl.LINEAR)
-            texture.repeat_x = texture.repeat_y = True
-            if not software:
-                texture.anisotropy = 8.0
-        self.values = ground_values(grounds)
+                maps = _plain()
+            mean = means_of(maps)
+            self._fixed["mean_colour"][i] = *mean["albedo"], *mean["height"]
+            self._fixed["mean_detail"][i] = *mean["normal"], *mean["roughness"], 1.0
+            self._heights[i] = maps.height.min() / 255.0, maps.height.max() / 255.0
+            layers.append(_layer(maps))
+        self.banks = self._banked(context, _within(layers) or [_layer(_plain())])
+        self.values = self._told()
+
+    def _banked(
+        self, context: moderngl.Context, layers: list[_Layer]
+    ) -> list[tuple[moderngl.TextureArray, moderngl.TextureArray]]:
+        sizes = _bank_sizes([layer.size for layer in layers])
+        banks: dict[Size, list[_Layer]] = {}
+        for i, (layer, size) in enumerate(zip(layers, sizes, strict=True)):
+            bank = banks.setdefault(size, [])
+            self._fixed["image"][i] = list(banks).index(size), len(bank), *size
+            bank.append(layer.at(size))
+        pairs = []
+        for size, content in banks.items():
+            shape = (*size, len(content))
+            colour = context.texture_array(shape, 4, b"".join(entry.colour.tobytes() for entry in content), dtype="f2")
+            detail = context.texture_array(shape, 4, b"".join(entry.detail.tobytes() for entry in content))
+            for texture in (colour, detail):
+                # the same on every drawer: no anisotropy, and levels chosen by the shader
+                texture.repeat_x = texture.repeat_y = True
+                texture.build_mipmaps()
+                texture.filter = (moderngl.LINEAR_MIPMAP_LINEAR, moderngl.LINEAR)
+            pairs.append((colour, detail))
+        return pairs
+
+    def _told(self) -> dict[str, NDArray[np.float32]]:
+        values = {**ground_values(self._grounds), **self._fixed}
+        values["manner"][self._flat, 2] = 0.0  # 128 is half a step off flat
+        factor = 0.1 + 0.9 * self._heights
+        factor[values["spread"][:, 0] > 0] = 0.1, 1.0  # pieces mixed together reach beyond what the image has
+        return {**values, "factor": factor}
 
     def density(self) -> NDArray[np.float32]:
         """(16, 1) pixels of texture a metre of each ground; sizes of images are looked up when first asked for."""
@@ -81,21 +127,13 @@ class GroundTextures:
     def change(self, grounds: tuple[Ground, ...]) -> None:
         """Other values of the same grounds; their textures stay."""
         self._grounds = grounds
-        self.values = ground_values(grounds)
-
-    def refine(self) -> None:
-        """Make the smaller versions that distant ground is drawn with; put off until the first full picture."""
-        if not self._refined:
-            self._refined = True
-            between = moderngl.LINEAR_MIPMAP_NEAREST if self._software else moderngl.LINEAR_MIPMAP_LINEAR
-            for texture in (self.colour, self.detail):
-                texture.build_mipmaps()
-                texture.filter = (between, moderngl.LINEAR)
+        self.values = self._told()
 
     def release(self) -> None:
         """Free the arrays."""
-        self.colour.release()
-        self.detail.release()
+        for pair in self.banks:
+            for texture in pair:
+                texture.release()
 
 
 def ground_values(grounds: tuple[Ground, ...]) -> dict[str, NDArray[np.float32]]:
@@ -142,16 +180,48 @@ def _side_of(ground: Ground, stored: StoredTextures) -> int:
     try:
         return albedo_side(ground, stored)
     except (FileProblem, OSError):
-        return SIDE  # drawn in plain grey, and told of where textures are read
+        return 1  # drawn in plain grey, and told of where textures are read
 
 
-def _plain(side: int) -> Maps:
-    grey = np.full((side, side, 3), 128, np.uint8)
-    flat = np.broadcast_to(np.array([128, 128, 255], np.uint8), (side, side, 3))
-    return Maps(grey, flat, grey[:, :, 0], grey[:, :, 0])
+def _plain() -> Maps:
+    grey = np.full((1, 1, 3), 128, np.uint8)
+    return Maps(grey, np.array([[[128, 128, 255]]], np.uint8), grey[:, :, 0], grey[:, :, 0])
 
 
-def _sized(pixels: NDArray[np.uint8], side: int) -> NDArray[np.uint8]:
-    if pixels.shape[:2] == (side, side):
-        return pixels
-    return np.asarray(Image.fromarray(np.ascontiguousarray(pixels)).resize((side, side), Image.Resampling.BOX))
+def _layer(maps: Maps) -> _Layer:
+    parts = (maps.albedo, maps.normal, maps.roughness, maps.height)
+    size = max(part.shape[1] for part in parts), max(part.shape[0] for part in parts)
+    colour = np.empty((size[1], size[0], 4), np.float16)
+    colour[:, :, :3] = resized(linear_albedo(maps.albedo), size)
+    colour[:, :, 3] = resized(maps.height.astype(np.float32) / 255.0, size)
+    detail = np.full((size[1], size[0], 4), 255, np.uint8)
+    detail[:, :, :2] = _bytes(resized(maps.normal[:, :, :2].astype(np.float32), size))
+    detail[:, :, 2] = _bytes(resized(maps.roughness.astype(np.float32), size))
+    return _Layer(colour, detail)
+
+
+def _bytes(values: NDArray[np.float32]) -> NDArray[np.uint8]:
+    return np.rint(values).astype(np.uint8)
+
+
+def _within(layers: list[_Layer]) -> list[_Layer]:
+    layers = list(layers)
+    while sum(layer.size[0] * layer.size[1] for layer in layers) > MOST_TEXELS:
+        largest = max(range(len(layers)), key=lambda i: layers[i].size[0] * layers[i].size[1])
+        layers[largest] = layers[largest].half()
+    return layers
+
+
+def _bank_sizes(sizes: list[Size]) -> list[Size]:
+    # the size that each is kept in: its own, as long as there are not too many; what is plain is so in any
+    often = sorted(set(sizes), key=lambda size: (size == (1, 1), -sizes.count(size), -size[0] * size[1]))
+    kept = [size for size in often if size != (1, 1)][:MOST_BANKS] or [(1, 1)]
+    out = []
+    for size in sizes:
+        if size in kept:
+            out.append(size)
+            continue
+        holding = [bank for bank in kept if bank[0] >= size[0] and bank[1] >= size[1]]
+        area = min if holding else max
+        out.append(area(holding or kept, key=lambda bank: bank[0] * bank[1]))
+    return out

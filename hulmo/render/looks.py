@@ -50,6 +50,8 @@ class Look:
         Geometry shader; empty for none.
     weighted : bool
         Whether it needs the weights of vertices, though not the textures.
+    plain_figures : bool
+        Whether its colours are figures to be read off, which no curve changes.
     curved : bool
         Whether it needs the curvature of vertices.
     settings : tuple
@@ -74,6 +76,7 @@ class Look:
     measure: int = 0
     ramp: tuple[Colour, ...] = ()
     weighted: bool = False
+    plain_figures: bool = False
 
 
 SAND: tuple[Colour, ...] = (
@@ -154,6 +157,10 @@ LOOKS: dict[str, Look] = {
         Look("lit", "Lit", "Grounds under sun and sky, as delivered.", "1", "ground.frag",
                  textured=True, shaded=True, sky=True),
         Look("ground", "Ground", "The blended ground colours without light.", "2", "ground.frag", textured=True),
+        Look("normals", "Normals", "Directions of the surface with the normal maps of its grounds: red east, green up, "
+                 "blue south.", "Shift+F11", "ground.frag", textured=True, plain_figures=True),
+        Look("roughness", "Roughness", "How rough the blended grounds are: black smooth, white rough.", "Shift+F12",
+                 "ground.frag", textured=True, plain_figures=True),
         Look("form", "Form", "Plain clay, to judge the shape.", "3", "form.frag", shaded=True, curved=True, settings=_FORM),
         Look("mesh", "Mesh", "Clay with all mesh edges.", "4", "form.frag", shaded=True, geometry="mesh.geom"),
         Look(

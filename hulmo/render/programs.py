@@ -30,28 +30,31 @@ class Programs:
             self._made[name,] = program(self._context, f"{name}.vert", f"{name}.frag")
         return self._made[name,]
 
-    def scene(self, look: Look, quick: bool, body: GpuBody, grounds: tuple[Ground, ...]) -> moderngl.Program:
-        """The program that draws a body in a look; what body and palette do not use is left out of it."""
+    def scene(self, look: Look, body: GpuBody, grounds: tuple[Ground, ...], banks: int) -> moderngl.Program:
+        """The program that draws a body in a look, from so many pairs of texture arrays; what body and palette do not use is
+        left out of it."""
         weighted = look.textured or look.weighted
         by_uv = look.textured and body.has_uv and any(ground.mapping == "uv" for ground in grounds)
         groups = body.groups if weighted else 0
         uses = uses_of(grounds) if look.textured else {}
         tinted = look.textured and body.tinted
-        key = (look.name, quick and look.textured, groups, tinted, by_uv, *uses.values())
+        key = (look.name, groups, tinted, by_uv, banks, *uses.values())
         if key not in self._made:
             self._made[key] = program(
                 self._context,
                 "surface.vert",
                 look.fragment,
                 ("uv.geom" if by_uv else look.geometry) or None,
-                QUICK=quick and look.textured,
                 WEIGHTED=weighted,
                 GROUPS=groups,
                 MOST_GROUNDS=4 * max(groups, 1),
                 TINTED=tinted,
                 BY_UV=by_uv,
                 HANDED=look.name == "hand",
-                LOOK_GROUND=look.textured and not look.shaded,
+                LOOK_GROUND=look.name == "ground",
+                LOOK_NORMAL=look.name == "normals",
+                LOOK_ROUGH=look.name == "roughness",
+                BANKS=banks,
                 LOOK_MESH=look.geometry == "mesh.geom",
                 LOOK_STRETCH=look.geometry == "stretch.geom",
                 LOOK_COARSE=look.geometry == "coarse.geom",
@@ -72,8 +75,6 @@ def tell_grounds(scene: moderngl.Program, textures: GroundTextures) -> None:
     """Give a scene program the values of all grounds."""
     arrays = {
         **textures.values,
-        "mean_colour": textures.mean_colour,
-        "mean_detail": textures.mean_detail,
         "key": srgb_to_linear(np.array(KEY)).astype(np.float32),
     }
     if "density" in scene:

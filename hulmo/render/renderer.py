@@ -20,13 +20,16 @@ from hulmo.render.camera import Camera
 from hulmo.render.context import is_software
 from hulmo.render.figure import Figure
 from hulmo.render.gpu_body import GpuBody
-from hulmo.render.ground_textures import QUICK_SIDE, SIDE, GroundTextures, look_again
+from hulmo.render.ground_textures import MOST_BANKS, GroundTextures, look_again
 from hulmo.render.looks import LOOKS, Look, first_values
 from hulmo.render.marks import COLOUR, Marks
 from hulmo.render.programs import Programs, tell_grounds
 from hulmo.render.shaders import set_uniforms
 from hulmo.render.shadow import ShadowMap
 from hulmo.render.targets import Targets
+
+FIRST_UNIT = 4
+"""Texture unit of the first array of ground textures."""
 
 STEP = 1024.0
 """Metres of the raster of places that pictures far from zero count from."""
@@ -84,13 +87,12 @@ class Renderer:
         Must be current whenever the renderer is called.
     project : Project
     waiting : bool
-        Whether someone waits for every picture; textures are smaller then, where the processor draws.
+        Whether someone works on it: guarded surface and back faces are marked then.
     """
 
     def __init__(self, context: moderngl.Context, project: Project, waiting: bool = False) -> None:
         self.context = context
         self.software = is_software(context)
-        self._side = QUICK_SIDE if waiting and self.software else SIDE
         self._project = project
         self._bodies: dict[int, GpuBody] = {}
         self._grounds: GroundTextures | None = None
@@ -113,6 +115,10 @@ class Renderer:
         self._anchor = np.zeros(3)
         self.hatch = waiting
         """Whether guarded surface is hatched."""
+        self.backs = waiting
+        """Whether back faces are dotted."""
+        self.shadows = True
+        """Whether anything casts a shadow, and hollows are shaded by what stands around them; neither is delivered."""
 
     @property
     def project(self) -> Project:
@@ -215,7 +221,7 @@ class Renderer:
         look : str
             A name of `LOOKS`.
         quick : bool
-            Cheaper: the shadow as it was, one axis of mapping, no normal maps, no contact shading.
+            The shadow stays as it was.
         bands : int
         """
         kind = LOOKS[look]
@@ -226,29 +232,29 @@ class Renderer:
         light = self._project.light
         if self._shadow is None:
             self._shadow = ShadowMap(self.context)
-        if not quick:
-            if kind.textured:
-                self._textures().refine()
-            if kind.shaded and self._shadow_stale:
-                self._shadow.draw(bodies, bounds, light.toward_sun(), self._anchor)
-                self._shadow_stale = False
-                yield
+        if not quick and kind.shaded and self._shadow_stale:
+            self._shadow.draw(bodies, bounds, light.toward_sun(), self._anchor)
+            self._shadow_stale = False
+            yield
         width, height = targets.size
-        scenes = {body: self._programs.scene(kind, quick, body, self._project.grounds) for body in bodies}
+        banks = len(self._textures().banks) if kind.textured else 0
+        scenes = {body: self._programs.scene(kind, body, self._project.grounds, banks) for body in bodies}
         for scene in set(scenes.values()):
             self._scene_uniforms(scene, camera, width / height, kind)
+        targets.scene.clear(0.0, 0.0, 0.0, 0.0, depth=1.0)
+        if kind.textured and self.inside.section is None:
+            self._draw_depth(targets, bodies, camera)
+            if bands > 1:
+                self.context.finish()
+                yield
         for band in range(bands):
             low, high = height * band // bands, height * (band + 1) // bands
+            self.context.depth_func = "<="  # what is shaded has the depth that was drawn before it
             targets.scene.use()
-            self.context.enable_only(moderngl.DEPTH_TEST)
             targets.scene.scissor = (0, low, width, high - low)
-            targets.scene.clear(0.0, 0.0, 0.0, 0.0, depth=1.0)
             self._bind(kind)
+            self.context.enable_only(moderngl.DEPTH_TEST)
             for body in bodies:
-                # turned-away triangles of closed bodies are not worth their set-up while the hand moves
-                sectioned = self.inside.section is not None
-                hidden = moderngl.CULL_FACE if quick and body.closed and not sectioned else moderngl.NOTHING
-                self.context.enable_only(moderngl.DEPTH_TEST | hidden)
                 array = body.array(scenes[body])
                 if "corner_uv" in scenes[body]:
                     body.uv().use(3)
@@ -271,7 +277,7 @@ class Renderer:
             if bands > 1:
                 self.context.finish()
                 yield
-        self._resolve(targets, camera, kind, quick)
+        self._resolve(targets, camera, kind)
         yield
 
     def copy(self, targets: Targets, framebuffer: moderngl.Framebuffer) -> None:
@@ -292,8 +298,19 @@ class Renderer:
     def _textures(self) -> GroundTextures:
         if self._grounds is None:
             project = self._project
-            self._grounds = GroundTextures(self.context, project.grounds, project.textures, self.software, self._side)
+            self._grounds = GroundTextures(self.context, project.grounds, project.textures)
         return self._grounds
+
+    def _draw_depth(self, targets: Targets, bodies: list[GpuBody], camera: Camera) -> None:
+        # what is hidden behind something else is not shaded: looking up many grounds costs far more than drawing twice
+        made = self._programs.named("depth")
+        width, height = targets.size
+        set_uniforms(made, view_projection=_bytes(camera.view_projection(width / height)))
+        targets.depth.use()
+        self.context.enable_only(moderngl.DEPTH_TEST)
+        for body in bodies:
+            set_uniforms(made, place=body.place(self._anchor))
+            body.array(made).render(moderngl.TRIANGLES)
 
     def _draw_figure(self, camera: Camera, aspect: float, look: Look) -> None:
         if self._figure is None:
@@ -346,20 +363,21 @@ class Renderer:
             view_projection=_bytes(camera.view_projection(aspect)),
             eye=tuple(camera.eye),
             toward_sun=self._toward_light(look, camera),
-            shadows=int(self.look_values[look.name].get("light", "sun") == "sun"),
+            shadows=int(self.shadows and self.look_values[look.name].get("light", "sun") == "sun"),
             hatch=int(self.hatch),
+            backs=int(self.backs),
             sectioned=int(self.inside.section is not None),
             section=self._section(),
             lamp=self.inside.lamp,
             lamp_reach=max(self.bounds().radius * 0.5, 1e-3),
             **self._measures(look),
-            sun_light=tuple(light.sun * part for part in (1.0, 0.94, 0.84)),
-            sky_light=(light.sky,) * 3,
+            sun_light=light.sun_light(),
+            sky_light=light.sky_light(),
             shadow_matrix=_bytes(self._shadow.matrix),
             shadow_step=(1.0 / self._shadow.texture.size[0], self._shadow.offset),
             shadow_map=0,
-            colour_height=1,
-            normal_rough=2,
+            **{f"colour_height_{i}": FIRST_UNIT + 2 * i for i in range(MOST_BANKS)},
+            **{f"normal_rough_{i}": FIRST_UNIT + 2 * i + 1 for i in range(MOST_BANKS)},
             corner_uv=3,
             grounds=len(self._project.grounds),
             ground_in_hand=self.ground,
@@ -406,12 +424,12 @@ class Renderer:
         assert self._shadow is not None
         self._shadow.texture.use(0)
         if look.textured:
-            textures = self._textures()
-            textures.colour.use(1)
-            textures.detail.use(2)
+            for i, (colour, detail) in enumerate(self._textures().banks):
+                colour.use(FIRST_UNIT + 2 * i)
+                detail.use(FIRST_UNIT + 2 * i + 1)
 
-    def _resolve(self, targets: Targets, camera: Camera, look: Look, quick: bool) -> None:
-        contact = not quick and look.shaded and self.inside.section is None  # a cap is a plain page
+    def _resolve(self, targets: Targets, camera: Camera, look: Look) -> None:
+        contact = look.shaded and self.shadows and self.inside.section is None  # a cap is a plain page
         resolve, array = self._programs.screen(
             "resolve contact" if contact else "resolve", "resolve.frag", CONTACT=contact
         )
@@ -428,7 +446,7 @@ class Renderer:
             inverse_view_projection=_bytes(np.linalg.inv(camera.view_projection(width / height))),
             eye=tuple(camera.eye),
             toward_sun=light.toward_sun(),
-            sky_light=(light.sky,) * 3,
+            sky_light=light.sky_light(),
             plain_high=self.paper.high,
             plain_low=self.paper.low,
             exposure=light.exposure if look.shaded else 0.0,
@@ -437,7 +455,7 @@ class Renderer:
             pixel=(1.0 / width, 1.0 / height),
             reach=self.bounds().radius * 0.03,
             sky=int(look.sky),
-            tone=int(look.shaded),
+            tone=1 if look.shaded else 2 if look.plain_figures else 0,
         )
         array.render(moderngl.TRIANGLES, vertices=3)
 

@@ -15,6 +15,7 @@ class Targets:
         self.depth_texture.repeat_x = self.depth_texture.repeat_y = False
         self.result_texture.repeat_x = self.result_texture.repeat_y = False
         self.scene = context.framebuffer([self.colour_texture], self.depth_texture)
+        self.depth = context.framebuffer(depth_attachment=self.depth_texture)
         self.result = context.framebuffer([self.result_texture])
 
     def read(self) -> bytes:
@@ -24,5 +25,5 @@ class Targets:
 
     def release(self) -> None:
         """Free everything."""
-        for item in (self.scene, self.result, self.colour_texture, self.depth_texture, self.result_texture):
+        for item in (self.scene, self.depth, self.result, self.colour_texture, self.depth_texture, self.result_texture):
             item.release()

@@ -3,8 +3,22 @@
 #include light.glsl
 #include hatch.glsl
 #include section.glsl
-uniform sampler2DArray colour_height;
-uniform sampler2DArray normal_rough;
+uniform sampler2DArray colour_height_0;
+uniform sampler2DArray normal_rough_0;
+#if BANKS > 1
+uniform sampler2DArray colour_height_1;
+uniform sampler2DArray normal_rough_1;
+#endif
+#if BANKS > 2
+uniform sampler2DArray colour_height_2;
+uniform sampler2DArray normal_rough_2;
+#endif
+#if BANKS > 3
+uniform sampler2DArray colour_height_3;
+uniform sampler2DArray normal_rough_3;
+#endif
+uniform vec4 image[MOST_GROUNDS];    // which pair of arrays, which layer, width and height
+uniform vec2 factor[MOST_GROUNDS];   // what heights make of a weight, at the least and at the most
 uniform float tile[MOST_GROUNDS];
 uniform vec3 tint[MOST_GROUNDS];
 uniform vec4 adjust[MOST_GROUNDS];   // brightness, contrast, gamma, saturation
@@ -51,24 +65,43 @@ vec2 turned(vec2 v, int ground) {
 }
 
 // What a palette does not use is left out of the program, for drawers that walk both ways of a branch.
-vec4 texel_of(sampler2DArray map, vec2 uv, int ground, vec2 dx, vec2 dy, vec4 mean) {
-#if BROKEN
-    if (spread[ground].x < 0.5) return textureGrad(map, vec3(uv, ground), dx, dy);
-    vec3 w;
-    vec2 shift[3];
-    pieces(uv, w, shift);
-#if QUICK
-    int best = w.x >= w.y && w.x >= w.z ? 0 : (w.y >= w.z ? 1 : 2);
-    return textureGrad(map, vec3(uv + shift[best], ground), dx, dy);
-#else
-    vec4 away = vec4(0.0);
-    for (int i = 0; i < 3; ++i) {
-        if (w[i] > 0.02) away += w[i] * (textureGrad(map, vec3(uv + shift[i], ground), dx, dy) - mean);
-    }
-    return clamp(mean + away / sqrt(dot(w, w)), 0.0, 1.0);
+vec4 fetched(bool detail, vec2 uv, int ground, float level) {
+    vec3 at = vec3(uv, image[ground].y);
+#if BANKS > 1
+    if (image[ground].x > 0.5 && image[ground].x < 1.5)
+        return detail ? textureLod(normal_rough_1, at, level) : textureLod(colour_height_1, at, level);
 #endif
+#if BANKS > 2
+    if (image[ground].x > 1.5 && image[ground].x < 2.5)
+        return detail ? textureLod(normal_rough_2, at, level) : textureLod(colour_height_2, at, level);
+#endif
+#if BANKS > 3
+    if (image[ground].x > 2.5)
+        return detail ? textureLod(normal_rough_3, at, level) : textureLod(colour_height_3, at, level);
+#endif
+    return detail ? textureLod(normal_rough_0, at, level) : textureLod(colour_height_0, at, level);
+}
+
+vec4 texel_of(bool detail, vec2 uv, int ground, vec2 dx, vec2 dy) {
+    float level = level_of(dx, dy, image[ground].zw);
+#if BROKEN
+    // loops of no or one turn instead of branches
+    bool broken = spread[ground].x > 0.5;
+    vec3 w = vec3(1.0, 0.0, 0.0);
+    vec2 shift[3] = vec2[3](vec2(0.0), vec2(0.0), vec2(0.0));
+    for (int once = broken ? 0 : 1; once < 1; ++once) pieces(uv, w, shift);
+    vec4 mean = detail ? mean_detail[ground] : mean_colour[ground];
+    vec4 away = vec4(0.0);
+    int count = 0;
+    vec3 at[3];
+    for (int i = 0; i < 3; ++i) {
+        at[count] = vec3(shift[i], w[i]);
+        if (w[i] > 0.0) ++count;
+    }
+    for (int i = 0; i < count; ++i) away += at[i].z * (fetched(detail, uv + at[i].xy, ground, level) - mean);
+    return joined(away, w, mean);
 #else
-    return textureGrad(map, vec3(uv, ground), dx, dy);
+    return fetched(detail, uv, ground, level);
 #endif
 }
 
@@ -92,13 +125,6 @@ void main() {
     int axis_of[3];
     float axis_share[3];
     int axis_count = 0;
-#if QUICK
-    axis_of[0] = axes.y >= axes.x && axes.y >= axes.z ? 1 : (axes.x >= axes.z ? 0 : 2);
-    axis_share[0] = 1.0;
-    axis_count = 1;
-#else
-    axes = max(axes - 0.02, 0.0);
-    axes /= axes.x + axes.y + axes.z;
     for (int axis = 0; axis < 3; ++axis) {
         if (axes[axis] > 0.0) {
             axis_of[axis_count] = axis;
@@ -106,7 +132,6 @@ void main() {
             ++axis_count;
         }
     }
-#endif
     float all_weights[MOST_GROUNDS];
     weights_here(all_weights);
     int ground_of[MOST_GROUNDS];
@@ -118,9 +143,13 @@ void main() {
         weight[i] = 0.0;
         height[i] = 0.0;
     }
+    // in a height blend, a ground that even its highest height would leave too far behind has no share
+    float least = 0.0;
+    for (int i = 0; i < grounds; ++i) least = max(least, all_weights[i] * factor[i].x);
+    least = depth > 0.0 ? least * (1.0 - depth) : 0.0;
     int count = 0;
     for (int i = 0; i < grounds; ++i) {
-        if (all_weights[i] > 0.002) {
+        if (all_weights[i] * factor[i].y > least) {
             ground_of[count] = i;
             weight[count] = all_weights[i];
             ++count;
@@ -132,16 +161,14 @@ void main() {
         vec4 texel = vec4(0.0);
 #if BY_UV
         if (spread[ground].w > 0.5) {
-            texel = texel_of(colour_height, turned(by_uv, ground) * s, ground, turned(uv_dx, ground) * s,
-                turned(uv_dy, ground) * s, mean_colour[ground]);
+            texel = texel_of(false, turned(by_uv, ground) * s, ground, turned(uv_dx, ground) * s, turned(uv_dy, ground) * s);
         } else
 #endif
         for (int a = 0; a < axis_count; ++a) {
             int axis = axis_of[a];
             vec2 uv = turned(plane(position, axis), ground) * s + AXIS_SHIFT[axis];
             texel += axis_share[a]
-                * texel_of(colour_height, uv, ground, turned(plane(dx, axis), ground) * s,
-                    turned(plane(dy, axis), ground) * s, mean_colour[ground]);
+                * texel_of(false, uv, ground, turned(plane(dx, axis), ground) * s, turned(plane(dy, axis), ground) * s);
         }
         albedo[k] = texel.rgb * tint[ground];
 #if ADJUSTED
@@ -168,14 +195,11 @@ void main() {
     vec3 face = normalize(cross(dx, dy));
     shading = normalize(mix(n, dot(face, n) < 0.0 ? -face : face, flat_share));
 #endif
-    float rough = 0.9;
-    vec3 bent = shading;
-#if !QUICK
-    rough = 0.0;
+    float rough = 0.0;
     vec3 push = vec3(0.0);
     int seen = 0;
     for (int k = 0; k < count; ++k) {
-        if (share[k] > 0.01) {
+        if (share[k] > 0.0) {
             ground_of[seen] = ground_of[k];
             share[seen] = share[k];
             ++seen;
@@ -186,17 +210,10 @@ void main() {
         float s = 1.0 / tile[ground];
 #if BY_UV
         if (spread[ground].w > 0.5) {
-            vec3 texel = texel_of(normal_rough, turned(by_uv, ground) * s, ground, turned(uv_dx, ground) * s,
-                turned(uv_dy, ground) * s, mean_detail[ground]).xyz;
-            vec2 slant = texel.xy * 2.0 - 1.0;
-            slant = turned(slant, ground) * (share[k] * manner[ground].z);
-            // directions in which u and v grow (Schueler, "Normal mapping without precomputed tangents", 2013)
-            vec3 across = cross(dy, n);
-            vec3 along = cross(n, dx);
-            vec3 tu = across * uv_dx.x + along * uv_dy.x;
-            vec3 tv = across * uv_dx.y + along * uv_dy.y;
-            float size = inversesqrt(max(max(dot(tu, tu), dot(tv, tv)), 1e-20));
-            push += (tu * slant.x - tv * slant.y) * size;
+            vec3 texel = texel_of(true, turned(by_uv, ground) * s, ground, turned(uv_dx, ground) * s,
+                turned(uv_dy, ground) * s).xyz;
+            vec2 slant = turned(texel.xy * 2.0 - 1.0, ground) * (share[k] * manner[ground].z);
+            push += pushed_by_uv(n, dx, dy, uv_dx, uv_dy, slant);
             rough += texel.z * share[k];
             continue;
         }
@@ -204,20 +221,21 @@ void main() {
         for (int a = 0; a < axis_count; ++a) {
             int axis = axis_of[a];
             vec2 uv = turned(plane(position, axis), ground) * s + AXIS_SHIFT[axis];
-            vec3 texel = texel_of(normal_rough, uv, ground, turned(plane(dx, axis), ground) * s,
-                turned(plane(dy, axis), ground) * s, mean_detail[ground]).xyz;
+            vec3 texel = texel_of(true, uv, ground, turned(plane(dx, axis), ground) * s, turned(plane(dy, axis), ground) * s).xyz;
             vec2 slant = turned(texel.xy * 2.0 - 1.0, ground) * (axis_share[a] * share[k] * manner[ground].z);
+            push += pushed_along(axis, slant);
             rough += texel.z * axis_share[a] * share[k];
-            push += axis == 0 ? vec3(0.0, slant.y, slant.x)
-                  : axis == 1 ? vec3(slant.x, 0.0, -slant.y) : vec3(slant.x, slant.y, 0.0);
         }
     }
-    bent = normalize(shading + push);
+    vec3 bent = normalize(shading + push);
     rough = clamp(rough, 0.05, 1.0);
-#endif
+#if LOOK_NORMAL
+    colour = vec4(bent * 0.5 + 0.5, 1.0);
+#elif LOOK_ROUGH
+    colour = vec4(vec3(rough), 1.0);
+#else
     colour = vec4(lit(position, shading, bent, base, rough), 1.0);
 #endif
-    // back faces are plainly different: cooler and darker
-    if (!gl_FrontFacing) colour.rgb = mix(colour.rgb, vec3(dot(colour.rgb, vec3(0.3, 0.6, 0.1))) * vec3(0.75, 0.85, 1.1), 0.6);
-    colour.rgb = hatched(colour.rgb, guard);
+#endif
+    colour.rgb = hatched(back_marked(colour.rgb), guard);
 }

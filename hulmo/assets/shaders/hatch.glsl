@@ -1,4 +1,15 @@
 uniform int hatch;
+uniform int backs;
+
+// Back faces, where they are to be seen as such: a lattice of dots over what is drawn.
+vec3 back_marked(vec3 colour) {
+    if (backs == 0 || gl_FrontFacing) return colour;
+    vec2 cell = gl_FragCoord.xy / 7.0;
+    cell.x += 0.5 * mod(floor(cell.y), 2.0);
+    float dot_here = 1.0 - smoothstep(1.1, 1.9, 7.0 * length(fract(cell) - 0.5));
+    float bright = dot(colour, vec3(0.3, 0.6, 0.1));
+    return mix(colour, bright > 0.12 ? vec3(0.02, 0.03, 0.10) : vec3(0.45, 0.55, 0.75), 0.85 * dot_here);
+}
 
 // Guarded surface is hatched: lines across the screen, two ways where it is kept whole, one way where only in part.
 vec3 hatched(vec3 colour, float guard) {

@@ -1,5 +1,6 @@
 #version 330 core
 // From linear light to the screen: background, contact shading, exposure, tone curve, sRGB.
+#include shade.glsl
 uniform sampler2D colour_map;
 uniform sampler2D depth_map;
 uniform mat4 inverse_view_projection;
@@ -14,17 +15,12 @@ uniform float far;
 uniform vec2 pixel;
 uniform float reach;
 uniform int sky;
-uniform int tone;
+uniform int tone;  // 0 as it is, 1 by the filmic curve, 2 figures and no light
 in vec2 at;
 out vec4 result;
 
 float distance_of(float d) {
     return near * far / (far - d * (far - near));
-}
-
-vec3 encode(vec3 linear) {
-    vec3 c = clamp(linear, 0.0, 1.0);
-    return mix(c * 12.92, 1.055 * pow(c, vec3(1.0 / 2.4)) - 0.055, step(vec3(0.0031308), c));
 }
 
 #if CONTACT
@@ -73,9 +69,5 @@ void main() {
 #endif
     }
     linear *= exp2(exposure);
-    if (tone == 1) {
-        // a filmic curve: Narkowicz, "ACES filmic tone mapping curve" (2015)
-        linear = linear * (2.51 * linear + 0.03) / (linear * (2.43 * linear + 0.59) + 0.14);
-    }
-    result = vec4(encode(linear), 1.0);
+    result = vec4(tone == 2 ? linear : encoded(tone == 1 ? toned(linear) : linear), 1.0);
 }

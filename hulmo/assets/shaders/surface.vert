@@ -9,15 +9,15 @@ in float in_curve;
 out float curve;
 #endif
 #if WEIGHTED
-in vec4 in_weight_a;
+in uvec4 in_weight_a;
 out vec4 weight_a;
 #if GROUPS > 1
-in vec4 in_weight_b;
+in uvec4 in_weight_b;
 out vec4 weight_b;
 #endif
 #if GROUPS > 2
-in vec4 in_weight_c;
-in vec4 in_weight_d;
+in uvec4 in_weight_c;
+in uvec4 in_weight_d;
 out vec4 weight_c;
 out vec4 weight_d;
 #endif
@@ -33,6 +33,7 @@ out float hand;
 out vec3 position;
 out vec3 normal;
 out float guard;
+invariant gl_Position;
 
 void main() {
     guard = in_guard;
@@ -42,13 +43,13 @@ void main() {
     position = in_position;
     normal = in_normal;
 #if WEIGHTED
-    weight_a = in_weight_a;
+    weight_a = vec4(in_weight_a) / 65535.0;
 #if GROUPS > 1
-    weight_b = in_weight_b;
+    weight_b = vec4(in_weight_b) / 65535.0;
 #endif
 #if GROUPS > 2
-    weight_c = in_weight_c;
-    weight_d = in_weight_d;
+    weight_c = vec4(in_weight_c) / 65535.0;
+    weight_d = vec4(in_weight_d) / 65535.0;
 #endif
 #endif
 #if TINTED

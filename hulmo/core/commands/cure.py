@@ -29,7 +29,7 @@ ROUNDS = 4
 """How often what is left is gone over again."""
 
 SHARES = (1.0, 1.35, 0.75)
-"""Edge lengths that crowded vertices are tried with, one after the other while none helps: shares of the usual length there."""
+"""Edge lengths that crowded vertices are tried with, one after the other while none helps; shares of the usual length."""
 
 
 class Cure(Command, frozen=True, tag="cure"):

@@ -45,6 +45,14 @@ class Light(msgspec.Struct, frozen=True):
         level = math.cos(altitude)
         return level * math.sin(bearing), math.sin(altitude), -level * math.cos(bearing)
 
+    def sun_light(self) -> tuple[float, float, float]:
+        """Light of the sun, linear red, green and blue."""
+        return self.sun, 0.94 * self.sun, 0.84 * self.sun
+
+    def sky_light(self) -> tuple[float, float, float]:
+        """Light of the sky, linear red, green and blue."""
+        return self.sky, self.sky, self.sky
+
 
 def check_light(light: Light, where: str) -> None:
     """Refuse a light whose values cannot be used.

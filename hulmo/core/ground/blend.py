@@ -13,6 +13,9 @@ GREY = 0.18
 LUMA = np.array([0.2126, 0.7152, 0.0722])
 """Shares of linear red, green and blue in luminance (ITU-R BT.709)."""
 
+TRIM = 0.02
+"""Share of an axis or a piece that is taken off all of them: what has no more than that is not looked up."""
+
 AXIS_SHIFT = np.array([[0.37, 0.13], [0.0, 0.0], [0.71, 0.59]])
 
 
@@ -39,9 +42,14 @@ def share_of(weights: list[float], heights: list[float], blend: Blend) -> list[f
 
 
 def axis_weights(normal: Figures) -> Figures:
-    """(K, 3) share of each axis for (K, 3) unit normals; rows sum to 1."""
+    """(K, 3) share of each axis for (K, 3) unit normals; rows sum to 1, and what would have less than a fiftieth has none."""
     fourth = np.asarray(normal, np.float64) ** 4
-    return np.asarray(fourth / fourth.sum(axis=-1, keepdims=True))
+    return _trimmed(fourth / fourth.sum(axis=-1, keepdims=True))
+
+
+def _trimmed(shares: Figures) -> Figures:
+    kept = np.maximum(shares - TRIM, 0.0)
+    return np.asarray(kept / kept.sum(axis=-1, keepdims=True))
 
 
 def adjusted(colour: Figures, ground: Ground) -> Figures:
@@ -114,13 +122,14 @@ def pieces(place: Figures) -> tuple[Figures, Figures]:
     shift = (
         hashed(corner[..., 0], corner[..., 1], np.zeros_like(corner[..., 0]))[..., :2].astype(np.float64) / 4294967296.0
     )
-    return weight, shift
+    return _trimmed(weight), shift
 
 
 def joined(values: Figures, weight: Figures, mean: Figures) -> Figures:
-    """(K, C) mixture of (K, 3, C) pieces that keeps their contrast: about the mean (C,), over the root of weights squared.
+    """(K, C) mixture of (K, 3, C) pieces that keeps their contrast: about the mean (C,), over the root of weights squared,
+    within 0 to 1.
 
     Heitz and Neyret (2018), equation 2.
     """
     away = np.einsum("kp,kpc->kc", weight, values - mean)
-    return np.asarray(mean + away / np.sqrt((weight**2).sum(axis=1))[:, None])
+    return np.asarray(np.clip(mean + away / np.sqrt((weight**2).sum(axis=1))[:, None], 0.0, 1.0))

@@ -21,6 +21,9 @@ StoredTextures = Mapping[str, Mapping[str, bytes]]
 
 LARGEST_SIDE = 8192
 
+ROUGH, MIDDLE = 230, 128
+"""Roughness and height (255ths) of a set that has no image of them."""
+
 EXTENSIONS = {b"\x89PNG\r\n\x1a\n": "png", b"\xff\xd8\xff": "jpg"}
 
 
@@ -41,13 +44,33 @@ class Maps:
     roughness: Pixels
     height: Pixels
 
-    def mean_colour(self) -> tuple[float, float, float]:
-        """Mean albedo in linear light."""
-        red, green, blue = srgb_to_linear(self.albedo.reshape(-1, 3) / 255.0).mean(axis=0)
-        return float(red), float(green), float(blue)
+
+_LINEAR = srgb_to_linear(np.arange(256) / 255.0).astype(np.float32)
 
 
-def maps_of(ground: Ground, stored: StoredTextures, side: int = 0) -> Maps:
+def linear_albedo(albedo: Pixels) -> NDArray[np.float32]:
+    """Albedo in linear light, 0 to 1, of sRGB bytes."""
+    return np.asarray(_LINEAR[albedo])
+
+
+def means_of(maps: Maps) -> dict[str, list[float]]:
+    """Mean of every part, 0 to 1: albedo in linear light, the x and y of the normal map, roughness, height."""
+    red, green, blue = (_mean(_LINEAR, maps.albedo[:, :, k]) for k in range(3))
+    plain = np.arange(256) / 255.0
+    return {
+        "albedo": [red, green, blue],
+        "normal": [_mean(plain, maps.normal[:, :, k]) for k in range(2)],
+        "roughness": [_mean(plain, maps.roughness)],
+        "height": [_mean(plain, maps.height)],
+    }
+
+
+def _mean(values: NDArray[np.floating], pixels: Pixels) -> float:
+    counts = np.bincount(pixels.reshape(-1), minlength=256)
+    return float(counts @ values.astype(np.float64) / pixels.size)
+
+
+def maps_of(ground: Ground, stored: StoredTextures) -> Maps:
     """Pixels of a ground: its texture set, with plain values for the parts that are to be plain.
 
     Raises
@@ -60,7 +83,7 @@ def maps_of(ground: Ground, stored: StoredTextures, side: int = 0) -> Maps:
         maps = Maps(blank, blank, blank[:, :, 0], blank[:, :, 0])
         plain: tuple[str, ...] = PARTS
     else:
-        maps, plain = load_maps(ground.texture, stored, side), ground.plain
+        maps, plain = load_maps(ground.texture, stored), ground.plain
     values = {
         "albedo": [int(ground.colour[i : i + 2], 16) for i in (1, 3, 5)],
         "normal": [128, 128, 255],
@@ -73,6 +96,28 @@ def maps_of(ground: Ground, stored: StoredTextures, side: int = 0) -> Maps:
         for part in plain
     }
     return replace(maps, **made)
+
+
+def has_image(ground: Ground, part: str, stored: StoredTextures) -> bool:
+    """Whether a part of a ground comes from an image; otherwise it has a plain value.
+
+    Raises
+    ------
+    FileProblem
+        As `encoded_part`.
+    """
+    return bool(ground.texture) and part not in ground.plain and encoded_part(ground.texture, part, stored) is not None
+
+
+def plain_value(ground: Ground, part: str, stored: StoredTextures) -> str | float:
+    """What a part without an image is drawn with: #rrggbb (sRGB), "flat", or a number of whole 255ths."""
+    if part == "albedo":
+        return ground.colour
+    if part == "normal":
+        return "flat"
+    if part in ground.plain or not ground.texture:
+        return round(255 * (ground.roughness if part == "roughness" else ground.height)) / 255
+    return (ROUGH if part == "roughness" else MIDDLE) / 255
 
 
 def albedo_side(ground: Ground, stored: StoredTextures) -> int:
@@ -105,15 +150,13 @@ def encoded_part(name: str, part: str, stored: StoredTextures) -> bytes | None:
         raise FileProblem(f"{path}: cannot be read ({error.strerror}); install Hulmo again") from error
 
 
-def load_maps(name: str, stored: StoredTextures, side: int = 0) -> Maps:
+def load_maps(name: str, stored: StoredTextures) -> Maps:
     """Decode a texture set. Parts that a stored set lacks get plain values (flat, rough, middle height).
 
     Parameters
     ----------
     name : str
     stored : mapping
-    side : int
-        Pixels that are enough; JPEG images may come smaller, but never smaller than this. 0: as they are.
 
     Raises
     ------
@@ -124,7 +167,7 @@ def load_maps(name: str, stored: StoredTextures, side: int = 0) -> Maps:
     for part in PARTS:
         data = encoded_part(name, part, stored)
         mode = "RGB" if part in ("albedo", "normal") else "L"
-        pictures[part] = None if data is None else decode(data, mode, f"texture set {name!r}, {part}", side)
+        pictures[part] = None if data is None else decode(data, mode, f"texture set {name!r}, {part}")
     albedo = pictures["albedo"]
     if albedo is None:
         raise FileProblem(f"texture set {name!r} has no albedo image; give the ground another one")
@@ -134,13 +177,13 @@ def load_maps(name: str, stored: StoredTextures, side: int = 0) -> Maps:
     return Maps(
         albedo,
         flat if normal is None else normal,
-        np.full(shape, 230, np.uint8) if roughness is None else roughness,
-        np.full(shape, 128, np.uint8) if height is None else height,
+        np.full(shape, ROUGH, np.uint8) if roughness is None else roughness,
+        np.full(shape, MIDDLE, np.uint8) if height is None else height,
     )
 
 
-def decode(data: bytes, mode: str, where: str, side: int = 0) -> Pixels:
-    """Pixels of an encoded image; JPEG images may be decoded smaller, but not below `side` pixels.
+def decode(data: bytes, mode: str, where: str) -> Pixels:
+    """Pixels of an encoded image.
 
     Raises
     ------
@@ -148,8 +191,6 @@ def decode(data: bytes, mode: str, where: str, side: int = 0) -> Pixels:
         Not a PNG or JPEG, damaged, or with a side beyond 8192 pixels.
     """
     with opened_image(data, ("PNG", "JPEG"), where, LARGEST_SIDE) as picture:
-        if side:
-            picture.draft(mode, (side, side))
         return np.asarray(picture.convert(mode))
 
 

@@ -11,11 +11,15 @@ from hulmo.core.ground.blend import adjusted
 from hulmo.core.ground.brushes.tint import TINT
 from hulmo.core.ground.ground import Ground
 from hulmo.core.ground.quantise import quantise
-from hulmo.core.ground.textures import StoredTextures, maps_of
+from hulmo.core.ground.textures import StoredTextures, linear_albedo, maps_of
 from hulmo.core.ground.weights import WEIGHT, weights_of
 from hulmo.core.mesh.body import Body, Place
 from hulmo.core.mesh.compact import compact
+from hulmo.core.mesh.uv_scale import metres_per_uv
 from hulmo.core.project import Project
+
+PIECE = 1 << 22
+"""Numbers of an image that are adjusted at a time."""
 
 
 @dataclass(frozen=True)
@@ -38,6 +42,8 @@ class Delivery:
     triangles : (M, 3) uint32
     tint : (N, 4) float32 or None
         Colour over the grounds: colour times cover in linear light, then cover.
+    metres_per_uv : float
+        Metres that a unit of UV covers; 0 where the body has no UV.
     """
 
     name: str
@@ -48,6 +54,7 @@ class Delivery:
     colour: NDArray[np.float32]
     triangles: NDArray[np.uint32]
     tint: NDArray[np.float32] | None = None
+    metres_per_uv: float = 0.0
     origin: Place = (0.0, 0.0, 0.0)
 
 
@@ -83,12 +90,17 @@ def used_grounds(bodies: list[Body], grounds: int) -> list[int]:
 
 
 def mean_colours(grounds: tuple[Ground, ...], textures: StoredTextures) -> NDArray[np.float64]:
-    """(G, 3) mean colour of each ground with its tint, linear light."""
-    rows = []
-    for ground in grounds:
-        mean = np.array(maps_of(ground, textures).mean_colour())
-        rows.append(adjusted(mean * hex_to_linear(ground.tint, f"ground {ground.name!r}"), ground))
-    return np.array(rows)
+    """(G, 3) mean colour of each ground as it is drawn, tinted and adjusted; linear light."""
+    return np.array([_mean_colour(ground, maps_of(ground, textures).albedo) for ground in grounds])
+
+
+def _mean_colour(ground: Ground, albedo: NDArray[np.uint8]) -> NDArray[np.float64]:
+    # the mean of the adjusted colour, which is not the adjusted mean; some rows at a time, for large images
+    tint = hex_to_linear(ground.tint, f"ground {ground.name!r}")
+    total = np.zeros(3)
+    for rows in np.array_split(albedo, max(1, albedo.size // PIECE)):
+        total += adjusted(linear_albedo(rows.reshape(-1, 3)).astype(np.float64) * tint, ground).sum(axis=0)
+    return np.asarray(total / (albedo.size // 3))
 
 
 def _body(body: Body, used: list[int], means: NDArray[np.float64]) -> Delivery:
@@ -109,6 +121,7 @@ def _body(body: Body, used: list[int], means: NDArray[np.float64]) -> Delivery:
         _coloured(columns, means),
         triangles.astype(np.uint32),
         columns.get(TINT),
+        metres_per_uv(body) if uv is not None else 0.0,
         body.origin,
     )
 

@@ -1,6 +1,5 @@
 """A project as a binary glTF 2.0 document (Khronos, ISO/IEC 12113:2022)."""
 
-from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -10,11 +9,12 @@ from numpy.typing import NDArray
 import hulmo
 from hulmo.core.colour import hex_to_linear
 from hulmo.core.ground.ground import Ground
-from hulmo.core.ground.library import PARTS
-from hulmo.core.ground.textures import encoded_part, extension_of, maps_of
-from hulmo.core.io.blend_text import blend_glsl
+from hulmo.core.ground.textures import extension_of
+from hulmo.core.io.blend_table import LOOKUPS, TABLE
+from hulmo.core.io.blend_text import blend_glsl, light_glsl
 from hulmo.core.io.delivery import Delivery, deliver
-from hulmo.core.mesh.uv_scale import metres_per_uv
+from hulmo.core.io.ground_record import DeliveredImage, ground_records
+from hulmo.core.io.receiver import receiver_shaders
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 
@@ -29,23 +29,13 @@ _SHAPES = {1: gltf.SCALAR, 2: gltf.VEC2, 3: gltf.VEC3, 4: gltf.VEC4}
 MADE_UV = "made_uv"
 """Key in the extras of a primitive whose texture coordinates are none of the body's own."""
 
+METRES_PER_UV = "metres_per_uv"
+"""Key in the extras of a primitive with texture coordinates of its own: what a unit of them covers."""
+
 VARIANTS = "KHR_materials_variants"
 """Extension that offers each ground alone as another look of the bodies."""
 
 SAMPLER = gltf.Sampler(magFilter=gltf.LINEAR, minFilter=gltf.LINEAR_MIPMAP_LINEAR, wrapS=gltf.REPEAT, wrapT=gltf.REPEAT)
-
-GROUND_VALUES = (
-    "tile", "tint", "turn", "brightness", "contrast", "gamma", "saturation", "normal_strength", "shading", "mapping",
-    "break_up", "variation", "variation_size", "texture", "colour",
-)  # fmt: skip
-"""What of a ground is delivered as it is."""
-
-PLAIN_VALUES: dict[str, Callable[[Ground], Any]] = {
-    "albedo": lambda ground: ground.colour,
-    "normal": lambda ground: "flat",
-    "roughness": lambda ground: ground.roughness,
-    "height": lambda ground: ground.height,
-}
 
 
 class _Binary:
@@ -106,24 +96,28 @@ def glb_document(project: Project, colour: str, progress: Progress) -> bytes:
         nodes.append(gltf.Node(name=body.name, mesh=i, translation=place))
     progress.step(0.75, "packing textures")
     delivered = [project.grounds[column] for column in used]
-    images, grounds = _grounds(binary, project, delivered)
+    pictures, grounds = ground_records(project, delivered)
+    images = [_image(binary, picture) for picture in pictures]
     textures = [gltf.Texture(source=i, sampler=0) for i in range(len(images))]
+    light = project.light
     extras = {
         "hulmo": {
             "grounds": grounds,
             "blend": {"mode": project.blend.mode, "depth": project.blend.depth, "glsl": blend_glsl()},
-            "metres_per_uv": {
-                body.name: round(metres_per_uv(body), 6)
-                for body in project.bodies
-                if body.shown and body.corners.uv is not None
+            "light": {
+                "toward_sun": list(light.toward_sun()),
+                "sun": list(light.sun_light()),
+                "sky": list(light.sky_light()),
+                "exposure": light.exposure,
+                "glsl": light_glsl(),
             },
+            "shader": receiver_shaders(delivered, grounds, pictures, project.blend, light),
+            "lookups": LOOKUPS,
+            "table": {row.key: row.meaning for row in TABLE},
             "normals": "mean of the face normals at a vertex, weighted by area",
             "vertex_colour": "mean colour of the grounds"
             if first is None
             else {"weights_of": [delivered[column].name for column in first]},
-            "vertex_tint": "attribute _TINT, where there is one, holds colour times cover and cover: the blended albedo is "
-            "multiplied with 1 - cover + colour times cover",
-            "weights": "attribute _GROUND_k holds the weights of grounds 4 k to 4 k + 3",
         }
     }
     document = gltf.GLTF2(
@@ -216,47 +210,12 @@ def _mesh(binary: _Binary, body: Delivery, first: list[int] | None, grounds: int
         mode=gltf.TRIANGLES,
         extensions={VARIANTS: {"mappings": [{"material": i + 1, "variants": [i]} for i in range(grounds)]}},
     )
-    if body.uv is None:
-        primitive.extras = {MADE_UV: "x and z, metres"}
+    primitive.extras = (
+        {METRES_PER_UV: round(body.metres_per_uv, 9)} if body.uv is not None else {MADE_UV: "x and z, metres"}
+    )
     return gltf.Mesh(name=body.name, primitives=[primitive])
 
 
-def _grounds(
-    binary: _Binary, project: Project, delivered: list[Ground]
-) -> tuple[list[gltf.Image], list[dict[str, Any]]]:
-    images: list[gltf.Image] = []
-    grounds: list[dict[str, Any]] = []
-    seen: dict[tuple[str, str], int] = {}
-    for i, ground in enumerate(delivered):
-        entry: dict[str, Any] = {
-            "name": ground.name,
-            "attribute": f"_GROUND_{i // 4}",
-            "component": i % 4,
-            **{key: getattr(ground, key) for key in GROUND_VALUES},
-            "plain": list(ground.plain),
-            "plain_roughness": ground.roughness,
-            "plain_height": ground.height,
-        }
-        if ground.break_up:  # what the pieces of a broken-up texture are mixed about
-            maps = maps_of(ground, project.textures)
-            entry["mean"] = {
-                "albedo": [round(value, 5) for value in maps.mean_colour()],
-                **{part: round(float(getattr(maps, part).mean()) / 255.0, 5) for part in ("roughness", "height")},
-            }
-        for part in PARTS:
-            if part in ground.plain or not ground.texture:
-                entry[f"{part}_value"] = PLAIN_VALUES[part](ground)
-                continue
-            data = encoded_part(ground.texture, part, project.textures)
-            if data is None:
-                continue
-            key = (ground.texture, part)
-            if key not in seen:
-                kind = "image/png" if extension_of(data) == "png" else "image/jpeg"
-                images.append(
-                    gltf.Image(name=f"{ground.texture} {part}", mimeType=kind, bufferView=binary.view(data, None))
-                )
-                seen[key] = len(images) - 1
-            entry[part] = seen[key]
-        grounds.append(entry)
-    return images, grounds
+def _image(binary: _Binary, picture: DeliveredImage) -> gltf.Image:
+    kind = "image/png" if extension_of(picture.data) == "png" else "image/jpeg"
+    return gltf.Image(name=picture.name, mimeType=kind, bufferView=binary.view(picture.data, None))

@@ -60,7 +60,7 @@ def _vertex_uv(task: Task) -> NDArray[np.float32]:
 
 
 def _all_sides(task: Task, grey: Heights, tile: float) -> Heights:
-    share = np.square(np.square(task.normal))  # as axis_weights() for grounds, in assets/shaders/blend.glsl
+    share = np.square(np.square(task.normal))  # as axis_weights() for grounds, but for its trim
     share /= np.maximum(share.sum(axis=1), np.float32(1e-12))[:, None]  # a vertex of no area has no normal
     p = task.position / np.float32(tile)
     planes = ((p[:, 2], -p[:, 1]), (p[:, 0], p[:, 2]), (p[:, 0], -p[:, 1]))

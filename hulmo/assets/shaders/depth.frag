@@ -1,0 +1,3 @@
+#version 330 core
+void main() {
+}

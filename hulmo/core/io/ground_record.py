@@ -1,0 +1,89 @@
+"""What is delivered of every ground: its values, and an image or a plain value for each of its parts."""
+
+import math
+from dataclasses import dataclass
+from typing import Any
+
+from hulmo.core.ground.ground import Ground
+from hulmo.core.ground.library import PARTS
+from hulmo.core.ground.textures import decode, encoded_part, has_image, maps_of, means_of, plain_value
+from hulmo.core.project import Project
+
+GROUND_VALUES = (
+    "tile", "tint", "turn", "brightness", "contrast", "gamma", "saturation", "normal_strength", "shading", "mapping",
+    "break_up", "variation", "variation_size", "texture", "colour",
+)  # fmt: skip
+"""What of a ground is delivered as it is."""
+
+
+@dataclass(frozen=True)
+class DeliveredImage:
+    """One image of a delivery.
+
+    Attributes
+    ----------
+    name : str
+    data : bytes
+        Encoded PNG or JPEG.
+    size : (int, int)
+        Width and height in texels.
+    albedo : bool
+        Whether it holds sRGB colour; others are linear.
+    """
+
+    name: str
+    data: bytes
+    size: tuple[int, int]
+    albedo: bool
+
+
+def ground_records(project: Project, delivered: list[Ground]) -> tuple[list[DeliveredImage], list[dict[str, Any]]]:
+    """Images, each once, and for every ground what `docs/blend-formula.md` lists.
+
+    Raises
+    ------
+    FileProblem
+        A texture cannot be read.
+    """
+    images: list[DeliveredImage] = []
+    records: list[dict[str, Any]] = []
+    seen: dict[tuple[str, str], int] = {}
+    for i, ground in enumerate(delivered):
+        record: dict[str, Any] = {
+            "name": ground.name,
+            "attribute": f"_GROUND_{i // 4}",
+            "component": i % 4,
+            **{key: getattr(ground, key) for key in GROUND_VALUES},
+            "plain": list(ground.plain),
+            "plain_roughness": ground.roughness,
+            "plain_height": ground.height,
+        }
+        if ground.break_up:  # what the pieces of a broken-up texture are mixed about
+            means = means_of(maps_of(ground, project.textures))
+            record["mean"] = {
+                part: [round(value, 6) for value in values] if len(values) > 1 else round(values[0], 6)
+                for part, values in means.items()
+            }
+        for part in PARTS:
+            if not has_image(ground, part, project.textures):
+                record[f"{part}_value"] = plain_value(ground, part, project.textures)
+                continue
+            key = (ground.texture, part)
+            if key not in seen:
+                seen[key] = len(images)
+                images.append(_image(ground.texture, part, project))
+            record[part] = seen[key]
+        records.append(record)
+    return images, records
+
+
+def _image(texture: str, part: str, project: Project) -> DeliveredImage:
+    data = encoded_part(texture, part, project.textures)
+    assert data is not None
+    pixels = decode(data, "L", f"texture set {texture!r}, {part}")
+    return DeliveredImage(f"{texture} {part}", data, (pixels.shape[1], pixels.shape[0]), part == "albedo")
+
+
+def turn_of(ground: Ground) -> tuple[float, float]:
+    """Cosine and sine of a ground's turn."""
+    return math.cos(math.radians(ground.turn)), math.sin(math.radians(ground.turn))
