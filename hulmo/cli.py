@@ -105,7 +105,7 @@ def _run_recipe(options: argparse.Namespace) -> int:
     commands = read_recipe(pathlib.Path(options.recipe))
     project = Project(out.stem) if options.input is None else open_project(pathlib.Path(options.input))
     progress = _progress()
-    labels = run_recipe(History(project, memory_cap=0), commands, options.recipe, progress)
+    labels = run_recipe(History(project, memory_cap=0), commands, options.recipe, progress, options.most)
     save_project(project, out, progress, small=options.small)
     vertices = sum(body.vertices.live_count for body in project.bodies)
     print(f"{out}: {len(commands)} commands, {len(project.bodies)} bodies, {vertices:,} vertices")
@@ -218,6 +218,9 @@ def _declare_run(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("-i", "--input", metavar="IN.hulmo", help="project to start from")
     parser.add_argument("-o", "--output", required=True, metavar="OUT.hulmo")
     parser.add_argument("--small", action="store_true", help="compress the tables (slower)")
+    parser.add_argument(
+        "--most", type=int, default=1_500_000, metavar="VERTICES", help="vertices it may make; 1,500,000 unless said"
+    )
 
 
 def _declare_info(parser: argparse.ArgumentParser) -> None:

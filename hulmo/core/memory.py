@@ -1,9 +1,25 @@
 """How much memory there is, asked before it is needed."""
 
+import contextlib
 import pathlib
+from collections.abc import Iterator
+from contextvars import ContextVar
 
 BODY_BYTES = 600
 """Bytes a vertex that building a body needs at its peak: tables, index, and what is held only while they are made."""
+
+
+_most: ContextVar[int | None] = ContextVar("most", default=None)
+
+
+@contextlib.contextmanager
+def at_most(vertices: int) -> Iterator[None]:
+    """Within it, nothing may make a body of more vertices, however much memory there is."""
+    before = _most.set(vertices)
+    try:
+        yield
+    finally:
+        _most.reset(before)
 
 
 def available_bytes() -> int | None:
@@ -19,7 +35,10 @@ def available_bytes() -> int | None:
 
 
 def shortage(vertices: int) -> str:
-    """What to say when a body of so many vertices does not fit into memory; empty when it does."""
+    """What to say when a body of so many vertices does not fit into memory, or is not allowed; empty when it is."""
+    most = _most.get()
+    if most is not None and vertices > most:
+        return f"would have about {vertices:,} vertices, more than the {most:,} that were allowed (hulmo run --most)"
     there = available_bytes()
     needed = vertices * BODY_BYTES
     if there is None or needed <= there:

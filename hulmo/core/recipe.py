@@ -10,10 +10,15 @@ import msgspec
 from hulmo.core.commands import COMMANDS, Command
 from hulmo.core.errors import FileProblem, HulmoError, InvalidInput
 from hulmo.core.history import History
+from hulmo.core.memory import at_most
 from hulmo.core.progress import Progress, silent
 
 _KINDS: Any = Union[COMMANDS]  # a union made from the registry
 _DECODER = msgspec.json.Decoder(_KINDS)
+
+
+MOST_VERTICES = 1_500_000
+"""Vertices that a recipe may make unless it is said otherwise."""
 
 
 def command_from_json(data: bytes | str, where: str) -> Command:
@@ -68,8 +73,24 @@ def write_recipe(path: pathlib.Path, commands: Iterable[Command]) -> None:
     path.write_text("[\n" + ",\n".join(lines) + "\n]\n", encoding="utf-8")
 
 
-def run_recipe(history: History, commands: list[Command], where: str, progress: Progress | None = None) -> list[str]:
+def run_recipe(
+    history: History,
+    commands: list[Command],
+    where: str,
+    progress: Progress | None = None,
+    most: int = MOST_VERTICES,
+) -> list[str]:
     """Apply commands in order. When one fails, all are taken back.
+
+    Parameters
+    ----------
+    history : History
+    commands : list of Command
+    where : str
+        Begins every message.
+    progress : Progress, optional
+    most : int
+        Vertices that the project may have; a slip of the pen in a recipe is no reason to fill the memory.
 
     Returns
     -------
@@ -86,12 +107,18 @@ def run_recipe(history: History, commands: list[Command], where: str, progress: 
     try:
         for i, command in enumerate(commands):
             progress.step(i / len(commands), f"step {i + 1} of {len(commands)}")
-            labels.append(history.do(command).label)
+            with at_most(most):
+                labels.append(history.do(command).label)
+            count = sum(body.vertices.live_count for body in history.project.bodies)
+            if count > most:
+                raise InvalidInput(
+                    f"the project has {count:,} vertices now, more than the {most:,} that were allowed (hulmo run --most)"
+                )
     except HulmoError as error:
         for _ in labels:
             history.undo()
         if isinstance(error, InvalidInput | FileProblem):
-            raise type(error)(f"{where}, step {len(labels) + 1}: {error}") from error
+            raise type(error)(f"{where}, step {i + 1}: {error}") from error
         raise
     return labels
 

@@ -16,18 +16,18 @@ from hulmo.core.ground.textures import Maps, StoredTextures, albedo_side, has_im
 MOST_BANKS = 4
 """Pairs of arrays; where a palette has images of more sizes, the rest is resampled to one of these."""
 
-MOST_TEXELS = 48 << 20
-"""Texels of all grounds together (16 bytes each, with their smaller versions); beyond, the largest are halved."""
+MOST_TEXELS = 40 << 20
+"""Texels of all grounds together (21 bytes each, with their smaller versions); beyond, the largest are halved."""
 
 Size = tuple[int, int]
 
 
 @dataclass(frozen=True)
 class _Layer:
-    """Images of one ground: (H, W, 4) linear colour and height as half floats, (H, W, 4) normal and roughness as bytes."""
+    """Images of one ground: (H, W, 4) linear colour and height and normal and roughness; 16 bits a channel."""
 
-    colour: NDArray[np.float16]
-    detail: NDArray[np.uint8]
+    colour: NDArray[np.float32]
+    detail: NDArray[np.float32]
 
     @property
     def size(self) -> Size:
@@ -38,17 +38,17 @@ class _Layer:
         """The same in another size."""
         if size == self.size:
             return self
-        colour = resized(self.colour.astype(np.float32), size)
-        return _Layer(colour.astype(np.float16), _bytes(resized(self.detail.astype(np.float32), size)))
+        colour = resized(self.colour, size)
+        return _Layer(colour, resized(self.detail, size))
 
     def half(self) -> "_Layer":
         """The same in half the size."""
-        colour, detail = halved(self.colour.astype(np.float32)), halved(self.detail.astype(np.float32))
-        return _Layer(colour.astype(np.float16), _bytes(detail))
+        colour, detail = halved(self.colour), halved(self.detail)
+        return _Layer(colour, detail)
 
 
 class GroundTextures:
-    """Colour and height in one array (linear light, half floats), normal and roughness in another; a pair a size.
+    """Colour and height in one array (linear light), normal and roughness in another; a pair a size, 16 bits a channel.
 
     Attributes
     ----------
@@ -99,8 +99,8 @@ class GroundTextures:
         pairs = []
         for size, content in banks.items():
             shape = (*size, len(content))
-            colour = context.texture_array(shape, 4, b"".join(entry.colour.tobytes() for entry in content), dtype="f2")
-            detail = context.texture_array(shape, 4, b"".join(entry.detail.tobytes() for entry in content))
+            colour = context.texture_array(shape, 4, b"".join(_packed(entry.colour) for entry in content), dtype="nu2")
+            detail = context.texture_array(shape, 4, b"".join(_packed(entry.detail) for entry in content), dtype="nu2")
             for texture in (colour, detail):
                 # the same on every drawer: no anisotropy, and levels chosen by the shader
                 texture.repeat_x = texture.repeat_y = True
@@ -191,17 +191,17 @@ def _plain() -> Maps:
 def _layer(maps: Maps) -> _Layer:
     parts = (maps.albedo, maps.normal, maps.roughness, maps.height)
     size = max(part.shape[1] for part in parts), max(part.shape[0] for part in parts)
-    colour = np.empty((size[1], size[0], 4), np.float16)
+    colour = np.empty((size[1], size[0], 4), np.float32)
     colour[:, :, :3] = resized(linear_albedo(maps.albedo), size)
     colour[:, :, 3] = resized(maps.height.astype(np.float32) / 255.0, size)
-    detail = np.full((size[1], size[0], 4), 255, np.uint8)
-    detail[:, :, :2] = _bytes(resized(maps.normal[:, :, :2].astype(np.float32), size))
-    detail[:, :, 2] = _bytes(resized(maps.roughness.astype(np.float32), size))
+    detail = np.ones((size[1], size[0], 4), np.float32)
+    detail[:, :, :2] = resized(maps.normal[:, :, :2].astype(np.float32) / 255.0, size)
+    detail[:, :, 2] = resized(maps.roughness.astype(np.float32) / 255.0, size)
     return _Layer(colour, detail)
 
 
-def _bytes(values: NDArray[np.float32]) -> NDArray[np.uint8]:
-    return np.rint(values).astype(np.uint8)
+def _packed(values: NDArray[np.float32]) -> bytes:
+    return np.rint(values * 65535.0).astype(np.uint16).tobytes()
 
 
 def _within(layers: list[_Layer]) -> list[_Layer]:

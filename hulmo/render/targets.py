@@ -8,7 +8,7 @@ class Targets:
 
     def __init__(self, context: moderngl.Context, size: tuple[int, int]) -> None:
         self.size = size
-        self.colour_texture = context.texture(size, 4, dtype="f2")
+        self.colour_texture = context.texture(size, 4, dtype="f4")
         self.depth_texture = context.depth_texture(size)
         self.depth_texture.compare_func = ""
         self.result_texture = context.texture(size, 3)

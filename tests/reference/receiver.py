@@ -476,7 +476,8 @@ def _reach(eye: np.ndarray, parts: list[Any]) -> tuple[float, float]:
     low = np.min([named["POSITION"].min(axis=0) + place for _, place, named, _ in parts], axis=0)
     high = np.max([named["POSITION"].max(axis=0) + place for _, place, named, _ in parts], axis=0)
     far = float(np.linalg.norm(np.maximum(np.abs(eye - low), np.abs(eye - high)))) * 1.01
-    return far * 1e-3, far
+    near = float(np.linalg.norm(np.maximum(np.maximum(low - eye, eye - high), 0.0)))
+    return max(0.9 * near, far * 1e-3), far
 
 
 def _tell(program: moderngl.Program, name: str, value: bytes) -> None:
