@@ -218,6 +218,17 @@ class GrowthTest(unittest.TestCase):
             history.do(stroke("refine", (0, 5, 0), radius=3.0, edge=0.001))
         self._same(body, before)
 
+    def test_far_from_a_body_s_origin_edges_end_where_single_precision_does(self) -> None:
+        history = project_with(radius=5.0, edge=1.0)
+        body = history.project.bodies[0]
+        body.vertices["position"][:, 0] += 2e7  # single precision steps by 2 m here
+        body.vertices["position"][:, 1:] *= 40
+        body.replaced()
+        at = body.vertices["position"][7].astype(float).tolist()
+        history.do_if_any(stroke("refine", tuple(at), radius=40.0, edge=0.5))
+        self.assertLess(body.vertices.live_count, 5_000)
+        check_tables(self, body)
+
     def test_a_lasting_coat_is_one_coat_on_new_vertices_too(self) -> None:
         history = project_with("sheet", size=8.0, depth=8.0, edge=0.5)
         body = history.project.bodies[0]

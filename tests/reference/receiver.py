@@ -76,7 +76,9 @@ class Delivered:
         return out
 
 
-def camera_matrix(eye: np.ndarray, target: np.ndarray, fov: float, aspect: float, reach: tuple[float, float]) -> np.ndarray:
+def camera_matrix(
+    eye: np.ndarray, target: np.ndarray, fov: float, aspect: float, reach: tuple[float, float]
+) -> np.ndarray:
     """From metres to the screen; `fov` in degrees from lower to upper edge."""
     back = eye - target
     back = back / np.linalg.norm(back)
@@ -121,7 +123,9 @@ class ShaderReceiver:
                 image = delivered.image(texture)
                 image = image if image.ndim == 3 else np.repeat(image[:, :, None], 3, axis=2)
                 image = to_linear(image) if bank["albedo"] else image
-                layers.append(np.concatenate((image, np.ones((*image.shape[:2], 1))), axis=2).astype(np.float32).tobytes())
+                layers.append(
+                    np.concatenate((image, np.ones((*image.shape[:2], 1))), axis=2).astype(np.float32).tobytes()
+                )
             array = context.texture_array((bank["width"], bank["height"], len(layers)), 4, b"".join(layers), dtype="f4")
             array.repeat_x = array.repeat_y = True
             array.build_mipmaps()
@@ -133,7 +137,9 @@ class ShaderReceiver:
         context, shader = self._context, self._delivered.hulmo["shader"]
         program = context.program(
             vertex_shader=shader["vertex"],
-            fragment_shader=shader["fragment"].replace("#version 330 core", f"#version 330 core\n#define DRAWN {drawn}"),
+            fragment_shader=shader["fragment"].replace(
+                "#version 330 core", f"#version 330 core\n#define DRAWN {drawn}"
+            ),
         )
         frame = context.framebuffer([context.texture(size, 4, dtype="f4")], context.depth_renderbuffer(size))
         frame.use()
@@ -211,7 +217,9 @@ class HandReceiver:
             ]
             context.vertex_array(program, inputs, index).render()
             return [
-                np.frombuffer(frame.read(components=4, attachment=i, dtype="f4"), np.float32).reshape(-1, 4).astype(float)
+                np.frombuffer(frame.read(components=4, attachment=i, dtype="f4"), np.float32)
+                .reshape(-1, 4)
+                .astype(float)
                 for i in range(outs)
             ]
 
@@ -221,7 +229,9 @@ class HandReceiver:
         for group in range(4):
             if f"_GROUND_{group}" in named:
                 weights.append(run(WEIGHT_VERTEX, WEIGHT_FRAGMENT, 1, [("w", named[f"_GROUND_{group}"])])[0])
-        tint = run(WEIGHT_VERTEX, WEIGHT_FRAGMENT, 1, [("w", named["_TINT"])])[0] if "_TINT" in named else np.zeros_like(a)
+        tint = (
+            run(WEIGHT_VERTEX, WEIGHT_FRAGMENT, 1, [("w", named["_TINT"])])[0] if "_TINT" in named else np.zeros_like(a)
+        )
         return {
             "position": a[:, :3], "there": a[:, 3], "normal": b[:, :3], "dx": c[:, :3], "dy": d[:, :3], "uv": e[:, :2],
             "uv_dx": np.stack((c[:, 3], d[:, 3]), 1), "uv_dy": e[:, 2:], "weight": np.concatenate(weights, 1), "tint": tint,
@@ -264,7 +274,10 @@ class HandReceiver:
             return bent * 0.5 + 0.5
         if drawn == 3:
             return np.repeat(rough[:, None], 3, axis=1)
-        light = lit(unit(eye - at["position"]), plain, bent, base, rough, hulmo["light"]) * 2.0 ** hulmo["light"]["exposure"]
+        light = (
+            lit(unit(eye - at["position"]), plain, bent, base, rough, hulmo["light"])
+            * 2.0 ** hulmo["light"]["exposure"]
+        )
         return to_srgb(light * (2.51 * light + 0.03) / (light * (2.43 * light + 0.59) + 0.14))
 
     def _mapped(self, at, axes, look, ground, push=None, share=None):  # type: ignore[no-untyped-def]

@@ -32,6 +32,12 @@ EASE, EASINGS = 0.5, 2
 MANY, FEW = 4, 512
 """Triangles that one call makes at the most: so many for each of the piece, and some more."""
 
+STEPS = 8
+"""Steps of single precision that an edge must at least be long: far from the origin of a body there are no shorter ones."""
+
+EVERYWHERE = 1e20
+"""Metres of a reach from which it is none."""
+
 NO_UV = np.zeros((0, 3, 2), np.float32)
 NO_GUARD = np.zeros((0, 1), np.float32)
 
@@ -81,6 +87,7 @@ class LocalRemesh:
     ) -> bool:
         """Whether any edge near `centre` is too long or too short; see `run`."""
         corners = self._body.corners
+        length = max(length, self._shortest(triangles, centre, radius))
         off = count_off(
             self._body.vertices["position"],
             corners.vertex,
@@ -116,7 +123,8 @@ class LocalRemesh:
         radius : float
             Edges whose middle lies within `radius` metres of `centre` are looked at.
         length : float
-            Wanted edge length, metres: edges over 4/3 of it are split, edges under 4/5 collapsed.
+            Wanted edge length, metres: edges over 4/3 of it are split, edges under 4/5 collapsed. Longer where single
+            precision holds none that short.
         split, collapse : bool
         throughout : bool
             Whether to flip and ease in the whole piece, not only next to what was split or collapsed.
@@ -132,6 +140,7 @@ class LocalRemesh:
         """
         body = self._body
         vertices, corners = body.vertices, body.corners
+        length = max(length, self._shortest(triangles, centre, radius))
         most = MANY * triangles.size + FEW  # triangles, and so vertices too, that one call makes
         if recorder is not None:
             recorder.note(*self._reached(triangles))
@@ -181,6 +190,16 @@ class LocalRemesh:
         if not state[LOG] and not flipped:
             return None
         return self._settled(work[: state[WORK]], log[: state[LOG]], share, state, more)
+
+    def _shortest(self, triangles: Rows, centre: Vector, radius: float) -> float:
+        # of a place within reach; without a reach, of the whole piece
+        body = self._body
+        if radius < EVERYWHERE:
+            farthest = float(np.abs(centre).max()) + radius
+        else:
+            rows = body.corners.triangles[triangles]
+            farthest = float(np.abs(body.vertices["position"][rows]).max(initial=0.0))
+        return STEPS * float(np.spacing(np.float32(min(farthest, 1e30))))
 
     def _reached(self, triangles: Rows) -> tuple[Rows, Rows]:
         # rows and triangles that can change: those of the piece, and who lies across its rim
