@@ -243,7 +243,8 @@ class Renderer:
             self._scene_uniforms(scene, camera, width / height, kind)
         targets.scene.clear(0.0, 0.0, 0.0, 0.0, depth=1.0)
         if kind.textured and self.inside.section is None:
-            self._draw_depth(targets, bodies, camera)
+            # what a geometry shader hands on does not have the same depth to the bit
+            self._draw_depth(targets, [body for body in bodies if "corner_uv" not in scenes[body]], camera)
             if bands > 1:
                 self.context.finish()
                 yield

@@ -229,6 +229,15 @@ class GrowthTest(unittest.TestCase):
         self.assertLess(body.vertices.live_count, 5_000)
         check_tables(self, body)
 
+    def test_what_is_drawn_out_very_far_gets_longer_edges(self) -> None:
+        history = project_with("sheet", size=8.0, depth=8.0, edge=0.5)
+        at = (0.0, 9.0, 0.0, 0.0, -1.0, 0.0)
+        far = stroke("level", at, radius=2.0, strength=100.0, plane="height", level=90_000.0, grow="finer", edge=0.5)
+        history.do(far)
+        body = history.project.bodies[0]
+        self.assertGreater(body.vertices["position"][:, 1].max(), 10_000)
+        self.assertLess(body.vertices.live_count, 1_000_000)
+
     def test_a_lasting_coat_is_one_coat_on_new_vertices_too(self) -> None:
         history = project_with("sheet", size=8.0, depth=8.0, edge=0.5)
         body = history.project.bodies[0]

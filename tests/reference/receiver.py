@@ -5,6 +5,7 @@ import io
 import json
 import math
 import struct
+from dataclasses import dataclass
 from typing import Any
 
 import moderngl
@@ -76,23 +77,18 @@ class Delivered:
         return out
 
 
-def camera_matrix(
-    eye: np.ndarray, target: np.ndarray, fov: float, aspect: float, reach: tuple[float, float]
-) -> np.ndarray:
-    """From metres to the screen; `fov` in degrees from lower to upper edge."""
-    back = eye - target
-    back = back / np.linalg.norm(back)
-    right = np.cross([0.0, 1.0, 0.0], back)
-    right /= np.linalg.norm(right)
-    look = np.eye(4)
-    look[:3, :3] = right, np.cross(back, right), back
-    look[:3, 3] = -look[:3, :3] @ eye
-    near, far = reach
-    f = 1.0 / math.tan(math.radians(fov) / 2)
-    project = np.zeros((4, 4))
-    project[0, 0], project[1, 1] = f / aspect, f
-    project[2, 2], project[2, 3], project[3, 2] = -(far + near) / (far - near), -2 * far * near / (far - near), -1.0
-    return project @ look
+@dataclass(frozen=True)
+class View:
+    """Where a picture is taken from: eye (metres), and the (4, 4) matrix from metres to the screen."""
+
+    eye: np.ndarray
+    matrix: np.ndarray
+
+    def beside(self, place: np.ndarray) -> "View":
+        """The same from the space of a node that stands somewhere."""
+        moved = np.eye(4)
+        moved[:3, 3] = place
+        return View(self.eye - place, self.matrix @ moved)
 
 
 def to_linear(values: np.ndarray) -> np.ndarray:
@@ -132,7 +128,7 @@ class ShaderReceiver:
             array.filter = (moderngl.LINEAR_MIPMAP_LINEAR, moderngl.LINEAR)
             self._banks.append(array)
 
-    def draw(self, camera: tuple[np.ndarray, np.ndarray, float], size: tuple[int, int], drawn: int) -> np.ndarray:
+    def draw(self, view: View, size: tuple[int, int], drawn: int) -> np.ndarray:
         """(H, W, 4) picture, 0 to 1, and 1 where anything is."""
         context, shader = self._context, self._delivered.hulmo["shader"]
         program = context.program(
@@ -149,13 +145,10 @@ class ShaderReceiver:
             array.use(number)
             if f"bank_{number}" in program:
                 program[f"bank_{number}"] = number
-        parts = self._delivered.parts()
-        for primitive, place, named, triangles in parts:
-            matrix = camera_matrix(
-                camera[0] - place, camera[1] - place, camera[2], size[0] / size[1], _reach(camera[0], parts)
-            )
-            _tell(program, "view_projection", matrix.T.astype(np.float32).tobytes())
-            _tell(program, "eye", (camera[0] - place).astype(np.float32).tobytes())
+        for primitive, place, named, triangles in self._delivered.parts():
+            here = view.beside(place)
+            _tell(program, "view_projection", here.matrix.T.astype(np.float32).tobytes())
+            _tell(program, "eye", here.eye.astype(np.float32).tobytes())
             _tell(program, "metres_per_uv", np.float32(primitive.get("extras", {}).get("metres_per_uv", 0.0)).tobytes())
             if "tinted" in program:
                 program["tinted"].value = "_TINT" in named
@@ -175,22 +168,19 @@ class HandReceiver:
         self._context, self._delivered = context, delivered
         self._levels: dict[tuple[int, bool], list[np.ndarray]] = {}
 
-    def draw(self, camera: tuple[np.ndarray, np.ndarray, float], size: tuple[int, int], drawn: int) -> np.ndarray:
+    def draw(self, view: View, size: tuple[int, int], drawn: int) -> np.ndarray:
         """(H, W, 4) picture, 0 to 1, and 1 where anything is."""
         out = np.zeros((size[1] * size[0], 4))
         nearest = np.full(size[1] * size[0], np.inf)
-        parts = self._delivered.parts()
-        for primitive, place, named, triangles in parts:
-            matrix = camera_matrix(
-                camera[0] - place, camera[1] - place, camera[2], size[0] / size[1], _reach(camera[0], parts)
-            )
-            seen = self._gathered(named, triangles, matrix, size)
-            away = np.linalg.norm(seen["position"] - (camera[0] - place), axis=1)
+        for primitive, place, named, triangles in self._delivered.parts():
+            here = view.beside(place)
+            seen = self._gathered(named, triangles, here.matrix, size)
+            away = np.linalg.norm(seen["position"] - here.eye, axis=1)
             mine = (seen["there"] > 0.5) & (away < nearest)
             nearest[mine] = away[mine]
             at = {name: values[mine] for name, values in seen.items()}
             at["metres_per_uv"] = float(primitive.get("extras", {}).get("metres_per_uv", 0.0))
-            out[mine, :3] = self._colours(at, camera[0] - place, drawn)
+            out[mine, :3] = self._colours(at, here.eye, drawn)
             out[mine, 3] = 1.0
         return out.reshape(size[1], size[0], 4)[::-1]
 
@@ -225,10 +215,11 @@ class HandReceiver:
 
         uv = named.get("TEXCOORD_0", np.zeros((named["POSITION"].shape[0], 2)))
         a, b, c, d, e = run(GATHER_VERTEX, GATHER_FRAGMENT, 5, [("n", named["NORMAL"]), ("t", uv)])
-        weights = []
-        for group in range(4):
-            if f"_GROUND_{group}" in named:
-                weights.append(run(WEIGHT_VERTEX, WEIGHT_FRAGMENT, 1, [("w", named[f"_GROUND_{group}"])])[0])
+        weights = [
+            run(WEIGHT_VERTEX, WEIGHT_FRAGMENT, 1, [("w", named[f"_GROUND_{group}"])])[0]
+            for group in range(4)
+            if f"_GROUND_{group}" in named
+        ]
         tint = (
             run(WEIGHT_VERTEX, WEIGHT_FRAGMENT, 1, [("w", named["_TINT"])])[0] if "_TINT" in named else np.zeros_like(a)
         )
@@ -483,14 +474,6 @@ def decibels(one: np.ndarray, two: np.ndarray, there: np.ndarray) -> float:
 
 def _plane(p: np.ndarray, axis: int) -> np.ndarray:
     return np.asarray((p[:, (2, 1)], p[:, (0, 2)], p[:, (0, 1)])[axis] * ((1, -1), (1, 1), (1, -1))[axis])
-
-
-def _reach(eye: np.ndarray, parts: list[Any]) -> tuple[float, float]:
-    low = np.min([named["POSITION"].min(axis=0) + place for _, place, named, _ in parts], axis=0)
-    high = np.max([named["POSITION"].max(axis=0) + place for _, place, named, _ in parts], axis=0)
-    far = float(np.linalg.norm(np.maximum(np.abs(eye - low), np.abs(eye - high)))) * 1.01
-    near = float(np.linalg.norm(np.maximum(np.maximum(low - eye, eye - high), 0.0)))
-    return max(0.9 * near, far * 1e-3), far
 
 
 def _tell(program: moderngl.Program, name: str, value: bytes) -> None:

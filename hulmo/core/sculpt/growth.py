@@ -68,14 +68,18 @@ def check_size(values: Values, radius: float, where: str) -> None:
     InvalidInput
     """
     edge = number(values, "edge")
-    # a flat disc of equilateral triangles
     count = math.pi * radius**2 / (math.sqrt(3) / 4 * edge**2)
     if count > MOST:
-        least = radius * math.sqrt(math.pi / (math.sqrt(3) / 4 * MOST))
+        least = _shortest(radius)
         raise InvalidInput(
             f"{where}: edges of {edge:g} m under a radius of {radius:g} m would make about {count:,.0f} triangles in one "
             f"dab, more than {MOST:,}; choose edges of at least {least:.2g} m or a smaller radius"
         )
+
+
+def _shortest(radius: float) -> float:
+    # the edge with which a flat disc of equilateral triangles has as many of them as one dab may make
+    return radius * math.sqrt(math.pi / (math.sqrt(3) / 4 * MOST))
 
 
 class Growth:
@@ -107,6 +111,12 @@ class Growth:
     def renew(self, triangles: Rows, centre: Vector, radius: float) -> list[Remeshed]:
         """Bring edges among some triangles near a place to the wanted length; normals and index are up to date after it."""
         return self._rounds(triangles, centre, radius, self._length, self._split, self._collapse)
+
+    def renew_risen(self, triangles: Rows, centre: Vector, radius: float, risen: float) -> list[Remeshed]:
+        """The same where the surface has come some metres since the stroke began; to longer edges where it has come so far
+        that this would make too many."""
+        length = max(self._length, _shortest(radius + risen))
+        return self._rounds(triangles, centre, radius + risen, length, self._split, self._collapse)
 
     def open_up(self, centre: Vector, radius: float) -> list[Remeshed]:
         """Where triangles are larger than the brush, split those around a place until their edges are not."""

@@ -312,7 +312,7 @@ class Stroke:
             done.extend(coarse)
             region = self._at(place, radius)
         # how far the surface has come since must not keep the brush from its rim
-        step = self._growth.renew(region.triangles, centre, radius + self._risen(region))
+        step = self._growth.renew_risen(region.triangles, centre, radius, self._risen(region))
         if step:
             region = self._at(place, radius)
         return self._growth.touched(done + step), region
