@@ -201,7 +201,7 @@ def _layer(maps: Maps) -> _Layer:
 
 
 def _packed(values: NDArray[np.float32]) -> bytes:
-    return np.rint(values * 65535.0).astype(np.uint16).tobytes()
+    return bytes(np.rint(values * 65535.0).astype(np.uint16).tobytes())
 
 
 def _within(layers: list[_Layer]) -> list[_Layer]:

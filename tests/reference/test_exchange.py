@@ -25,7 +25,8 @@ from hulmo.core.commands import (
 )
 from hulmo.core.errors import FileProblem
 from hulmo.core.history import History
-from hulmo.core.io.blend_text import blend_glsl
+from hulmo.core.io.blend_table import TABLE
+from hulmo.core.io.blend_text import blend_glsl, light_glsl
 from hulmo.core.io.delivery import mean_colours, split_at_seams
 from hulmo.core.io.exporters import exporter_for
 from hulmo.core.mesh.body import Body
@@ -162,8 +163,9 @@ class GlbTest(unittest.TestCase):
         np.testing.assert_array_equal(flat[faces], uv)
 
     def test_the_documented_formula_is_the_shipped_one(self) -> None:
-        page = pathlib.Path(__file__).parents[2] / "docs" / "blend-formula.md"
-        self.assertIn(blend_glsl().strip(), page.read_text(encoding="utf-8"))
+        page = (pathlib.Path(__file__).parents[2] / "docs" / "blend-formula.md").read_text(encoding="utf-8")
+        for text in (blend_glsl(), light_glsl(), *(f"| `{row.key}` | {row.meaning} |" for row in TABLE)):
+            self.assertIn(text.strip(), page)
 
 
 class PlyTest(unittest.TestCase):

@@ -3,7 +3,10 @@
 Peak signal to noise ratio against the renderer, shadows aside, at least 60 dB: what issue and page promise.
 """
 
+import functools
 import io
+import json
+import pathlib
 import unittest
 from types import MappingProxyType
 
@@ -62,6 +65,7 @@ def picture_of(seed: int, size: tuple[int, int], grey: bool = False, normal: boo
     return data.getvalue()
 
 
+@functools.cache
 def whole_set(seed: int, size: tuple[int, int]) -> dict[str, bytes]:
     """A texture set with all four parts."""
     return {
@@ -118,7 +122,7 @@ class ReceiverTest(unittest.TestCase):
     def features(self) -> dict[str, History]:
         """Projects with one feature each, on bumpy spheres and sheets."""
 
-        def ball(grounds: int, size: tuple[int, int] = (256, 256), form: str = "icosphere") -> History:
+        def ball(grounds: int, size: tuple[int, int] = (128, 128), form: str = "icosphere") -> History:
             given = {"radius": 4.0, "edge": 0.5} if form == "icosphere" else {"size": 8.0, "depth": 8.0, "edge": 0.4}
             history = project_with(form, **given)
             sets = {f"set {i}": MappingProxyType(whole_set(10 * i, size)) for i in range(grounds)}
@@ -162,7 +166,7 @@ class ReceiverTest(unittest.TestCase):
         out["flat"] = changed(ball(2), shading="flat")
         out["tint"] = ball(2)
         out["tint"].do(stroke("tint", (9.0, 4, 9, -9, -4, -9), colour="#e03020", radius=3.0, strength=70.0))
-        out["not square"] = ball(2, (512, 256))
+        out["not square"] = ball(2, (256, 128))
         out["plain values"] = changed(ball(2), plain=["roughness", "height"], roughness=0.3, height=0.7)
         out["albedo alone"] = ball(1)
         out["albedo alone"].project.textures = MappingProxyType(
@@ -179,7 +183,18 @@ class ReceiverTest(unittest.TestCase):
                 history.do(SetLight(bearing=60.0, altitude=40.0, sun=3.5, sky=0.8, exposure=-0.3))
                 project = history.project
                 camera = Camera.framing(Renderer(self.context, project).bounds())
-                self.compare(project, {name: camera}, tuple(DRAWN), ("ground", "lit"))
+                self.compare(project, {name: camera}, tuple(DRAWN), ("ground",))
+
+    def test_the_reference_delivery_is_what_its_pictures_show(self) -> None:
+        folder = pathlib.Path(__file__).parents[2] / "docs" / "reference-delivery"
+        told = json.loads((folder / "camera.json").read_text())
+        view = View(np.array(told["eye"]), np.array(told["view_projection"]))
+        receiver = ShaderReceiver(self.context, Delivered((folder / "delivery.glb").read_bytes()))
+        for drawn, name in enumerate(("colour", "lit", "normal", "roughness")):
+            shown = np.asarray(Image.open(folder / f"{name}.png"))
+            theirs = receiver.draw(view, (told["width"], told["height"]), drawn)
+            figure = decibels(shown, np.rint(theirs[:, :, :3] * 255), theirs[:, :, 3] > 0.5)
+            self.assertGreaterEqual(figure, LEAST, name)
 
     def test_levels_of_detail_are_means_in_linear_light(self) -> None:
         # source of the box filter: written out in the receiver; the renderer's levels are read through a shader
