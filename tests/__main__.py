@@ -14,8 +14,8 @@ from concurrent.futures import ThreadPoolExecutor
 ROOT = pathlib.Path(__file__).parent
 
 LONG = (
-    "app.", "reference.test_topology", "core.test_trust", "core.test_strokes", "core.test_growth", "core.test_fuzz",
-    "reference.test_strokes", "render.",
+    "app.", "reference.test_receiver", "reference.test_topology", "core.test_trust", "core.test_strokes", "core.test_growth",
+    "core.test_fuzz", "reference.test_strokes", "render.",
 )  # fmt: skip
 """How names of modules begin that take long."""
 

@@ -119,6 +119,16 @@ class SpatialIndexTest(unittest.TestCase):
             live[back] = True
             self.check(index, body, np.flatnonzero(live), 40 + turn, 24)
 
+    def test_slots_that_were_never_held_are_passed_over(self) -> None:
+        body = form_body("icosphere", radius=4.0, edge=1.0)
+        vertex, position = body.corners.vertex, body.vertices["position"]
+        index = SpatialIndex(vertex, position)
+        beyond = np.array([body.corners.count, 10_000_000], np.int32)
+        for tell in (index.refit, index.drop):
+            tell(vertex, position, beyond)
+        index.remove(beyond)
+        self.check(index, body, np.arange(body.corners.count), 6, 20)
+
     def test_growing_from_nothing(self) -> None:
         body = form_body("icosphere", radius=4.0, edge=0.5)
         nothing = np.full_like(body.corners.vertex, -1)

@@ -248,11 +248,12 @@ class SpatialIndex:
     def remove(self, triangles: Corners) -> None:
         """Forget triangles; their slots may then be used for others."""
         tree = self._tree
-        tree_update.take_out(tree.leaf_items, tree.leaf_count, tree.leaf_of, triangles)
+        held = triangles[tree.holds(triangles)]
+        tree_update.take_out(tree.leaf_items, tree.leaf_count, tree.leaf_of, held)
 
     def drop(self, vertex: Corners, position: Points, triangles: Corners) -> None:
         """Forget triangles, and shrink the boxes they lay in."""
-        emptier = self._tree.leaf_of[triangles]
+        emptier = self._tree.leaves_of(triangles)
         self.remove(triangles)
         # a leaf that kept the box of what it held would draw in whatever comes, from far around
         self._fit(vertex, position, emptier)
@@ -319,7 +320,7 @@ class SpatialIndex:
         waiting, self._waiting = self._waiting, []
         if waiting:
             triangles = waiting[0] if len(waiting) == 1 else distinct(np.concatenate(waiting))
-            self._fit(*self._tables, self._tree.leaf_of[triangles])
+            self._fit(*self._tables, self._tree.leaves_of(triangles))
 
     def _holding(self, before: Earlier | None) -> tuple[Points, Corners, Corners, Corners]:
         # the tree, once it holds the surface that is asked for

@@ -83,6 +83,13 @@ class Tree:
         held[known] = self.leaf_of[triangles[known]] >= 0
         return held
 
+    def leaves_of(self, triangles: NDArray[np.int32]) -> NDArray[np.int32]:
+        """(K,) leaf of each of some triangles; -1 for those not held, be it that they came and went unseen."""
+        if triangles.size and triangles.max() >= self.leaf_of.size:
+            known = triangles < self.leaf_of.size
+            return np.where(known, self.leaf_of[np.where(known, triangles, 0)], -1).astype(np.int32)
+        return np.asarray(self.leaf_of[triangles])
+
     def reserve(self, leaves: int, triangles: int) -> None:
         """Make room for more leaves and for higher triangle numbers."""
         nodes = 2 * leaves - 1
