@@ -29,7 +29,7 @@ from hulmo.app.theme import Theme
 from hulmo.core.commands import MeasureRules, SetRules, UseRules
 from hulmo.core.edit import Change
 from hulmo.core.errors import HulmoError
-from hulmo.core.ground.evaluate import figures
+from hulmo.core.ground.evaluate import sample_figures
 from hulmo.core.ground.hand import hand_share
 from hulmo.core.ground.marked import marked_names
 from hulmo.core.ground.measures import MEASURES
@@ -37,7 +37,6 @@ from hulmo.core.ground.rule_sets import encoded_rule_set, shipped_rule_sets
 from hulmo.core.ground.rules import Condition, Rule, problems
 from hulmo.core.io.safe_write import safe_write
 from hulmo.core.mesh.body import Body
-from hulmo.core.progress import silent
 from hulmo.core.setting import Number
 
 SAMPLE = 20_000
@@ -241,12 +240,10 @@ class RuleCard(Card):
         body = self._session.body
         if body is None or not body.vertices.count:
             return np.empty(0)
-        live = np.flatnonzero(body.corners.first_corner >= 0).astype(np.int32)
-        rows = live[:: max(1, live.size // SAMPLE)]
         if MEASURES[condition.measure].kept and condition.column not in body.vertices:
             return np.empty(0)
         try:
-            return figures(condition, body, self._session.project.ground_names, rows, None, silent())
+            return sample_figures(condition, body, self._session.project.ground_names, SAMPLE)
         except HulmoError:
             return np.empty(0)
 

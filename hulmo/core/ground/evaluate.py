@@ -20,6 +20,9 @@ Figures = NDArray[np.float32]
 MOSTLY = 0.6
 """Share of the rows up to which a figure is taken for some of them only."""
 
+PIECES = 40
+"""Pieces of surface that stand for all of it."""
+
 STEPS = 4096
 """Weights by rules are whole shares of this many, so that they add up exactly and files pack them well."""
 
@@ -150,6 +153,27 @@ def figures(
             body.figures[key] = measure.of(Asked(body, rows, values, grounds, below, progress))
         return body.figures[key]
     return measure.of(Asked(body, rows, values, grounds, below, progress, rough))
+
+
+def sample_figures(condition: Condition, body: Body, grounds: tuple[str, ...], most: int) -> Figures:
+    """(K,) figures of a condition at about `most` vertices that stand for all of a body: how its figures are spread.
+
+    A measure of the neighbourhood is taken on pieces of surface, since single vertices have no neighbours to ask.
+    """
+    live = np.flatnonzero(body.corners.first_corner >= 0).astype(np.int32)
+    measure, key = MEASURES[condition.measure], _key(condition)
+    rows = np.ascontiguousarray(live[:: max(1, live.size // most)])
+    if key in body.figures:
+        return np.take(body.figures[key], rows)
+    asks_around = not measure.kept and measure.reach(condition.values("rules"), 1.0)[0] > 0
+    if asks_around and rows.size < live.size:
+        rows = np.ascontiguousarray(live[:: max(1, live.size // PIECES)])
+        while rows.size < most:
+            wider = body.touched(rows).around
+            if wider.size == rows.size:
+                break
+            rows = wider
+    return figures(condition, body, grounds, rows, None, silent())
 
 
 def _key(condition: Condition) -> object:
