@@ -13,7 +13,7 @@ from hulmo.core.mesh.distinct import distinct
 from hulmo.core.mesh.patch import SCRATCH, PatchRecorder
 from hulmo.core.sculpt.recorder import Touched
 from hulmo.core.setting import Choice, Number, Setting, Values, number
-from hulmo.core.topology.local_remesh import LocalRemesh, Remeshed
+from hulmo.core.topology.local_remesh import MANY, LocalRemesh, Remeshed
 
 Rows = NDArray[np.int32]
 Vector = NDArray[np.float64]
@@ -150,6 +150,8 @@ class Growth:
         for _ in range(ROUNDS):
             if not remesh.wanted(triangles, centre, radius, length, split, collapse):
                 break
+            if MANY * triangles.size > MOST:
+                break  # a surface crumpled into a small place has no end of triangles
             changed = remesh.run(triangles, centre, radius, length, split, collapse, recorder=self.recorder)
             if changed is None:
                 break
