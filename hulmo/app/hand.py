@@ -14,6 +14,7 @@ from hulmo.app.brush_ring import brush_ring, layer_takes, twin_rims
 from hulmo.app.grips import Grips
 from hulmo.app.navigation import Gesture, Navigation, keyed, wheeled
 from hulmo.app.overlay import Overlay
+from hulmo.app.plain_words import plain_words
 from hulmo.app.session import WAIT, Session
 from hulmo.core.brushes import BRUSHES
 from hulmo.core.commands import PlaceFigure, Stroke
@@ -381,7 +382,7 @@ class Hand(QObject):
         try:
             self._session.history.begin(start)
         except HulmoError as error:
-            self._session.noticed.emit(str(error))
+            self._session.noticed.emit(plain_words(str(error)))
             return
         self._sample(at)
         if start.settings.get("flow"):

@@ -27,6 +27,7 @@ from hulmo.app.cards.relief_card import ReliefCard
 from hulmo.app.cards.rule_card import RuleCard
 from hulmo.app.cards.vertex_card import VertexCard
 from hulmo.app.heading import Heading
+from hulmo.app.held_keys import HeldKeys
 from hulmo.app.notice import Notice
 from hulmo.app.pen import PracticePen, pen_strokes
 from hulmo.app.reading import Reading
@@ -34,6 +35,7 @@ from hulmo.app.route import Route
 from hulmo.app.session import WAIT, Session
 from hulmo.app.stages import STAGES, Tool, tool_named
 from hulmo.core.commands import AddGround, Cure, ImportBody, PlaceFigure
+from hulmo.core.counted import counted
 from hulmo.core.journal import Leftover
 from hulmo.core.kernel import load_next
 from hulmo.core.project import free_name
@@ -47,14 +49,17 @@ class MainWindow(QMainWindow):
         super().__init__()
         self.session = session
         self.theme = theme.NIGHT if QSettings().value("theme", "day") == "night" else theme.DAY
-        self._closing = False
+        self._dropped = False
+        self._stopping = False
         self.setWindowTitle("Hulmo")
         self.setWindowIcon(QIcon(str(theme.ASSETS / "icons" / "hulmo.svg")))
         self.setMinimumSize(1000, 640)
         session.job_changed.connect(self._keep_keys)
+        session.job_changed.connect(self._job_changed)
         self.heading = Heading(session, self.theme)
         self.route = Route(session, self.theme)
         self.canvas = Canvas(session, self.theme)
+        self.held_keys = HeldKeys(self.canvas.hand, self)
         self.pen = PracticePen(self.canvas, self)
         self.reading = Reading(session)
         self.brush_card = BrushCard(session, self.theme)
@@ -103,12 +108,16 @@ class MainWindow(QMainWindow):
             self._offer(found[-1])
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
-        """Ask before unsaved work is dropped."""
+        """Ask before unsaved work is dropped, and before long work is stopped."""
         assert event is not None
+        dropped, self._dropped = self._dropped, False
         if self.session.busy:
-            self.notice.say("Something is still under way. Wait until it is done, or stop it below.")
             event.ignore()
-        elif self.session.unsaved and not self._closing:
+            self.notice.say(
+                "Something is still under way. Wait until it is done, or stop it.",
+                [("Stop and close", self._stop_and_close)],
+            )
+        elif self.session.unsaved and not dropped:
             event.ignore()
             self._before_leaving(self._close_now)
         else:
@@ -177,14 +186,23 @@ class MainWindow(QMainWindow):
         self.ground_card.image_asked.connect(lambda: files.ask_texture(self, self._folder(), self._add_ground))
         self.export_card.asked.connect(self._ask_export)
         self.session.noticed.connect(self.notice.say)
+        for done in (self.session.tool_changed, self.session.saved_changed, self.session.job_changed):
+            done.connect(self._notice_over)
         self.session.saved_changed.connect(self._show_title)
-        self.session.replaced.connect(self.notice.hide)
+        self.session.replaced.connect(self.notice.forget)
         self.session.replaced.connect(self._first_stage)
         self.session.outside.asked.connect(self._ask_follow)
 
+    def _notice_over(self) -> None:
+        if not self.session.busy:
+            self.notice.expire()
+
     def _declare_keys(self) -> None:
         def key(text: str, act: Callable[[], None]) -> None:
-            QShortcut(QKeySequence(text), self).activated.connect(act)
+            shortcut = QShortcut(QKeySequence(text), self)
+            shortcut.activated.connect(act)
+            # a key that needs Shift on some keyboards fits two of them at once; one of the two is told then
+            shortcut.activatedAmbiguously.connect(act)
 
         for stage in STAGES:
             key(stage.key, lambda stage=stage: self.session.choose_stage(stage))  # type: ignore[misc]
@@ -205,10 +223,9 @@ class MainWindow(QMainWindow):
         key("Ctrl+Y", self.session.redo)
         key("[", lambda: self.canvas.hand.change_radius(1 / 1.15))
         key("]", lambda: self.canvas.hand.change_radius(1.15))
-        key("Shift+[", lambda: self.canvas.hand.change_strength(-5))
-        key("Shift+]", lambda: self.canvas.hand.change_strength(5))
-        key("{", lambda: self.canvas.hand.change_strength(-5))
-        key("}", lambda: self.canvas.hand.change_strength(5))
+        for texts, by in ((("Shift+[", "{", "Shift+{"), -5), (("Shift+]", "}", "Shift+}"), 5)):
+            for text in texts:  # as keyboards have it
+                key(text, lambda by=by: self.canvas.hand.change_strength(by))  # type: ignore[misc]
 
     def show_look(self, name: str) -> None:
         """Show the scene another way."""
@@ -272,7 +289,7 @@ class MainWindow(QMainWindow):
             self.canvas.frame_all()
         elif name == "night":
             self.set_theme(theme.DAY if self.theme is theme.NIGHT else theme.NIGHT)
-        elif self.session.busy:
+        elif self.session.busy and not (name.startswith("save") and self.session.preview.pending):
             self.session.noticed.emit(WAIT)
         elif name == "new":
             self._before_leaving(self.session.new)
@@ -355,8 +372,20 @@ class MainWindow(QMainWindow):
         files.ask_unsaved(self, self.session.project.name, lambda: self._save(go), go)
 
     def _close_now(self) -> None:
-        self._closing = True
+        self._dropped = True  # for this once: whatever is done from now on is asked about again
         self.close()
+
+    def _stop_and_close(self) -> None:
+        if self.session.job is None:
+            self.close()
+            return
+        self._stopping = True
+        self.session.job.cancel()
+
+    def _job_changed(self) -> None:
+        if self._stopping and not self.session.busy:
+            self._stopping = False
+            QTimer.singleShot(0, self.close)
 
     def _ask_follow(self, names: list[str]) -> None:
         many = f"{len(names)} image files" if len(names) > 1 else "an image file"
@@ -368,8 +397,9 @@ class MainWindow(QMainWindow):
 
     def _offer(self, leftover: Leftover) -> None:
         what = "a project that was never saved" if leftover.path is None else leftover.path.name
+        steps = f"{counted(leftover.steps, 'step')} that {'is' if leftover.steps == 1 else 'are'} in no file"
         self.notice.say(
-            f"Hulmo did not end well last time. {leftover.steps} steps on {what} are in no file.",
+            f"Hulmo did not end well last time. {what[:1].upper()}{what[1:]} has {steps}.",
             [
                 ("Bring back", lambda: self.session.recover(leftover)),
                 ("Drop them", leftover.discard),

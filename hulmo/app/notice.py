@@ -1,11 +1,15 @@
 """A notice: something the user should read, over the canvas, without stopping the work."""
 
+import time
 from collections.abc import Callable
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QWidget
 
 from hulmo.app.label import Label
+
+SHORTEST = 1.5
+"""Seconds that a notice stays at least, whatever happens meanwhile."""
 
 
 class Notice(QFrame):
@@ -22,20 +26,52 @@ class Notice(QFrame):
         self._row.setContentsMargins(12, 8, 10, 8)
         self._row.addWidget(self.text, 1)
         self._answers: list[QPushButton] = []
+        self._offer: tuple[str, list[tuple[str, Callable[[], None]]]] | None = None
+        self._since = 0.0
         self.close_button = QPushButton("Put away")
-        self.close_button.clicked.connect(self.hide)
+        self.close_button.clicked.connect(self._put_away)
         self._row.addWidget(self.close_button)
         self.hide()
 
     def say(self, text: str, answers: list[tuple[str, Callable[[], None]]] | None = None) -> None:
-        """Show a text, with buttons that do something and put the notice away."""
+        """Show a text, with buttons that do something and put the notice away.
+
+        What asks something comes back once what is merely said has been put away, until it is answered.
+        """
+        self._since = time.monotonic()
+        if answers:
+            self._offer = (text, answers)
+        self._show(text, answers or [])
+
+    def expire(self) -> None:
+        """What was merely said may no longer be true: put it away, but for what has only just come."""
+        if self.isVisible() and not self._answers and time.monotonic() - self._since > SHORTEST:
+            self._put_away()
+
+    def forget(self) -> None:
+        """Nothing of what was said or asked holds any more."""
+        self._offer = None
+        self.hide()
+
+    def _put_away(self) -> None:
+        if self._answers:
+            self._offer = None  # put away by hand is an answer, too
+        self.hide()
+        if self._offer is not None:
+            self._show(*self._offer)
+
+    def _answered(self, act: Callable[[], None]) -> None:
+        self._offer = None
+        self.hide()
+        act()
+
+    def _show(self, text: str, answers: list[tuple[str, Callable[[], None]]]) -> None:
         for old in self._answers:
             old.deleteLater()
         self._answers = []
-        for label, act in answers or []:
+        for label, act in answers:
             button = QPushButton(label)
-            button.clicked.connect(self.hide)
-            button.clicked.connect(act)
+            button.clicked.connect(lambda _, act=act: self._answered(act))
             self._row.insertWidget(self._row.count() - 1, button)
             self._answers.append(button)
         self.text.setText(text)

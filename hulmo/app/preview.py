@@ -16,6 +16,13 @@ class Preview:
         self._session = session
         self._wanted: Command | None = None
         self._preparing = False
+        self._given_up = False
+        self._after: Callable[[], None] | None = None
+
+    @property
+    def pending(self) -> bool:
+        """Whether anything is shown, or about to be, that is not kept."""
+        return self._preparing or self._session.history.previewed is not None
 
     def show(self, command: Command) -> None:
         """Show what a command would do."""
@@ -31,7 +38,8 @@ class Preview:
         def ready(edit: Any) -> None:
             self._preparing = False
             history.tell(taken_back)
-            history.preview(command, edit)
+            if not self._given_up:
+                history.preview(command, edit)
             self._next()
 
         def ended() -> None:
@@ -39,7 +47,7 @@ class Preview:
             history.tell(taken_back)
             self._next()
 
-        self._preparing = True
+        self._preparing, self._given_up = True, False
         session.start_job(lambda progress: history.prepare(command, progress), ready, ended)
 
     def keep(self, command: Command, then: Callable[[], None]) -> None:
@@ -52,14 +60,29 @@ class Preview:
             session.do_long(command, then)
 
     def drop(self) -> None:
-        """Take what is shown back."""
+        """Take what is shown back, or give up what is being prepared."""
         self._wanted = None
         if self._preparing and self._session.job is not None:
+            self._given_up = True  # it may be done already
             self._session.job.cancel()
         elif not self._session.busy:
             self._session.history.drop_preview()
 
+    def settle(self, then: Callable[[], None]) -> None:
+        """Go on once nothing is shown any more that is not kept; what was is said."""
+        if self.pending:
+            self._session.noticed.emit("What was only shown is taken back: Keep lays it.")
+        if self._preparing:
+            self._after = then
+            self.drop()
+            return
+        self.drop()
+        then()
+
     def _next(self) -> None:
         command, self._wanted = self._wanted, None
-        if command is not None:
+        then, self._after = self._after, None
+        if then is not None:
+            then()
+        elif command is not None and not self._given_up:
             self.show(command)

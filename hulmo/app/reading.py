@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QProgressBar, QPushButton, QWidget
 
 from hulmo.app.label import Label
 from hulmo.app.session import Session
+from hulmo.core.counted import counted
 from hulmo.core.edit import Change
 from hulmo.core.mesh.corner_table import TRIANGLES
 from hulmo.core.mesh.spatial_index import SurfacePoint
@@ -102,7 +103,9 @@ class Reading(QWidget):
         if thin_too and triangles <= THIN_AT_MOST:
             share = sum(thin_share(body) * body.corners.live_count for body in bodies) / triangles
             thin = f"   {100 * share:.1f} % thin"
-        self._counts.setText(f"{vertices:,} vertices   {triangles:,} triangles{thin}   {memory / 1e6:,.0f} MB")
+        self._counts.setText(
+            f"{counted(vertices, 'vertex', 'vertices')}   {counted(triangles, 'triangle')}{thin}   {memory / 1e6:,.0f} MB"
+        )
         self._counts.setToolTip("Thin: triangles whose smallest angle is under 10°. Memory: bodies and undo.")
 
     def _show_job(self) -> None:

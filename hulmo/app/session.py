@@ -12,12 +12,14 @@ from hulmo.app.bore_path import BorePath
 from hulmo.app.chooser import Chooser
 from hulmo.app.job import Job
 from hulmo.app.outside_files import OutsideFiles
+from hulmo.app.plain_words import plain_words
 from hulmo.app.preset_shelf import PresetShelf
 from hulmo.app.preview import Preview
 from hulmo.app.safety import Safety
 from hulmo.app.stages import STAGES, Stage, Tool, stage_of, tool_named
 from hulmo.core.brushes import BRUSHES
 from hulmo.core.commands import Command, LayRules
+from hulmo.core.counted import counted
 from hulmo.core.edit import Change
 from hulmo.core.errors import HulmoError
 from hulmo.core.history import History
@@ -96,6 +98,7 @@ class Session(QObject):
             brush.name: complete(brush.all_settings, {}, brush.name) for brush in BRUSHES.values()
         }
         self._known_mark = ""
+        self._after_rules: Callable[[], None] | None = None
         self._rules_later = QTimer(self)
         self._rules_later.setSingleShot(True)
         self._rules_later.setInterval(round(1000 * MERGE_WITHIN) + 100)
@@ -131,7 +134,9 @@ class Session(QObject):
         self.choose_tool(self._last_tool.get(stage.name, stage.tools[0]))
 
     def choose_tool(self, tool: Tool) -> None:
-        """Take a tool in hand."""
+        """Take a tool in hand; what was only shown with another one is taken back."""
+        if tool is not self.tool and self.preview.pending:
+            self.preview.settle(lambda: None)
         self.tool, self.stage, self.once = tool, stage_of(tool), ""
         self._last_tool[self.stage.name] = tool
         self.tool_changed.emit()
@@ -194,7 +199,7 @@ class Session(QObject):
         try:
             how(command)
         except HulmoError as error:
-            self.noticed.emit(str(error))
+            self.noticed.emit(plain_words(str(error)))
             return False
         return True
 
@@ -230,9 +235,19 @@ class Session(QObject):
             ident = waiting.pop()
             body = next((entry for entry in self.project.bodies if entry.ident == ident and entry.rules), None)
             if body is not None:
-                self.do_long(LayRules(body.name), quiet=True)
-                self._rules_later.start()
+                self._follow(LayRules(body.name))
                 return
+        then, self._after_rules = self._after_rules, None
+        if then is not None:
+            then()
+
+    def _follow(self, command: Command) -> None:
+        def ready(edit: Any) -> None:
+            if edit.deltas:
+                self.history.commit_following(command, edit)
+            self._lay_rules()
+
+        self.start_job(lambda progress: self.history.prepare(command, progress), ready, self._rules_later.start)
 
     def do_long(self, command: Command, then: Callable[[], None] | None = None, quiet: bool = False) -> None:
         """Prepare a command in a thread and apply it when it is ready; `quiet` has no word where nothing changes."""
@@ -263,10 +278,16 @@ class Session(QObject):
     def _go(self, how: Callable[[], Any]) -> None:
         if self.busy:
             return
+        if self.history.waiting_rules and not self.history.stroking:
+            # what follows from a step belongs to it, and is undone with it
+            self._after_rules = lambda: self._go(how)
+            self._rules_later.stop()
+            self._lay_rules()
+            return
         try:
             how()
         except HulmoError as error:
-            self.noticed.emit(str(error))
+            self.noticed.emit(plain_words(str(error)))
 
     # jobs
 
@@ -298,7 +319,7 @@ class Session(QObject):
         def failed(text: str) -> None:
             ended()
             if text or otherwise is None:
-                self.noticed.emit(text or "Stopped. Nothing was changed.")
+                self.noticed.emit(plain_words(text) or "Stopped. Nothing was changed.")
             if otherwise is not None:
                 otherwise()
 
@@ -348,9 +369,9 @@ class Session(QObject):
 
     def save(self, path: pathlib.Path, then: Callable[[], None] | None = None) -> None:
         """Write the project to a file."""
-        if not self.busy:
-            self.history.finish()
-            self.history.drop_preview()
+        if self.preview.pending:
+            self.preview.settle(lambda: self.save(path, then))
+            return
 
         def saved(_: Any) -> None:
             self.path = path
@@ -379,8 +400,9 @@ class Session(QObject):
             self.safety.snapshot()
             self.saved_changed.emit()
             if found.lost:
+                lost = counted(found.lost, "step")
                 self.noticed.emit(
-                    f"The last {found.lost} steps could not be done again ({found.problem}). They stay in {leftover.folder}"
+                    f"Of what came last, {lost} could not be done again ({found.problem}). They stay in {leftover.folder}"
                 )
 
         self.start_job(lambda progress: recover(leftover, progress), recovered)

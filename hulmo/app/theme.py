@@ -55,6 +55,7 @@ QScrollArea#cards {{ border-left: 1px solid {line}; }}
 QLabel#title {{ font-family: "{head}"; font-size: 17px; }}
 QLabel#cardtitle {{ font-family: "{head}"; font-size: 15px; }}
 QLabel#quiet {{ color: {quiet}; font-size: 12px; }}
+QLabel#wrong {{ color: {warn}; font-size: 12px; }}
 QLabel#number {{ font-size: 13px; }}
 QFrame#card {{ background: {page}; border: 1px solid {line}; border-radius: 6px; }}
 QFrame#rule {{ background: {line}; border: none; max-height: 1px; min-height: 1px; }}

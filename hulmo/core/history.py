@@ -192,6 +192,23 @@ class History:
         self._remember(command, edit)
         self._tell(change)
 
+    def commit_following(self, command: Command, edit: Edit) -> None:
+        """Apply what follows from the last step, as part of it: one undo takes both back.
+
+        Recorders are not told: whoever does the step again gets what follows from it as well.
+        """
+        last = self._done[-1] if self._done else None
+        if last is None or self._undone:
+            self.commit(command, edit)
+            return
+        self.drop_preview()
+        change = self._apply(command, edit)
+        if last is self._saved:
+            self._saved, self._forgot_saved = None, True
+        before = last.loaded()
+        self._done[-1] = Entry(last.command, Edit(before.label, (*before.deltas, *edit.deltas)))
+        self._tell(change)
+
     def preview(self, command: Command, edit: Edit) -> None:
         """Apply what `prepare` returned for now: `keep_preview` remembers it, anything else takes it back first."""
         self.drop_preview()

@@ -393,7 +393,7 @@ class CareTest(WindowTest):
         self.session.history.mark_saved()
         self.session.new()
         self.window.tell_leftovers()
-        self.assertRegex(self.window.notice.text.text(), "2 steps on a project that was never saved")
+        self.assertRegex(self.window.notice.text.text(), "project that was never saved has 2 steps")
         self.click(next(b for b in self.window.notice.findChildren(QAbstractButton) if b.text() == "Bring back"))
         self.settle()
         self.assertEqual((len(self.session.project.bodies), self.session.project.blend.mode), (1, "linear"))

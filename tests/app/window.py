@@ -73,7 +73,7 @@ class WindowTest(unittest.TestCase):
         for other in APPLICATION.topLevelWidgets():
             if other is not self.window:
                 other.close()
-        self.window._closing = True
+        self.window._dropped = True
         self.window.close()
         self.window.deleteLater()
         QTest.qWait(10)

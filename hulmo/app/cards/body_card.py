@@ -8,6 +8,7 @@ from hulmo.app.cards.layer_row import LayerRow
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
 from hulmo.core.commands import ChangeBody, DuplicateBody, LockBorder, RemoveBody
+from hulmo.core.counted import counted
 
 ROW = 26
 MOST_ROWS = 5
@@ -67,7 +68,9 @@ class BodyCard(Card):
             item.setSizeHint(QSize(0, ROW))
             item.setData(Qt.ItemDataRole.UserRole, body.ident)
             item.setData(Qt.ItemDataRole.AccessibleTextRole, body.name)
-            row = LayerRow(body.name, f"{body.corners.live_count:,} triangles", body.shown, body.locked, self._theme)
+            row = LayerRow(
+                body.name, counted(body.corners.live_count, "triangle"), body.shown, body.locked, self._theme
+            )
             row.eye_pressed.connect(lambda body=body: self._session.do(ChangeBody(body.name, shown=not body.shown)))
             row.lock_pressed.connect(lambda body=body: self._session.do(ChangeBody(body.name, locked=not body.locked)))
             self.list.addItem(item)

@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from hulmo.app.fields.drop_down import DropDown
 from hulmo.app.fields.limit_field import LimitField, Limits
 from hulmo.app.fields.settings_stack import SettingsStack
 from hulmo.app.icons import icon
@@ -71,7 +72,7 @@ class ConditionBox(QWidget):
         self.drop.setToolTip("Remove this condition")
         self.drop.setAccessibleName("Remove this condition")
         self.drop.clicked.connect(self.removed)
-        self.to = QComboBox()
+        self.to = DropDown()
         self.to.setAccessibleName("Distance to")
         self.to.setToolTip("A ground that the rules below lay, or a marked set of vertices")
         self.to.activated.connect(lambda _: self._set("to", str(self.to.currentData())))
@@ -211,7 +212,7 @@ class ConditionBox(QWidget):
 
 
 def _box(*entries: tuple[str, str]) -> QComboBox:
-    box = QComboBox()
+    box = DropDown()
     box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
     box.setMinimumContentsLength(3)
     for label, value in entries:

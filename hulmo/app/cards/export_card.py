@@ -61,9 +61,13 @@ class ExportCard(Card):
 
     def write(self, path: pathlib.Path) -> None:
         """Write the file in a thread."""
+        if self._session.preview.pending:
+            self._session.preview.settle(lambda: self.write(path))
+            return
         exporter = EXPORTERS[self._session.tool.name]
         values = self.stack.values
         project = self._session.project
+        self.result.setText("")
 
         def done(_: object) -> None:
             self.result.setText(f"Wrote {path.name}, {path.stat().st_size / 1e6:,.1f} MB, to {path.parent}")

@@ -1,8 +1,9 @@
 """The card of an operation on a whole body: settings, what will come of it, do."""
 
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from hulmo.app.cards.card import Card
+from hulmo.app.fields.drop_down import DropDown
 from hulmo.app.fields.settings_stack import SettingsStack
 from hulmo.app.label import Label
 from hulmo.app.operations import OPERATIONS, Operation
@@ -18,7 +19,7 @@ class OperationCard(Card):
         self._session = session
         self.stack = SettingsStack(theme)
         self.stack.changed.connect(lambda *_: self._tell())
-        self.other = QComboBox()
+        self.other = DropDown()
         self.other.setAccessibleName("Other body")
         self.other.setToolTip("The second body")
         self.other.setMinimumWidth(132)

@@ -3,9 +3,10 @@
 from typing import Any
 
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QToolButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QToolButton, QWidget
 
 from hulmo.app.cards.card import Card
+from hulmo.app.fields.drop_down import DropDown
 from hulmo.app.fields.settings_stack import SettingsStack
 from hulmo.app.label import Label
 from hulmo.app.session import Session
@@ -30,6 +31,7 @@ class ReliefCard(Card):
         super().__init__("", "", parent)
         self._session = session
         self._layer = ""
+        self._kept: LayRelief | RelayRelief | None = None
         self.stack = SettingsStack(theme)
         self.stack.changed.connect(self._touched)
         self.limits = SettingsStack(theme)
@@ -122,8 +124,7 @@ class ReliefCard(Card):
 
     def _tool_changed(self) -> None:
         self._later.stop()
-        self._layer = ""
-        self._session.preview.drop()
+        self._layer, self._kept = "", None
         self.refresh()
 
     def _touched(self, *_: object) -> None:
@@ -142,8 +143,16 @@ class ReliefCard(Card):
         if command is None or body is None:
             self._session.noticed.emit("There is no body to lay relief on yet. Build a base form first.")
             return
-        layer = self._layer
-        self._session.preview.keep(command, lambda: self._session.choose_layer(layer or body.layers[-1].name))
+        if command == self._kept:
+            return  # pressed twice: it is laid already
+
+        def kept() -> None:
+            if not self._layer:  # from now on the card is about the layer that it has laid
+                self._layer = body.layers[-1].name
+                self.refresh()
+            self._kept = self.command()
+
+        self._session.preview.keep(command, kept)
 
     def _cancel(self) -> None:
         self._later.stop()
@@ -166,7 +175,7 @@ class _Grounds(QWidget):
     def __init__(self, label: str, none: str, text: str) -> None:
         super().__init__()
         self._none = none
-        self.box = QComboBox()
+        self.box = DropDown()
         self.box.setAccessibleName(label)
         self.box.setMinimumWidth(132)
         self.setToolTip(text)

@@ -21,6 +21,7 @@ from PyQt6.QtWidgets import (
 from hulmo.app.cards.card import Card
 from hulmo.app.cards.condition_box import ConditionBox, new_condition
 from hulmo.app.cards.layer_row import LayerRow
+from hulmo.app.fields.drop_down import DropDown
 from hulmo.app.fields.number_field import NumberField
 from hulmo.app.files import ask_json, ask_save
 from hulmo.app.label import Label
@@ -67,7 +68,7 @@ class RuleCard(Card):
         self.words = Label()
         self.words.setObjectName("quiet")
         self.words.setWordWrap(True)
-        self.ground = QComboBox()
+        self.ground = DropDown()
         self.ground.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.ground.setAccessibleName("Ground of the rule")
         self.ground.setToolTip("Which ground the rule lays")

@@ -12,6 +12,7 @@ from hulmo.app.label import Label
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
 from hulmo.core.commands import Choose, MarkVertices, SetWeight
+from hulmo.core.counted import counted
 from hulmo.core.edit import Change
 from hulmo.core.ground.marked import CHOSEN, chosen_rows, marked_names
 from hulmo.core.ground.weights import WEIGHT
@@ -118,7 +119,7 @@ class VertexCard(Card):
             means, low, high = weight.mean(axis=0), weight.min(axis=0), weight.max(axis=0)
             mixed = int((high - low > 0.005).sum())
             same = "" if not mixed else " Sliders show the mean; it differs among them."
-            self.count.setText(f"{rows.size:,} vertices chosen.{same}")
+            self.count.setText(f"{counted(int(rows.size), 'vertex', 'vertices')} chosen.{same}")
             for field, mean in zip(self.fields, means, strict=False):
                 field.set_value(round(100.0 * float(mean), 2))
         else:

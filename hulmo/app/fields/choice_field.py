@@ -1,8 +1,9 @@
 """One of a few possibilities."""
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QWidget
 
+from hulmo.app.fields.drop_down import DropDown
 from hulmo.app.label import Label, plain_tip
 from hulmo.core.setting import Choice
 
@@ -21,7 +22,7 @@ class ChoiceField(QWidget):
     def __init__(self, setting: Choice, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setting = setting
-        self.box = QComboBox()
+        self.box = DropDown()
         self.box.setAccessibleName(setting.label)
         self.box.setAccessibleDescription(setting.help)
         for value, label, text in setting.choices:

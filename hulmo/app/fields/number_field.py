@@ -6,10 +6,13 @@ from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QGridLayout, QLineEdit, QToolButton, QWidget
 
+from hulmo.app.fields.read_number import read_number
 from hulmo.app.fields.ruler import STEPS, Ruler
+from hulmo.app.fields.value_edit import ValueEdit
 from hulmo.app.icons import icon
 from hulmo.app.label import Label, plain_tip
 from hulmo.app.theme import Theme
+from hulmo.core.errors import InvalidInput
 from hulmo.core.setting import Number
 
 
@@ -33,7 +36,7 @@ class NumberField(QWidget):
         unit = f" {setting.unit}" if setting.unit else ""
         tip = f"{setting.help}\n{setting.low:g} to {setting.high:g}{unit}. Type, drag the ruler, or press ↺ to reset."
         self._label = Label(setting.label)
-        self._edit = QLineEdit()
+        self._edit = ValueEdit()
         self._edit.setObjectName("value")
         self._edit.setAlignment(Qt.AlignmentFlag.AlignRight)
         self._edit.setFixedWidth(92)
@@ -45,6 +48,10 @@ class NumberField(QWidget):
         self.ruler = Ruler(theme)
         self.ruler.setAccessibleName(f"{setting.label} ruler")
         self.ruler.valueChanged.connect(self._dragged)
+        self._said = Label()
+        self._said.setObjectName("wrong")
+        self._said.setWordWrap(True)
+        self._said.hide()
         self._reset = QToolButton()
         self._reset.setObjectName("reset")
         self._reset.setAccessibleName(f"Reset {setting.label}")
@@ -63,6 +70,7 @@ class NumberField(QWidget):
         grid.addWidget(self._edit, 0, 1)
         grid.addWidget(self._reset, 0, 2)
         grid.addWidget(self.ruler, 1, 0, 1, 3)
+        grid.addWidget(self._said, 2, 0, 1, 3)
         grid.setColumnStretch(0, 1)
         self.set_theme(theme)
         self.set_value(setting.default)
@@ -85,6 +93,7 @@ class NumberField(QWidget):
     def set_value(self, value: float) -> None:
         """Show a value; no signal."""
         self._value = value
+        self._said.hide()
         self._edit.setText(self._text(value))
         self._edit.setCursorPosition(0)
         self.ruler.blockSignals(True)
@@ -104,6 +113,11 @@ class NumberField(QWidget):
         else:
             super().keyPressEvent(event)
 
+    @property
+    def said(self) -> str:
+        """What is wrong with what was typed; empty when nothing is."""
+        return self._said.text() if self._said.isVisibleTo(self) else ""
+
     def _choose(self, value: float) -> None:
         value = min(max(value, self.setting.low), self.setting.high)
         if self.setting.whole:
@@ -114,14 +128,27 @@ class NumberField(QWidget):
             self.changed.emit(value)
 
     def _typed(self) -> None:
-        if self._edit.text() == self._text(self._value):
+        text = self._edit.text()
+        if text == self._text(self._value):
+            self._said.hide()
             return
-        text = self._edit.text().replace(self.setting.unit, "") if self.setting.unit else self._edit.text()
         try:
-            value = float(text.strip().replace(",", "."))
-        except ValueError:
-            value = self._value
-        self._choose(value if math.isfinite(value) else self._value)
+            value = read_number(text, self.setting.unit)
+        except InvalidInput as error:
+            self._tell(f"{error}. It stays {self._text(self._value)}.")
+            return
+        low, high = self.setting.low, self.setting.high
+        if not low <= value <= high:
+            self._tell(f"{self._text(value)} is out of range: {self._text(low)} to {self._text(high)}.")
+            return
+        self._choose(value)
+
+    def _tell(self, text: str) -> None:
+        # what was typed is not swallowed without a word; the value stays
+        kept = self._value
+        self.set_value(kept)
+        self._said.setText(text)
+        self._said.show()
 
     def _dragged(self, position: int) -> None:
         value = self._low + (self._high - self._low) * (position / STEPS) ** self.setting.curve

@@ -4,8 +4,9 @@ import pathlib
 
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QIcon, QPixmap
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QWidget
 
+from hulmo.app.fields.drop_down import DropDown
 from hulmo.app.files import ask_image
 from hulmo.app.label import Label, plain_tip
 from hulmo.core.grey_image import image_file, shipped_images
@@ -29,7 +30,7 @@ class PictureField(QWidget):
         super().__init__(parent)
         self.setting = setting
         self._value = setting.default
-        self.box = QComboBox()
+        self.box = DropDown()
         self.box.setAccessibleName(setting.label)
         self.box.setAccessibleDescription(setting.help)
         self.box.setIconSize(QSize(SIDE, SIDE))

@@ -1,7 +1,7 @@
 """A slider drawn as a ruler: ticks, and a mark that stands where the value is."""
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPolygonF
+from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPolygonF, QWheelEvent
 from PyQt6.QtWidgets import QSlider, QWidget
 
 from hulmo.app.theme import Theme
@@ -20,6 +20,7 @@ class Ruler(QSlider):
         self.setSingleStep(10)
         self.setPageStep(100)
         self.setFixedHeight(15)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.SizeHorCursor)
 
     def set_theme(self, theme: Theme) -> None:
@@ -45,6 +46,15 @@ class Ruler(QSlider):
         painter.setBrush(ink)
         size = 5.5 if self.hasFocus() or self.underMouse() else 4.5
         painter.drawPolygon(QPolygonF([QPointF(at, 6.0), QPointF(at - size, 14.0), QPointF(at + size, 14.0)]))
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        """Step only with the keyboard's focus: otherwise the wheel scrolls the card."""
+        if event is None:
+            return
+        if self.hasFocus():
+            super().wheelEvent(event)
+        else:
+            event.ignore()
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         """Jump to where the pointer is."""

@@ -1,0 +1,22 @@
+"""A drop-down that the wheel passes over, unless it has been clicked."""
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QWheelEvent
+from PyQt6.QtWidgets import QComboBox, QWidget
+
+
+class DropDown(QComboBox):
+    """A combo box in a card that scrolls: turning the wheel over it scrolls the card and changes nothing."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        """Turn through the entries only with the keyboard's focus."""
+        if event is None:
+            return
+        if self.hasFocus():
+            super().wheelEvent(event)
+        else:
+            event.ignore()

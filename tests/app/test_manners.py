@@ -1,0 +1,204 @@
+"""Manners of the window, in a real one: previews that stay previews, keys that reach, fields that say what is wrong."""
+
+import time
+import unittest
+from unittest import mock
+
+import numpy as np
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtGui import QWheelEvent
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
+
+import hulmo.app.session
+from hulmo.app.cards import rule_card
+from hulmo.app.fields.read_number import read_number
+from hulmo.app.stages import tool_named
+from hulmo.core.commands import AddBody, ChangeLayer, LayRelief, SetRules, UseRules
+from hulmo.core.errors import InvalidInput
+from hulmo.core.ground.rule_sets import shipped_rule_sets
+from hulmo.core.ground.rules import Condition, Rule
+from hulmo.core.io.project_file import open_project
+from tests.app.window import HOME, NONE, WindowTest
+
+
+class MannersTest(WindowTest):
+    def build(self, edge: float = 0.5) -> np.ndarray:
+        self.session.do(AddBody("icosphere", {"radius": 5.0, "edge": edge}, "Ball"))
+        self.settle()
+        return self.session.body.vertices["position"].copy()  # type: ignore[union-attr]
+
+    def test_ridge_or_hollow_can_be_chosen_on_a_large_body(self) -> None:
+        self.build(0.2)
+        bend = Rule("Shell sand", (Condition("bend", {}, None, -10.0, 0.0, 10.0),))
+        with mock.patch.object(rule_card, "SAMPLE", 500):
+            self.session.do(SetRules("Ball", (bend,)))
+            self.session.choose_tool(next(t for s in hulmo.app.session.STAGES for t in s.tools if t.kind == "rules"))
+            self.settle()
+            self.session.body.figures.clear()  # type: ignore[union-attr]
+            self.window.rule_card.refresh()
+        box = self.window.rule_card.boxes[0]
+        self.assertTrue(box.isVisible())
+        self.assertEqual(box.condition.measure, "bend")
+        self.assertIn("%", box.sheet.toolTip() + str(box.sheet.__dict__.get("_unit", "")))
+
+    def test_what_was_only_shown_is_neither_saved_nor_exported(self) -> None:
+        before = self.build()
+        self.session.choose_tool(tool_named("relief", "noise"))
+        self.click(self.window.relief_card.show_now)
+        self.wait(lambda: self.session.history.previewed is not None)
+        self.settle()
+        self.assertFalse(np.array_equal(self.session.body.vertices["position"], before))  # type: ignore[union-attr]
+        self.session.save(HOME / "a.hulmo")
+        self.settle()
+        np.testing.assert_array_equal(open_project(HOME / "a.hulmo").bodies[0].vertices["position"], before)
+        self.assertIn("taken back", self.window.notice.text.text())
+        self.click(self.window.relief_card.show_now)  # and again, leaving while it is being prepared
+        self.session.choose_tool(tool_named("export", "glb"))
+        self.window.export_card.write(HOME / "a.glb")
+        self.wait(lambda: (HOME / "a.glb").exists())
+        self.settle()
+        self.assertIsNone(self.session.history.previewed)
+        np.testing.assert_array_equal(self.session.body.vertices["position"], before)  # type: ignore[union-attr]
+
+    def test_keep_pressed_twice_lays_one_layer(self) -> None:
+        self.build()
+        self.session.choose_tool(tool_named("relief", "noise"))
+        layer = self.session.layer
+        for _ in range(2):
+            self.click(self.window.relief_card.keep)
+            self.settle()
+        self.assertEqual(len(self.session.body.layers), 1)  # type: ignore[union-attr]
+        self.assertEqual(len(self.session.history.commands), 2)
+        self.assertEqual(self.session.layer, layer, "brushes work on what they worked on before")
+
+    def test_rules_that_follow_a_dragged_strength_are_undone_with_it(self) -> None:
+        self.build()
+        self.session.do(LayRelief("Ball", "noise", {"height": 1.0}, "Bumps"))
+        self.session.do(UseRules("Ball", next(iter(shipped_rule_sets()))))
+        weights = self.session.body.vertices["weight"].copy()  # type: ignore[union-attr]
+        with mock.patch.object(hulmo.app.session, "LARGE", 10):
+            for strength in (0.9, 0.5, 0.2):
+                self.session.do_merged(ChangeLayer("Ball", "Bumps", strength=strength), "strength")
+            steps = len(self.session.history.commands)
+            self.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)  # at once, before rules have followed
+            self.settle()
+        np.testing.assert_array_equal(self.session.body.vertices["weight"], weights)  # type: ignore[union-attr]
+        self.assertEqual(len(self.session.history.commands), steps - 1)
+        self.assertTrue(self.session.history.redo_label)
+        self.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+        self.settle()
+        after = self.session.body.vertices["weight"].copy()  # type: ignore[union-attr]
+        self.assertFalse(np.array_equal(after, weights))
+
+    def test_held_keys_reach_the_canvas_whatever_has_the_focus(self) -> None:
+        before = self.build()
+        self.session.choose_tool(tool_named("brush", "raise"))
+        self.settle()
+        field = self.window.brush_card.stack.panels["raise"].fields["radius"]
+        button = self.window.heading.findChildren(type(self.window.relief_card.keep).__mro__[1])[0]
+        for key, changed in ((Qt.Key.Key_Space, "bearing"), (Qt.Key.Key_B, "radius")):
+            button.setFocus()
+            bearing, radius = self.canvas.camera.bearing, field.value
+            QTest.keyPress(self.window.windowHandle(), key)
+            self.drag([(400, 300), (470, 300)])
+            QTest.keyRelease(self.window.windowHandle(), key)
+            np.testing.assert_array_equal(self.session.body.vertices["position"], before)  # type: ignore[union-attr]
+            self.assertEqual(self.canvas.camera.bearing != bearing, changed == "bearing")
+            self.assertEqual(field.value != radius, changed == "radius")
+
+    def test_strength_keys_work_where_they_need_shift(self) -> None:
+        self.build()
+        self.session.choose_tool(tool_named("brush", "raise"))
+        strength = float(self.session.brush_values("raise")["strength"])  # type: ignore[arg-type]
+        self.canvas.setFocus()
+        self.key(Qt.Key.Key_BraceLeft, Qt.KeyboardModifier.ShiftModifier)
+        self.assertEqual(self.session.brush_values("raise")["strength"], strength - 5)
+        self.key(Qt.Key.Key_BraceRight, Qt.KeyboardModifier.ShiftModifier)
+        self.assertEqual(self.session.brush_values("raise")["strength"], strength)
+
+    def test_the_wheel_over_a_ruler_scrolls_the_card_and_changes_nothing(self) -> None:
+        self.build()
+        self.session.choose_tool(tool_named("brush", "raise"))
+        self.settle()
+        field = self.window.brush_card.stack.panels["raise"].fields["radius"]
+        self.canvas.setFocus()
+        before = field.value
+
+        def turn() -> None:
+            at = QPointF(field.ruler.rect().center())
+            event = QWheelEvent(
+                at, QPointF(field.ruler.mapToGlobal(at.toPoint())), QPoint(), QPoint(0, -120), Qt.MouseButton.NoButton, NONE,
+                Qt.ScrollPhase.NoScrollPhase, False,
+            )  # fmt: skip
+            QApplication.sendEvent(field.ruler, event)
+
+        turn()
+        self.assertEqual(field.value, before)
+        field.ruler.setFocus()
+        turn()
+        self.assertNotEqual(field.value, before)
+
+    def test_a_click_into_a_number_selects_it_and_what_cannot_be_read_is_said(self) -> None:
+        self.build()
+        self.session.choose_tool(tool_named("brush", "raise"))
+        self.settle()
+        field = self.window.brush_card.stack.panels["raise"].fields["radius"]
+        for typed, value, said in (
+            ("12", 12.0, ""), ("350cm", 3.5, ""), ("1/4", 0.25, ""), ("1 000", 1000.0, ""), ("7 apples", 1000.0, "apples"),
+            ("0", 1000.0, "out of range: 0.001 m to 10000 m"), ("2,5", 2.5, ""),
+        ):  # fmt: skip
+            self.canvas.setFocus()
+            self.click(field.edit, QPoint(field.edit.width() - 12, 8))
+            QTest.keyClicks(field.edit, typed)
+            self.key(Qt.Key.Key_Return)
+            self.assertAlmostEqual(field.value, value, msg=typed)
+            self.assertIn(said, field.said)
+            self.assertEqual(bool(field.said), bool(said), typed)
+
+    def test_an_offer_comes_back_and_what_is_over_goes(self) -> None:
+        taken = []
+        self.window.notice.say("Bring it back?", [("Bring", lambda: taken.append(1))])
+        self.session.noticed.emit("Something else")
+        self.assertEqual(self.window.notice.text.text(), "Something else")
+        self.click(self.window.notice.close_button)
+        self.assertEqual(self.window.notice.text.text(), "Bring it back?")
+        with mock.patch("hulmo.app.notice.SHORTEST", 0.0):
+            self.session.noticed.emit("Please wait")
+            self.session.choose_tool(tool_named("brush", "smooth"))
+        self.assertEqual(self.window.notice.text.text(), "Bring it back?")
+        self.click(self.window.notice._answers[0])
+        self.assertEqual((taken, self.window.notice.isVisible()), ([1], False))
+
+    def test_closing_during_long_work_offers_to_stop_it(self) -> None:
+        self.build()
+        self.session.save(HOME / "b.hulmo")
+        self.settle()
+
+        def slow(progress: object) -> None:
+            for _ in range(2000):
+                QTest.qWait(0)
+                progress.step(0.5, "counting")  # type: ignore[attr-defined]
+                time.sleep(0.005)
+
+        self.session.start_job(slow, lambda _: None)
+        self.window.close()
+        self.assertTrue(self.window.isVisible())
+        self.click(self.window.notice._answers[0])
+        self.wait(lambda: not self.window.isVisible(), 10.0)
+
+
+class ReadNumberTest(unittest.TestCase):
+    def test_units_fractions_and_groups(self) -> None:
+        for text, unit, value in (
+            ("4 m", "m", 4.0), ("350 cm", "m", 3.5), ("2 km", "m", 2000.0), ("50 %", "%", 50.0), ("50%", "", 0.5),
+            ("1/3", "", 1 / 3), ("−2", "m", -2.0), ("1\u202f000,5", "m", 1000.5), ("1.5e2", "", 150.0), ("90 deg", "°", 90.0),
+        ):  # fmt: skip
+            self.assertAlmostEqual(read_number(text, unit), value, msg=text)
+        for text in ("", "x", "1/0", "1/2/3", "4 kg", "nan", "inf", "1e999", "12 34"):
+            with self.assertRaises(InvalidInput, msg=text):
+                read_number(text, "m")
+
+
+if __name__ == "__main__":
+    unittest.main()
