@@ -81,27 +81,33 @@ def ask_changed(
     return _question(parent, words, ("Keep both…", beside), ("Replace it", over))
 
 
+def ask_many(parent: QWidget, what: str, go: Callable[[], None]) -> QMessageBox:
+    """Ask before something becomes much larger than it was."""
+    words = ("A large step", what, "That takes a while, and drawing takes longer from then on.")
+    return _question(parent, words, ("Go on", go), None)
+
+
 def _question(
     parent: QWidget,
     words: tuple[str, str, str],
     keep: tuple[str, Callable[[], None]],
-    lose: tuple[str, Callable[[], None]],
+    lose: tuple[str, Callable[[], None]] | None,
 ) -> QMessageBox:
-    # title, what is the case, what is asked; an answer that loses nothing, one that loses something, and none at all
+    # title, what is the case, what is asked; an answer that loses nothing, maybe one that loses something, and none at all
     box = QMessageBox(parent)
     box.setTextFormat(Qt.TextFormat.PlainText)
     box.setWindowTitle(words[0])
     box.setText(words[1])
     box.setInformativeText(words[2])
     first = box.addButton(keep[0], QMessageBox.ButtonRole.AcceptRole)
-    other = box.addButton(lose[0], QMessageBox.ButtonRole.DestructiveRole)
+    other = None if lose is None else box.addButton(lose[0], QMessageBox.ButtonRole.DestructiveRole)
     box.addButton("Stay here", QMessageBox.ButtonRole.RejectRole)
     box.setDefaultButton(first if hasattr(first, "click") else None)
 
     def answered() -> None:
         if box.clickedButton() is first:
             keep[1]()
-        elif box.clickedButton() is other:
+        elif lose is not None and box.clickedButton() is other:
             lose[1]()
 
     box.finished.connect(answered)

@@ -13,8 +13,16 @@ from hulmo.render.looks import LOOKS
 MOST_STEPS = 24
 """Steps that the list of the history shows around the present one."""
 
-COMPACT = 1180
-"""Pixels; a narrower heading draws together."""
+COMPACT, SMALL = 1240, 1010
+"""Pixels; a narrower heading leaves out the words of the file buttons, and then those of the other icons."""
+
+NAME = 130
+"""Pixels of the name."""
+
+NARROWEST = 720
+"""Pixels to which it can be drawn together."""
+
+MORE = "Looks that measure the shape and the paint on it, and that show what is delivered"
 
 
 class Heading(QWidget):
@@ -44,9 +52,11 @@ class Heading(QWidget):
         self.setObjectName("heading")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setFixedHeight(46)
+        self.setMinimumWidth(NARROWEST)
         self._session = session
         self._name = Label()
         self._name.setObjectName("title")
+        self._name.setFixedWidth(NAME)  # so that the buttons keep their places whatever it says
         self._state = Label()
         self._state.setObjectName("quiet")
         self.buttons: dict[str, QToolButton] = {}
@@ -72,7 +82,7 @@ class Heading(QWidget):
         row.addStretch(1)
         group = QButtonGroup(self)
         for look in LOOKS.values():
-            if look.measure:
+            if look.in_menu:
                 continue
             button = QToolButton()
             button.setText(look.label)
@@ -114,8 +124,14 @@ class Heading(QWidget):
         """Draw together where the window is narrow."""
         super().resizeEvent(event)
         compact = self.width() < COMPACT
-        if compact != self.property("compact"):
+        small = self.width() < SMALL
+        if (compact, small) != (self.property("compact"), self.property("small")):
             self.setProperty("compact", compact)
+            self.setProperty("small", small)
+            for name, button in self.buttons.items():
+                bare = compact if name in ("new", "open", "save", "save_as") else small
+                words = Qt.ToolButtonStyle.ToolButtonIconOnly if bare else Qt.ToolButtonStyle.ToolButtonTextBesideIcon
+                button.setToolButtonStyle(words)
             for widget in (self, *self.buttons.values(), *self.looks.values()):
                 style = widget.style()
                 assert style is not None
@@ -132,9 +148,10 @@ class Heading(QWidget):
         """Show name, saved state, and what can be undone."""
         session = self._session
         text = session.project.name if session.path is None else session.path.stem
-        self._name.setText(self._name.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, 130))
+        self._name.setText(self._name.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, NAME))
         state = "unsaved" if session.unsaved else ("saved" if session.path else "")
         self._state.setToolTip(state)
+        self._state.setFixedWidth(12 if self.property("compact") else 52)
         self._state.setText(("•" if session.unsaved else "") if self.property("compact") else state)
         for name, label, verb in (
             ("undo", session.history.undo_label, "Take back"),
@@ -152,9 +169,9 @@ class Heading(QWidget):
     def show_look(self, name: str) -> None:
         """Mark the look that is shown."""
         look = LOOKS[name]
-        (self.measures if look.measure else self.looks[name]).setChecked(True)
-        self.measures.setText(look.label.split(" ")[0] if look.measure else "More")
-        self.measures.setToolTip(look.label if look.measure else "Looks that measure the shape and the paint on it")
+        (self.measures if look.in_menu else self.looks[name]).setChecked(True)
+        self.measures.setText(look.label.split(" ")[0] if look.in_menu else "More")
+        self.measures.setToolTip(look.label if look.in_menu else MORE)
 
     def _inside_button(self) -> QToolButton:
         self.inside = QToolButton()
@@ -181,18 +198,21 @@ class Heading(QWidget):
         button.setText("More")
         button.setCheckable(True)
         button.setAccessibleName("More looks")
-        button.setToolTip("Looks that measure the shape (5 to 8) and the paint on it (F6 to F12)")
+        button.setToolTip(MORE)
         button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         menu = QMenu(self)
         menu.setToolTipsVisible(True)
-        for weighted in (False, True):
-            menu.addSection("Grounds" if weighted else "Shape")
-            for look in LOOKS.values():
-                if look.measure and look.weighted == weighted:
-                    action = menu.addAction(f"{look.label}\t{look.key}")
-                    assert action is not None
-                    action.setToolTip(look.help)
-                    action.triggered.connect(lambda _, name=look.name: self.look_chosen.emit(name))
+        for title, chosen in (
+            ("Shape", [look for look in LOOKS.values() if look.measure and not look.weighted]),
+            ("Grounds", [look for look in LOOKS.values() if look.measure and look.weighted]),
+            ("What is delivered", [look for look in LOOKS.values() if look.plain_figures]),
+        ):
+            menu.addSection(title)
+            for look in chosen:
+                action = menu.addAction(f"{look.label}\t{look.key}")
+                assert action is not None
+                action.setToolTip(look.help)
+                action.triggered.connect(lambda _, name=look.name: self.look_chosen.emit(name))
         button.setMenu(menu)
         return button
 

@@ -3,7 +3,7 @@
 import pathlib
 from collections.abc import Callable
 
-from PyQt6.QtCore import QSettings, Qt, QTimer
+from PyQt6.QtCore import QSettings, QSize, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QIcon, QKeySequence, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QHBoxLayout, QMainWindow, QScrollArea, QVBoxLayout, QWidget
 
@@ -34,12 +34,20 @@ from hulmo.app.reading import Reading
 from hulmo.app.route import Route
 from hulmo.app.session import WAIT, Session
 from hulmo.app.stages import STAGES, Tool, tool_named
+from hulmo.core.care.coarse_border import refined_count
 from hulmo.core.commands import AddGround, Cure, ImportBody, PlaceFigure
 from hulmo.core.counted import counted
 from hulmo.core.journal import Leftover
 from hulmo.core.kernel import load_next
+from hulmo.core.progress import silent
 from hulmo.core.project import free_name
 from hulmo.render.looks import LOOKS
+
+MANY_MORE = 100_000
+"""Triangles that refining may add unasked."""
+
+SMALLEST = QSize(860, 480)
+"""Pixels: fits half the side of a screen of 1920 x 1080, as one of twice the usual size has it."""
 
 
 class MainWindow(QMainWindow):
@@ -53,7 +61,7 @@ class MainWindow(QMainWindow):
         self._stopping = False
         self.setWindowTitle("Hulmo")
         self.setWindowIcon(QIcon(str(theme.ASSETS / "icons" / "hulmo.svg")))
-        self.setMinimumSize(1000, 640)
+        self.setMinimumSize(SMALLEST)
         session.job_changed.connect(self._keep_keys)
         session.job_changed.connect(self._job_changed)
         self.heading = Heading(session, self.theme)
@@ -216,6 +224,10 @@ class MainWindow(QMainWindow):
             ("F9", "night"),
         ):  # fmt: skip
             key(text, lambda name=name: self._asked(name))  # type: ignore[misc]
+        self._escape = QShortcut(QKeySequence("Escape"), self)  # only while something is waited for: fields use it, too
+        self._escape.activated.connect(self._give_up)
+        self._escape.setEnabled(False)
+        self.session.tool_changed.connect(lambda: self._escape.setEnabled(bool(self.session.once)))
         key("9", self.heading.inside.toggle)
         key("C", self.heading.figure.click)
         key("Ctrl+Z", self.session.undo)
@@ -226,6 +238,11 @@ class MainWindow(QMainWindow):
         for texts, by in ((("Shift+[", "{", "Shift+{"), -5), (("Shift+]", "}", "Shift+}"), 5)):
             for text in texts:  # as keyboards have it
                 key(text, lambda by=by: self.canvas.hand.change_strength(by))  # type: ignore[misc]
+
+    def _give_up(self) -> None:
+        if self.session.once:
+            self.session.do_once("")
+            self.notice.expire(now=True)
 
     def show_look(self, name: str) -> None:
         """Show the scene another way."""
@@ -241,13 +258,22 @@ class MainWindow(QMainWindow):
 
     def _refine_borders(self, limit: float) -> None:
         body = self.session.body
-        if body is not None:
+        if body is None or self.session.busy:
+            return
+        have, more = body.corners.live_count, refined_count(body, limit, silent())
+
+        def refine() -> None:
             self.session.do_long(Cure(body.name, "border", limit))
+
+        if more > max(MANY_MORE, have // 2):
+            files.ask_many(self, f"{counted(have, 'triangle')} become about {have + more:,}.", refine)
+        else:
+            refine()
 
     def _turn_figure(self, on: bool) -> None:
         if on:
             self.session.do_once("figure")
-            self.notice.say("Press on the ground where a person of 1.8 m is to stand.")
+            self.notice.say("Press on the ground where a person of 1.8 m is to stand. Escape leaves it.")
         elif self.session.project.figure is not None:
             self.session.do(PlaceFigure())
         else:
@@ -308,6 +334,8 @@ class MainWindow(QMainWindow):
                 files.ask_mesh(self, self._folder(), self._import)
         if tool is tool_named("action", "pick"):
             self.canvas.hand.pick()
+            if self.session.once == "pick":
+                self.notice.say("Press on the ground that is to be taken in hand. Escape leaves it.")
 
     def _import(self, path: pathlib.Path) -> None:
         def told() -> None:

@@ -43,9 +43,9 @@ class Notice(QFrame):
             self._offer = (text, answers)
         self._show(text, answers or [])
 
-    def expire(self) -> None:
-        """What was merely said may no longer be true: put it away, but for what has only just come."""
-        if self.isVisible() and not self._answers and time.monotonic() - self._since > SHORTEST:
+    def expire(self, now: bool = False) -> None:
+        """What was merely said may no longer be true: put it away, but for what has only just come, unless it is `now`."""
+        if self.isVisible() and not self._answers and (now or time.monotonic() - self._since > SHORTEST):
             self._put_away()
 
     def forget(self) -> None:

@@ -8,7 +8,7 @@ import traceback
 from collections.abc import Callable
 from types import TracebackType
 
-from PyQt6.QtCore import QCoreApplication, QTimer
+from PyQt6.QtCore import QCoreApplication, QSize, QTimer
 from PyQt6.QtGui import QSurfaceFormat
 from PyQt6.QtWidgets import QApplication
 
@@ -16,6 +16,9 @@ from hulmo.app import theme
 from hulmo.app.main_window import MainWindow
 from hulmo.app.session import Session
 from hulmo.core.errors import HulmoError
+
+FRAME = QSize(8, 40)
+"""Pixels that a title bar and a frame may take."""
 
 
 def prepare_application(arguments: list[str]) -> QApplication:
@@ -54,7 +57,9 @@ def start(file: pathlib.Path | None, as_copy: bool = False) -> int:
         session.open_now(file, as_copy)
     window = MainWindow(session)
     sys.excepthook = _teller(session)
-    window.resize(1280, 800)
+    screen = application.primaryScreen()
+    room = QSize(1280, 800) if screen is None else screen.availableSize()
+    window.resize(QSize(1280, 800).boundedTo(room - FRAME))
     window.show_project()
     if os.environ.get("HULMO_EXIT_AFTER_FIRST_FRAME"):
         window.canvas.framed.connect(lambda: QTimer.singleShot(0, lambda: _report_and_leave(application)))

@@ -78,6 +78,11 @@ class Look:
     weighted: bool = False
     plain_figures: bool = False
 
+    @property
+    def in_menu(self) -> bool:
+        """Whether it is one of those that are chosen now and then."""
+        return self.measure > 0 or self.plain_figures
+
 
 SAND: tuple[Colour, ...] = (
     (0.36, 0.25, 0.16),

@@ -14,7 +14,7 @@ import hulmo.app.session
 from hulmo.app.cards import rule_card
 from hulmo.app.fields.read_number import read_number
 from hulmo.app.stages import tool_named
-from hulmo.core.commands import AddBody, ChangeLayer, LayRelief, SetRules, UseRules
+from hulmo.core.commands import AddBody, ChangeLayer, LayRelief, SetName, SetRules, UseRules
 from hulmo.core.errors import InvalidInput
 from hulmo.core.ground.rule_sets import shipped_rule_sets
 from hulmo.core.ground.rules import Condition, Rule
@@ -155,6 +155,56 @@ class MannersTest(WindowTest):
             self.assertAlmostEqual(field.value, value, msg=typed)
             self.assertIn(said, field.said)
             self.assertEqual(bool(field.said), bool(said), typed)
+
+    def test_what_waits_for_a_press_says_so_and_escape_ends_it(self) -> None:
+        self.build()
+        self.window.route.press(tool_named("action", "pick"))
+        self.assertEqual(self.session.once, "pick")
+        self.assertIn("Press on the ground", self.window.notice.text.text())
+        self.key(Qt.Key.Key_Escape)
+        self.assertEqual((self.session.once, self.window.notice.isVisible()), ("", False))
+
+    def test_refining_asks_before_it_makes_very_many(self) -> None:
+        self.build(0.4)
+        self.session.do(SetRules("Ball", (Rule("Shell sand", (Condition("height", {}, 0.0, None),)),)))
+        self.settle()
+        before = self.session.body.corners.live_count  # type: ignore[union-attr]
+        self.window.look_card.cure_asked.emit(0.004)
+        box = self.question()
+        self.assertRegex(box.text(), f"{before:,} triangles become about [1-9]")
+        self.click(next(b for b in box.buttons() if b.text() == "Stay here"))
+        self.settle()
+        self.assertEqual(self.session.body.corners.live_count, before)  # type: ignore[union-attr]
+        self.window.look_card.cure_asked.emit(0.3)
+        self.settle()
+        self.assertGreater(self.session.body.corners.live_count, before)  # type: ignore[union-attr]
+
+    def test_export_again_writes_where_it_wrote(self) -> None:
+        self.build()
+        self.session.choose_tool(tool_named("export", "ply"))
+        self.settle()
+        self.assertFalse(self.window.export_card.again.isVisible())
+        self.window.export_card.write(HOME / "c.ply")
+        self.wait(lambda: self.window.export_card.again.isVisible())
+        (HOME / "c.ply").unlink()
+        self.click(self.window.export_card.again)
+        self.wait(lambda: (HOME / "c.ply").exists())
+
+    def test_the_window_fits_small_screens(self) -> None:
+        self.build()
+        places = []
+        for size in ((860, 480), (1024, 700), (1280, 760)):
+            self.window.resize(*size)
+            QTest.qWait(50)
+            self.assertEqual((self.window.width(), self.window.height()), size)
+            for button in (*self.window.heading.looks.values(), self.window.heading.figure):
+                wide = button.fontMetrics().horizontalAdvance(button.text())
+                self.assertGreaterEqual(button.width(), wide, f"{button.text()} at {size}")
+        for name in ("A", "A name that is very much longer than that"):
+            self.session.do(SetName(name))
+            QTest.qWait(20)
+            places.append([b.x() for b in self.window.heading.looks.values()])
+        self.assertEqual(*places)
 
     def test_an_offer_comes_back_and_what_is_over_goes(self) -> None:
         taken = []

@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QPushButton, QWidget
 
 from hulmo.app.cards.card import Card
 from hulmo.app.fields.settings_stack import SettingsStack
-from hulmo.app.label import Label
+from hulmo.app.label import Label, plain_tip
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
 from hulmo.core.io.exporters import EXPORTERS
@@ -31,20 +31,30 @@ class ExportCard(Card):
         self.button = QPushButton("Export…")
         self.button.setObjectName("main")
         self.button.clicked.connect(lambda: self.asked.emit(self._session.tool.name))
+        self.again = QPushButton("Export again")
+        self.again.clicked.connect(self._again)
+        self.again.hide()
+        self._written: dict[str, pathlib.Path] = {}
         self.result = Label()
         self.result.setObjectName("quiet")
         self.result.setWordWrap(True)
         self.body.addWidget(self.stack)
         self.body.addWidget(self.button)
+        self.body.addWidget(self.again)
         self.body.addWidget(self.result)
         session.tool_changed.connect(self.refresh)
-        session.replaced.connect(self.refresh)
+        session.replaced.connect(self._replaced)
         session.job_changed.connect(self.refresh)
         self.refresh()
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
         self.stack.set_theme(theme)
+
+    def _replaced(self) -> None:
+        self._written.clear()
+        self.result.setText("")
+        self.refresh()
 
     def refresh(self) -> None:
         """Show the format in hand."""
@@ -57,7 +67,16 @@ class ExportCard(Card):
         self.set_title(exporter.label, exporter.help)
         self.button.setText(f"Export .{exporter.ending}…")
         self.button.setToolTip(f"Write the project as .{exporter.ending}")
+        last = self._written.get(exporter.ending)
+        self.again.setVisible(last is not None)
+        if last is not None:
+            self.again.setText(f"Export again to {last.name}")
+            self.again.setToolTip(plain_tip(f"Write over {last}"))
+            self.again.setEnabled(bool(self._session.project.bodies) and not self._session.busy)
         self.button.setEnabled(bool(self._session.project.bodies) and not self._session.busy)
+
+    def _again(self) -> None:
+        self.write(self._written[EXPORTERS[self._session.tool.name].ending])
 
     def write(self, path: pathlib.Path) -> None:
         """Write the file in a thread."""
@@ -70,6 +89,8 @@ class ExportCard(Card):
         self.result.setText("")
 
         def done(_: object) -> None:
+            self._written[exporter.ending] = path
+            self.refresh()
             self.result.setText(f"Wrote {path.name}, {path.stat().st_size / 1e6:,.1f} MB, to {path.parent}")
 
         self._session.start_job(lambda progress: exporter.write(project, path, values, progress), done)

@@ -14,6 +14,9 @@ GAP = 0.34
 """Change of a ground's weight within a triangle from which a border runs through it."""
 
 
+ASKED = 0.72
+"""Share of the limit that edges are split to, so that none is left that is longer."""
+
 USUAL = 1.5
 """Times the usual edge of a body from which edges count where no limit is typed."""
 
@@ -37,6 +40,17 @@ def find(body: Body, limit: float, progress: Progress) -> Found:
     if not bad.size:
         return NOTHING
     return Found(bad.size, slots[worst_first(bad, longest[bad])], f"an edge of {float(longest[bad].max()):.2g} m")
+
+
+def refined_count(body: Body, limit: float, progress: Progress) -> int:
+    """About how many triangles refining there adds: each that is too large becomes as many as its longest edge is too long,
+    squared."""
+    found = find(body, limit, progress)
+    if not found.count:
+        return 0
+    longest = side_lengths(body.vertices["position"], body.corners.triangles[found.triangles]).max(axis=1)
+    parts = np.ceil(longest / (ASKED * limit_of(body, limit)))
+    return int((parts**2 - 1).sum())
 
 
 CHECK = Check(

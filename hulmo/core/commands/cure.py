@@ -4,7 +4,7 @@ import numpy as np
 
 from hulmo.core.care import CHECKS
 from hulmo.core.care.check import Check, Found
-from hulmo.core.care.coarse_border import limit_of
+from hulmo.core.care.coarse_border import ASKED, limit_of
 from hulmo.core.care.stretched import usual_edge
 from hulmo.core.commands.command import Command
 from hulmo.core.edit import Edit, PatchDelta, TablesDelta
@@ -115,7 +115,7 @@ class Cure(Command, frozen=True, tag="cure"):
             for _ in range(HALVINGS):
                 if not slots.size:
                     break
-                remesh_around(body, slots, True, False, 0.72 * limit, recorder)
+                remesh_around(body, slots, True, False, ASKED * limit, recorder)
                 slots = CHECKS["border"].find(body, limit, silent()).triangles
             return
         wanted = usual_edge(body) * max(1.0, 0.6 * limit) if self.check == "stretched" else 0.0
