@@ -8,7 +8,7 @@ import numpy as np
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QWidget
 
 import hulmo.app.session
 from hulmo.app.cards import rule_card
@@ -236,6 +236,52 @@ class MannersTest(WindowTest):
         self.assertTrue(self.window.isVisible())
         self.click(self.window.notice._answers[0])
         self.wait(lambda: not self.window.isVisible(), 10.0)
+
+
+class PressesTest(WindowTest):
+    """From an empty window to a delivered hill."""
+
+    presses = 0
+
+    def click(self, widget: QWidget, at: QPoint | None = None) -> None:
+        self.presses += 1
+        super().click(widget, at)
+
+    def test_from_an_empty_window_to_a_delivered_hill_in_18_presses_and_drags(self) -> None:
+        route, cards = self.window.route, self.window
+        self.click(route.tool_buttons["form sheet"])
+        self.click(self.window.form_card.build)
+        self.settle()
+        self.click(route.stage_buttons["sculpt"])
+        for number in range(2):
+            self.click(route.tool_buttons["relief noise"])
+            if number:
+                ruler = cards.relief_card.stack.panels["noise"].fields["size"].ruler
+                self.click(ruler, QPoint(ruler.width() // 5, 8))
+            self.click(cards.relief_card.keep)
+            self.settle()
+        self.click(route.stage_buttons["ground"])
+        for number, place in ((1, 380), (3, 560)):
+            self.click(cards.ground_card.swatches[number])
+            self.presses += 1
+            self.drag([(place, 330), (place + 40, 380)])
+            self.settle()
+        self.click(self.window.heading.figure)
+        self.presses += 1
+        self.mouse("click", self.canvas, QPoint(460, 380))
+        self.settle()
+        self.click(route.stage_buttons["deliver"])
+        self.click(cards.export_card.button)
+        self.accept(self.dialog())
+        self.wait(lambda: any(HOME.glob("*.glb")))
+        self.settle()
+        self.assertLessEqual(self.presses, 18)
+        body = self.session.body
+        assert body is not None
+        self.assertEqual(len(body.layers), 2)
+        self.assertGreater(float(np.ptp(self.position[:, 1])), 0.5)
+        self.assertTrue((self.weight[:, [1, 3]].max(axis=0) > 0.3).all(), self.weight.max(axis=0))
+        self.assertIsNotNone(self.session.project.figure)
 
 
 class ReadNumberTest(unittest.TestCase):
