@@ -10,6 +10,7 @@ from PyQt6.QtGui import QGuiApplication
 
 from hulmo.app.bore_path import BorePath
 from hulmo.app.chooser import Chooser
+from hulmo.app.fitted import fitted, length_scale
 from hulmo.app.job import Job
 from hulmo.app.outside_files import OutsideFiles
 from hulmo.app.plain_words import plain_words
@@ -97,6 +98,8 @@ class Session(QObject):
         self._brush_values: dict[str, Values] = {
             brush.name: complete(brush.all_settings, {}, brush.name) for brush in BRUSHES.values()
         }
+        self.scale = 1.0
+        """What default lengths are multiplied with for the active body."""
         self._known_mark = ""
         self._after_rules: Callable[[], None] | None = None
         self._rules_later = QTimer(self)
@@ -157,7 +160,8 @@ class Session(QObject):
 
     def reset_brush(self, name: str) -> None:
         """Give a brush its defaults back."""
-        self._brush_values[name] = complete(BRUSHES[name].all_settings, {}, name)
+        settings = BRUSHES[name].all_settings
+        self._brush_values[name] = complete(settings, {s.name: fitted(s, self.scale) for s in settings}, name)
         self.settings_changed.emit()
 
     def choose_ground(self, column: int) -> None:
@@ -169,11 +173,25 @@ class Session(QObject):
         """Make a body the active one."""
         self.body_ident = ident
         self.layer = FORM
+        self._fit()
         self.settings_changed.emit()
 
     def choose_layer(self, name: str) -> None:
         """Make a relief layer, or the form, the one that shaping brushes work on."""
         self.layer = name
+        self.settings_changed.emit()
+
+    def _fit(self) -> None:
+        # lengths that nobody has chosen follow the size of the body
+        scale, before = length_scale(self.body), self.scale
+        if scale == before:
+            return
+        self.scale = scale
+        for brush in BRUSHES.values():
+            values = self._brush_values[brush.name]
+            for setting in brush.all_settings:
+                if values[setting.name] == fitted(setting, before):
+                    values[setting.name] = fitted(setting, scale)
         self.settings_changed.emit()
 
     def use_preset(self, preset: Preset) -> None:
@@ -425,6 +443,7 @@ class Session(QObject):
         self.body_ident = 0
         self.layer = FORM
         history.subscribe(self._tell)
+        self._fit()
         self.safety.opened(base, leftover)
         unknown = self.outside.opened()
         self.replaced.emit()
@@ -439,6 +458,8 @@ class Session(QObject):
             self.layer = FORM
         if change.fields or change.bodies:
             self.outside.follow()
+        if "bodies" in change.fields:
+            self._fit()
         self.changed.emit(change)
         if not self.history.stroking:
             self.saved_changed.emit()

@@ -156,6 +156,17 @@ class MannersTest(WindowTest):
             self.assertIn(said, field.said)
             self.assertEqual(bool(field.said), bool(said), typed)
 
+    def test_lengths_nobody_chose_follow_the_size_of_the_body(self) -> None:
+        self.session.set_brush_value("smooth", "radius", 7.0)
+        for size, radius, noise in ((600.0, 80.0, 150.0), (1.5, 0.2, 0.4)):
+            self.session.do(AddBody("sheet", {"size": size, "depth": size, "edge": size / 20}, f"Sheet {size:g}"))
+            self.session.choose_body(self.session.project.bodies[-1].ident)
+            self.session.choose_tool(tool_named("relief", "noise"))
+            self.settle()
+            self.assertEqual(self.session.brush_values("raise")["radius"], radius)
+            self.assertEqual(self.window.relief_card.stack.values["size"], noise)
+            self.assertEqual(self.session.brush_values("smooth")["radius"], 7.0)
+
     def test_what_waits_for_a_press_says_so_and_escape_ends_it(self) -> None:
         self.build()
         self.window.route.press(tool_named("action", "pick"))

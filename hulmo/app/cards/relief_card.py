@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QToolButton, QWidget
 from hulmo.app.cards.card import Card
 from hulmo.app.fields.drop_down import DropDown
 from hulmo.app.fields.settings_stack import SettingsStack
+from hulmo.app.fitted import fitted
 from hulmo.app.label import Label
 from hulmo.app.session import Session
 from hulmo.app.stages import tool_named
@@ -31,6 +32,7 @@ class ReliefCard(Card):
         super().__init__("", "", parent)
         self._session = session
         self._layer = ""
+        self._scales: dict[str, float] = {}
         self._kept: LayRelief | RelayRelief | None = None
         self.stack = SettingsStack(theme)
         self.stack.changed.connect(self._touched)
@@ -85,7 +87,13 @@ class ReliefCard(Card):
             return
         relief = RELIEFS[tool.name]
         self.set_title(relief.label, f"Of the layer {self._layer}." if self._layer else relief.help)
-        self.stack.show_settings(relief.name, relief.settings)
+        panel = self.stack.show_settings(relief.name, relief.settings)
+        before, self._scales[relief.name] = self._scales.get(relief.name, 1.0), self._session.scale
+        if before != self._session.scale:  # lengths that nobody has chosen follow the size of the body
+            now = self.stack.values
+            panel.set_values(
+                {s.name: fitted(s, self._session.scale) for s in relief.settings if now[s.name] == fitted(s, before)}
+            )
         self.limits.show_settings(relief.name, LIMITS)
         self.limits.setVisible(self.more.isChecked())
         names = [ground.name for ground in self._session.project.grounds]
