@@ -57,7 +57,7 @@ def main() -> int:
             problem = commands.round(ROUND)
             done += ROUND
             if done % EVERY == 0:
-                print(f"{done:,} random commands, {found} problems", flush=True)
+                print(f"{done:,} random commands: {commands.counts}, {found} problems", flush=True)
             if problem is not None:
                 found += 1
                 print(problem, flush=True)

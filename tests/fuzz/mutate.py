@@ -74,7 +74,10 @@ def damaged_json(rng: random.Random, data: bytes) -> bytes:
             holder[key] = json.loads(json.dumps(other[name])) if _there(other, name) else None
         elif isinstance(holder, list):
             holder.extend(holder[:1] * rng.choice((1, 3, 50)))
-    text = json.dumps(document).encode()
+    try:
+        text = json.dumps(document).encode()
+    except ValueError:
+        return data  # a part was put into itself
     if rng.random() < 0.06:
         at = rng.randrange(len(text))
         text = text[:at] + rng.choice(RAW) + text[at + rng.randrange(3) :]
