@@ -29,6 +29,7 @@ class Notice(QFrame):
         self._offer: tuple[str, list[tuple[str, Callable[[], None]]]] | None = None
         self._since = 0.0
         self.close_button = QPushButton("Put away")
+        self.close_button.setToolTip("Take this message away")
         self.close_button.clicked.connect(self._put_away)
         self._row.addWidget(self.close_button)
         self.hide()

@@ -33,7 +33,7 @@ class Theme:
 
 
 DAY = Theme(
-    "day", "#f2ede1", "#fbf8f0", "#25302f", "#736f60", "#d8d1bf", "#1f5f66", "#fbf8f0", "#dbe5df", "#8a4b12",
+    "day", "#f2ede1", "#fbf8f0", "#25302f", "#6b6759", "#d8d1bf", "#1f5f66", "#fbf8f0", "#dbe5df", "#8a4b12",
     (0.90, 0.885, 0.845), (0.79, 0.785, 0.75),
 )  # fmt: skip
 NIGHT = Theme(
@@ -66,10 +66,12 @@ QToolButton:hover, QPushButton:hover {{ background: {wash}; }}
 QToolButton:focus, QPushButton:focus {{ border-color: {accent}; }}
 QToolButton:disabled, QPushButton:disabled {{ color: {quiet}; }}
 QToolButton:checked {{ background: {wash}; color: {accent}; border-color: {wash}; }}
+QToolButton:checked:focus {{ border-color: {accent}; }}
 QWidget#heading[compact="true"] QToolButton {{ padding: 4px 3px; }}
 QToolButton::menu-indicator {{ image: none; }}
 QToolButton::menu-button {{ border: none; width: 14px; }}
 QPushButton#main {{ background: {accent}; color: {on_accent}; border-color: {accent}; font-weight: 600; }}
+QPushButton#main:focus {{ border: 2px solid {ink}; }}
 QPushButton#main:hover {{ background: {ink}; color: {page}; }}
 QPushButton#main:disabled {{ background: {line}; color: {quiet}; border-color: {line}; }}
 QPushButton#stage {{ font-family: "{head}"; font-size: 16px; text-align: left; padding: 5px 12px; border-radius: 0;
@@ -94,7 +96,9 @@ QMenu {{ background: {page}; border: 1px solid {line}; padding: 4px; }}
 QMenu::item {{ padding: 5px 22px 5px 12px; border-radius: 4px; }}
 QMenu::item:selected {{ background: {wash}; }}
 QToolTip {{ background: {page}; color: {ink}; border: 1px solid {line}; padding: 4px 6px; }}
-QCheckBox {{ spacing: 7px; }}
+QListView:focus, QTreeView:focus {{ border-color: {accent}; }}
+QCheckBox {{ spacing: 7px; border: 1px solid transparent; border-radius: 3px; padding: 1px; }}
+QCheckBox:focus {{ border-color: {accent}; }}
 QScrollBar:vertical {{ background: transparent; width: 9px; }}
 QScrollBar::handle:vertical {{ background: {line}; border-radius: 4px; min-height: 24px; }}
 QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; }}

@@ -156,6 +156,27 @@ class MannersTest(WindowTest):
             self.assertIn(said, field.said)
             self.assertEqual(bool(field.said), bool(said), typed)
 
+    def test_every_kind_of_control_shows_its_focus(self) -> None:
+        # WCAG 2.2, 2.4.7
+        self.build()
+        self.session.choose_tool(tool_named("brush", "raise"))
+        self.session.do(LayRelief("Ball", "noise", {}, "Bumps"))
+        self.settle()
+        panel = self.window.brush_card.stack.panels["raise"]
+        controls = [
+            panel.fields["radius"].ruler, panel.fields["radius"].edit, panel.fields["falloff"].box,
+            self.window.route.tool_buttons["brush raise"], self.window.route.stage_buttons["sculpt"],
+            self.window.layer_card.list, self.window.heading.looks["form"],
+        ]  # fmt: skip
+        for control in controls:
+            self.canvas.setFocus()
+            QTest.qWait(30)
+            before = control.grab().toImage()
+            control.setFocus(Qt.FocusReason.TabFocusReason)
+            QTest.qWait(30)
+            self.assertTrue(control.hasFocus(), control)
+            self.assertNotEqual(before, control.grab().toImage(), f"{control} does not show its focus")
+
     def test_lengths_nobody_chose_follow_the_size_of_the_body(self) -> None:
         self.session.set_brush_value("smooth", "radius", 7.0)
         for size, radius, noise in ((600.0, 80.0, 150.0), (1.5, 0.2, 0.4)):

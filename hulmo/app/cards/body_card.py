@@ -23,6 +23,7 @@ class BodyCard(Card):
         self._theme = theme
         self.list = QListWidget()
         self.list.setAccessibleName("Bodies")
+        self.list.setToolTip("The bodies of the project; brushes work on the chosen one")
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.currentItemChanged.connect(self._chosen)
         self.name = QLineEdit()

@@ -32,6 +32,7 @@ class ExportCard(Card):
         self.button.setObjectName("main")
         self.button.clicked.connect(lambda: self.asked.emit(self._session.tool.name))
         self.again = QPushButton("Export again")
+        self.again.setToolTip("Write over the file that was written last")
         self.again.clicked.connect(self._again)
         self.again.hide()
         self._written: dict[str, pathlib.Path] = {}

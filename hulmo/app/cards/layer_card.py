@@ -53,6 +53,7 @@ class LayerCard(Card):
         self.list = QListWidget()
         self.list.setObjectName("layers")
         self.list.setAccessibleName("Relief layers")
+        self.list.setToolTip("Upper layers lie on lower ones; brushes work on the chosen one")
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.currentItemChanged.connect(self._chosen)
         self.name = QLineEdit()

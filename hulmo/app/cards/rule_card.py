@@ -62,6 +62,7 @@ class RuleCard(Card):
         self._wanted: tuple[str, tuple[Rule, ...], str] | None = None
         self.list = QListWidget()
         self.list.setAccessibleName("Ground rules")
+        self.list.setToolTip("Upper rules lie over lower ones; below are the settings of the chosen one")
         self.list.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.currentRowChanged.connect(self._choose)

@@ -42,6 +42,9 @@ class Ruler(QSlider):
             painter.drawLine(QPointF(x, 1.0), QPointF(x, 1.0 + tall))
         painter.fillRect(QRectF(MARGIN, 0.0, width, 1.0), line)
         painter.fillRect(QRectF(MARGIN, 0.0, at - MARGIN, 1.6), ink)
+        if self.hasFocus():
+            painter.setPen(QColor(self._theme.accent))
+            painter.drawRoundedRect(QRectF(0.5, 0.5, self.width() - 1.0, self.height() - 1.0), 3.0, 3.0)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(ink)
         size = 5.5 if self.hasFocus() or self.underMouse() else 4.5
