@@ -1,4 +1,4 @@
-"""Contrast of the window's colours against WCAG 2.2 (W3C, 2023): criteria 1.4.3 and 1.4.11, which the focus of 2.4.11 needs."""
+"""Contrast of the window's colours against WCAG 2.2 (W3C, 2023): 1.4.3 and 1.4.11, which the focus of 2.4.11 needs."""
 
 import unittest
 
