@@ -176,6 +176,9 @@ class Canvas(QOpenGLWidget):
             self._prepare()
             if self.picture.quick(self.camera, self.look):
                 self._rest.stop()
+            else:  # on a busy machine the full one may have been begun before this was drawn, and is given up by it
+                self._going.stop()
+                self._rest.start()
         target = self.picture.renderer.context.detect_framebuffer(self.defaultFramebufferObject())
         self.picture.copy(target)
         self.framed.emit()

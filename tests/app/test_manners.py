@@ -156,6 +156,18 @@ class MannersTest(WindowTest):
             self.assertIn(said, field.said)
             self.assertEqual(bool(field.said), bool(said), typed)
 
+    def test_a_picture_settles_though_the_machine_paints_late(self) -> None:
+        self.build(0.2)
+        self.settle()
+        self.canvas.redraw()
+        self.canvas._rest.stop()
+        self.canvas._begin_full()  # as when the timer is quicker than the paint event
+        self.canvas.repaint()
+        self.settle()
+        picture = self.canvas.picture
+        assert picture is not None
+        self.assertIs(picture._shown, picture._full)
+
     def test_every_kind_of_control_shows_its_focus(self) -> None:
         # WCAG 2.2, 2.4.7
         self.build()
