@@ -1,50 +1,26 @@
 """The textures of a palette, as pairs of texture arrays: one pair for every size of image."""
 
 import math
-from dataclasses import dataclass
 
 import moderngl
 import numpy as np
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from hulmo.core.colour import hex_to_linear
 from hulmo.core.errors import FileProblem
 from hulmo.core.ground.ground import MOST_GROUNDS, Ground
-from hulmo.core.ground.resample import halved, resized
-from hulmo.core.ground.textures import Maps, StoredTextures, albedo_side, has_image, linear_albedo, maps_of, means_of
+from hulmo.core.ground.library import PARTS
+from hulmo.core.ground.resample import FULL, sixteen_bits
+from hulmo.core.ground.textures import StoredTextures, albedo_side, figures_of, image_size, mean_of, part_pixels
 
 MOST_BANKS = 4
 """Pairs of arrays; where a palette has images of more sizes, the rest is resampled to one of these."""
 
-MOST_TEXELS = 40 << 20
-"""Texels of all grounds together (21 bytes each, with their smaller versions); beyond, the largest are halved."""
+MOST_TEXELS = 16 << 20
+"""Texels of all grounds together (21 bytes each, with their levels of detail); beyond, the largest are halved."""
 
 Size = tuple[int, int]
-
-
-@dataclass(frozen=True)
-class _Layer:
-    """Images of one ground: (H, W, 4) linear colour and height and normal and roughness; 16 bits a channel."""
-
-    colour: NDArray[np.float32]
-    detail: NDArray[np.float32]
-
-    @property
-    def size(self) -> Size:
-        """Width and height in texels."""
-        return self.colour.shape[1], self.colour.shape[0]
-
-    def at(self, size: Size) -> "_Layer":
-        """The same in another size."""
-        if size == self.size:
-            return self
-        colour = resized(self.colour, size)
-        return _Layer(colour, resized(self.detail, size))
-
-    def half(self) -> "_Layer":
-        """The same in half the size."""
-        colour, detail = halved(self.colour), halved(self.detail)
-        return _Layer(colour, detail)
 
 
 class GroundTextures:
@@ -70,44 +46,68 @@ class GroundTextures:
             "mean_detail": np.full((MOST_GROUNDS, 4), 0.5, np.float32),
         }
         self._heights = np.tile(np.array([0.0, 1.0], np.float32), (MOST_GROUNDS, 1))
-        self._flat = np.zeros(MOST_GROUNDS, np.bool_)
-        layers = []
-        for i, ground in enumerate(grounds):
+        self._flat = np.ones(MOST_GROUNDS, np.bool_)
+        alike: dict[tuple[object, ...], int] = {}  # grounds of the same pictures share a layer
+        first = [alike.setdefault(_pictures(ground), i) for i, ground in enumerate(grounds)]
+        sizes = {}
+        for i in alike.values():
             try:
-                maps = maps_of(ground, stored)
-                self._flat[i] = not has_image(ground, "normal", stored)
-            except FileProblem as error:
-                self.problems.append(f"ground {ground.name!r}: {error}")
-                maps = _plain()
-            mean = means_of(maps)
-            self._fixed["mean_colour"][i] = *mean["albedo"], *mean["height"]
-            self._fixed["mean_detail"][i] = *mean["normal"], *mean["roughness"], 1.0
-            self._heights[i] = maps.height.min() / 255.0, maps.height.max() / 255.0
-            layers.append(_layer(maps))
-        self.banks = self._banked(context, _within(layers) or [_layer(_plain())])
+                sizes[i] = image_size(grounds[i], stored)
+            except FileProblem:
+                sizes[i] = (1, 1)  # told of where it is read
+        kept = _bank_sizes(_within(list(sizes.values()) or [(1, 1)]))
+        self.banks = self._banked(context, dict(zip(sizes or {0: (1, 1)}, kept, strict=True)))
+        for values in (*self._fixed.values(), self._heights, self._flat):
+            values[: len(first)] = values[first]
         self.values = self._told()
 
     def _banked(
-        self, context: moderngl.Context, layers: list[_Layer]
+        self, context: moderngl.Context, sizes: dict[int, Size]
     ) -> list[tuple[moderngl.TextureArray, moderngl.TextureArray]]:
-        sizes = _bank_sizes([layer.size for layer in layers])
-        banks: dict[Size, list[_Layer]] = {}
-        for i, (layer, size) in enumerate(zip(layers, sizes, strict=True)):
-            bank = banks.setdefault(size, [])
-            self._fixed["image"][i] = list(banks).index(size), len(bank), *size
-            bank.append(layer.at(size))
         pairs = []
-        for size, content in banks.items():
-            shape = (*size, len(content))
-            colour = context.texture_array(shape, 4, b"".join(_packed(entry.colour) for entry in content), dtype="nu2")
-            detail = context.texture_array(shape, 4, b"".join(_packed(entry.detail) for entry in content), dtype="nu2")
-            for texture in (colour, detail):
+        for number, size in enumerate(dict.fromkeys(sizes.values())):
+            members = [i for i, other in sizes.items() if other == size]
+            shape = (*size, len(members))
+            pair = tuple(context.texture_array(shape, 4, dtype="nu2") for _ in range(2))
+            for layer, i in enumerate(members):
+                self._fixed["image"][i] = number, layer, *size
+                for texture, content in zip(pair, self._layers(i, size), strict=True):
+                    texture.write(content, viewport=(0, 0, layer, *size, 1))
+            for texture in pair:
                 # the same on every drawer: no anisotropy, and levels chosen by the shader
                 texture.repeat_x = texture.repeat_y = True
                 texture.build_mipmaps()
                 texture.filter = (moderngl.LINEAR_MIPMAP_LINEAR, moderngl.LINEAR)
-            pairs.append((colour, detail))
+            pairs.append((pair[0], pair[1]))
         return pairs
+
+    def _layers(self, number: int, size: Size) -> tuple[NDArray[np.uint16], NDArray[np.uint16]]:
+        # colour and height; normal and roughness: 16 bits a channel, one part after the other
+        colour = np.full((size[1], size[0], 4), FULL // 2, np.uint16)
+        detail = np.full((size[1], size[0], 4), FULL, np.uint16)
+        if number >= len(self._grounds):
+            return colour, detail
+        ground, stored = self._grounds[number], self._stored
+        into = {"albedo": (colour, 0), "height": (colour, 3), "normal": (detail, 0), "roughness": (detail, 2)}
+        means = {}
+        for part, (array, first) in into.items():
+            try:
+                pixels = part_pixels(ground, part, stored)
+            except FileProblem as error:
+                self.problems.append(f"ground {ground.name!r}: {error}")
+                ground = replace(ground, texture="", plain=PARTS, colour="#808080", height=0.5, roughness=0.5)
+                pixels = part_pixels(ground, part, stored)
+            means[part] = mean_of(part, pixels)
+            planes = pixels if pixels.ndim == 3 else pixels[:, :, None]
+            for k in range(len(means[part])):
+                array[:, :, first + k] = sixteen_bits(planes[:, :, k], figures_of(part), size)
+            if part == "height":
+                self._heights[number] = pixels.min() / 255.0, pixels.max() / 255.0
+            if part == "normal":
+                self._flat[number] = pixels.shape[:2] == (1, 1)
+        self._fixed["mean_colour"][number] = *means["albedo"], *means["height"]
+        self._fixed["mean_detail"][number] = *means["normal"], *means["roughness"], 1.0
+        return colour, detail
 
     def _told(self) -> dict[str, NDArray[np.float32]]:
         values = {**ground_values(self._grounds), **self._fixed}
@@ -170,10 +170,11 @@ def uses_of(grounds: tuple[Ground, ...]) -> dict[str, bool]:
 def look_again(before: tuple[Ground, ...], after: tuple[Ground, ...]) -> bool:
     """Whether textures must be made anew between two palettes, or only the values differ."""
 
-    def pictures(grounds: tuple[Ground, ...]) -> list[object]:
-        return [(g.texture, g.plain, g.colour, g.roughness, g.height) for g in grounds]
+    return [_pictures(ground) for ground in before] != [_pictures(ground) for ground in after]
 
-    return pictures(before) != pictures(after)
+
+def _pictures(ground: Ground) -> tuple[object, ...]:
+    return ground.texture, ground.plain, ground.colour, ground.roughness, ground.height
 
 
 def _side_of(ground: Ground, stored: StoredTextures) -> int:
@@ -183,33 +184,12 @@ def _side_of(ground: Ground, stored: StoredTextures) -> int:
         return 1  # drawn in plain grey, and told of where textures are read
 
 
-def _plain() -> Maps:
-    grey = np.full((1, 1, 3), 128, np.uint8)
-    return Maps(grey, np.array([[[128, 128, 255]]], np.uint8), grey[:, :, 0], grey[:, :, 0])
-
-
-def _layer(maps: Maps) -> _Layer:
-    parts = (maps.albedo, maps.normal, maps.roughness, maps.height)
-    size = max(part.shape[1] for part in parts), max(part.shape[0] for part in parts)
-    colour = np.empty((size[1], size[0], 4), np.float32)
-    colour[:, :, :3] = resized(linear_albedo(maps.albedo), size)
-    colour[:, :, 3] = resized(maps.height.astype(np.float32) / 255.0, size)
-    detail = np.ones((size[1], size[0], 4), np.float32)
-    detail[:, :, :2] = resized(maps.normal[:, :, :2].astype(np.float32) / 255.0, size)
-    detail[:, :, 2] = resized(maps.roughness.astype(np.float32) / 255.0, size)
-    return _Layer(colour, detail)
-
-
-def _packed(values: NDArray[np.float32]) -> bytes:
-    return bytes(np.rint(values * 65535.0).astype(np.uint16).tobytes())
-
-
-def _within(layers: list[_Layer]) -> list[_Layer]:
-    layers = list(layers)
-    while sum(layer.size[0] * layer.size[1] for layer in layers) > MOST_TEXELS:
-        largest = max(range(len(layers)), key=lambda i: layers[i].size[0] * layers[i].size[1])
-        layers[largest] = layers[largest].half()
-    return layers
+def _within(sizes: list[Size]) -> list[Size]:
+    sizes = list(sizes)
+    while sum(width * height for width, height in sizes) > MOST_TEXELS:
+        largest = max(range(len(sizes)), key=lambda i: sizes[i][0] * sizes[i][1])
+        sizes[largest] = max(1, sizes[largest][0] // 2), max(1, sizes[largest][1] // 2)
+    return sizes
 
 
 def _bank_sizes(sizes: list[Size]) -> list[Size]:

@@ -233,6 +233,7 @@ class MannersTest(WindowTest):
         (HOME / "c.ply").unlink()
         self.click(self.window.export_card.again)
         self.wait(lambda: (HOME / "c.ply").exists())
+        self.settle()
 
     def test_the_window_fits_small_screens(self) -> None:
         self.build()

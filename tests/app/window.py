@@ -70,6 +70,7 @@ class WindowTest(unittest.TestCase):
         self.settle()
 
     def tearDown(self) -> None:
+        self.wait(lambda: not self.session.busy)  # what it reports to must still be there
         for other in APPLICATION.topLevelWidgets():
             if other is not self.window:
                 other.close()

@@ -4,36 +4,54 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-Pixels = NDArray[np.float32]
+Figures = NDArray[np.float32]
 
 RIM = 4
 """Texels from the other side that are put around an image, so that it goes on repeating."""
 
+STRIP = 1 << 20
+"""Texels that are looked at together."""
 
-def resized(image: Pixels, size: tuple[int, int]) -> Pixels:
-    """An image in another size.
+FULL = 65535
+
+
+def sixteen_bits(pixels: NDArray[np.uint8], figures: Figures, size: tuple[int, int]) -> NDArray[np.uint16]:
+    """One channel of an image in some size, as whole numbers up to 65535; costs little memory beside the result.
 
     Parameters
     ----------
-    image : (H, W) or (H, W, C) float32
-        Numbers that may be mixed: colour in linear light.
+    pixels : (H, W) uint8
+    figures : (256,) float32
+        What a byte stands for, 0 to 1: numbers that may be mixed, so colour in linear light.
     size : (int, int)
         Width and height in texels.
 
     Returns
     -------
-    (height, width) or (height, width, C) float32
+    (height, width) uint16
+    """
+    height, width = pixels.shape
+    if (width, height) in ((1, 1), size):
+        exact = np.rint(figures * FULL).astype(np.uint16)[pixels]
+        return np.asarray(np.broadcast_to(exact, (size[1], size[0])) if (width, height) == (1, 1) else exact)
+    across, down = width // size[0], height // size[1]
+    if not across or not down or (across * size[0], down * size[1]) != (width, height):
+        return _whole(resized(figures[pixels], size))
+    out = np.empty((size[1], size[0]), np.uint16)
+    rows = max(1, STRIP // width)
+    for top in range(0, size[1], rows):
+        part = figures[pixels[top * down : (top + rows) * down]]
+        out[top : top + rows] = _whole(part.reshape(-1, down, size[0], across).mean(axis=(1, 3)))
+    return out
+
+
+def resized(image: Figures, size: tuple[int, int]) -> Figures:
+    """(H, W) numbers in another size.
 
     Notes
     -----
-    Box filter down, bilinear up, across the border to the other side; an image of one texel is that value everywhere.
+    Box filter down, bilinear up, across the border to the other side.
     """
-    if (image.shape[1], image.shape[0]) == size:
-        return image
-    if image.shape[:2] == (1, 1):
-        return np.broadcast_to(image, (size[1], size[0], *image.shape[2:]))
-    if image.ndim == 3:
-        return np.stack([resized(np.ascontiguousarray(image[:, :, k]), size) for k in range(image.shape[2])], axis=-1)
     height, width = image.shape
     rim = RIM if min(height, width) >= RIM else 0
     around = Image.fromarray(np.pad(image, rim, mode="wrap").astype(np.float32))
@@ -44,6 +62,5 @@ def resized(image: Pixels, size: tuple[int, int]) -> Pixels:
     return np.asarray(filtered, np.float32)
 
 
-def halved(image: Pixels) -> Pixels:
-    """(H, W, C) in half the size, the mean of 2 x 2 texels each; a side of one texel stays."""
-    return resized(image, (max(1, image.shape[1] // 2), max(1, image.shape[0] // 2)))
+def _whole(values: Figures) -> NDArray[np.uint16]:
+    return np.rint(np.clip(values, 0.0, 1.0) * FULL).astype(np.uint16)

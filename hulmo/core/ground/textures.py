@@ -45,6 +45,7 @@ class Maps:
     height: Pixels
 
 
+_PLAIN = (np.arange(256) / 255.0).astype(np.float32)
 _LINEAR = srgb_to_linear(np.arange(256) / 255.0).astype(np.float32)
 
 
@@ -55,14 +56,20 @@ def linear_albedo(albedo: Pixels) -> NDArray[np.float32]:
 
 def means_of(maps: Maps) -> dict[str, list[float]]:
     """Mean of every part, 0 to 1: albedo in linear light, the x and y of the normal map, roughness, height."""
-    red, green, blue = (_mean(_LINEAR, maps.albedo[:, :, k]) for k in range(3))
-    plain = np.arange(256) / 255.0
-    return {
-        "albedo": [red, green, blue],
-        "normal": [_mean(plain, maps.normal[:, :, k]) for k in range(2)],
-        "roughness": [_mean(plain, maps.roughness)],
-        "height": [_mean(plain, maps.height)],
-    }
+    return {part: mean_of(part, getattr(maps, part)) for part in PARTS}
+
+
+def mean_of(part: str, pixels: Pixels) -> list[float]:
+    """Mean of one part, 0 to 1: three of albedo (linear light), two of normal, one of the others."""
+    figures = figures_of(part)
+    if pixels.ndim == 2:
+        return [_mean(figures, pixels)]
+    return [_mean(figures, pixels[:, :, k]) for k in range(3 if part == "albedo" else 2)]
+
+
+def figures_of(part: str) -> NDArray[np.float32]:
+    """(256,) what the bytes of a part stand for, 0 to 1: albedo in linear light."""
+    return _LINEAR if part == "albedo" else _PLAIN
 
 
 def _mean(values: NDArray[np.floating], pixels: Pixels) -> float:
@@ -118,6 +125,43 @@ def plain_value(ground: Ground, part: str, stored: StoredTextures) -> str | floa
     if part in ground.plain or not ground.texture:
         return round(255 * (ground.roughness if part == "roughness" else ground.height)) / 255
     return (ROUGH if part == "roughness" else MIDDLE) / 255
+
+
+def part_pixels(ground: Ground, part: str, stored: StoredTextures) -> Pixels:
+    """(H, W) or (H, W, 3) bytes of one part of a ground; a single texel where it has a plain value.
+
+    Raises
+    ------
+    FileProblem
+        As `load_maps`.
+    """
+    coloured = part in ("albedo", "normal")
+    if has_image(ground, part, stored):
+        data = encoded_part(ground.texture, part, stored)
+        assert data is not None
+        return decode(data, "RGB" if coloured else "L", f"texture set {ground.texture!r}, {part}")
+    value = plain_value(ground, part, stored)
+    if part == "albedo":
+        return np.array([[[int(ground.colour[i : i + 2], 16) for i in (1, 3, 5)]]], np.uint8)
+    return np.array([[[128, 128, 255]]] if part == "normal" else [[round(255 * float(value))]], np.uint8)
+
+
+def image_size(ground: Ground, stored: StoredTextures) -> tuple[int, int]:
+    """Width and height that hold every image of a ground, in texels; (1, 1) where it has none.
+
+    Raises
+    ------
+    FileProblem
+        As `load_maps`.
+    """
+    width = height = 1
+    for part in PARTS:
+        if has_image(ground, part, stored):
+            data = encoded_part(ground.texture, part, stored)
+            assert data is not None
+            with opened_image(data, ("PNG", "JPEG"), f"texture set {ground.texture!r}", LARGEST_SIDE) as picture:
+                width, height = max(width, picture.size[0]), max(height, picture.size[1])
+    return width, height
 
 
 def albedo_side(ground: Ground, stored: StoredTextures) -> int:
