@@ -77,7 +77,7 @@ def coherent(points: NDArray[np.float32], kind: str, size: float, octaves: int, 
 
 
 def _made(seed: int, size: float, octaves: int, kind: str, fractal: str | None) -> library.FastNoiseLite:
-    noise = library.FastNoiseLite(seed=seed)
+    noise = library.FastNoiseLite(seed=(seed + 2**31) % 2**32 - 2**31)  # any whole number, brought to 32 bits
     noise.noise_type = library.NoiseType[f"NoiseType_{kind}"]
     noise.fractal_type = library.FractalType[f"FractalType_{fractal or 'None'}"]
     noise.fractal_octaves = octaves

@@ -276,6 +276,8 @@ class ShapingTest(unittest.TestCase):
             crossings = int((np.diff(np.sign(values)) != 0).sum())
             # one bump and one hollow a period: two crossings every one to three times the size of a bump
             self.assertTrue(1.0 < length / (crossings / 2) / size < 3.0, crossings)
+        for seed in (5, -5):  # a recipe may give any whole number
+            np.testing.assert_array_equal(fbm(line, 4.0, 2, seed + 2**40), fbm(line, 4.0, 2, seed))
 
 
 class LedgeTest(unittest.TestCase):
