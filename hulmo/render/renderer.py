@@ -116,7 +116,7 @@ class Renderer:
         self.hatch = waiting
         """Whether guarded surface is hatched."""
         self.backs = waiting
-        """Whether back faces are dotted."""
+        """Whether back faces are dotted, on bodies that have a border."""
         self.shadows = True
         """Whether anything casts a shadow, and hollows are shaded by what stands around them; neither is delivered."""
 
@@ -262,6 +262,7 @@ class Renderer:
                 set_uniforms(
                     scenes[body],
                     grain=body.grain,
+                    backs=int(self.backs and not body.closed),
                     metres_per_uv=body.metres_per_uv,
                     place=body.place(self._anchor),
                     **self._heights(kind, body),
@@ -366,7 +367,6 @@ class Renderer:
             toward_sun=self._toward_light(look, camera),
             shadows=int(self.shadows and self.look_values[look.name].get("light", "sun") == "sun"),
             hatch=int(self.hatch),
-            backs=int(self.backs),
             sectioned=int(self.inside.section is not None),
             section=self._section(),
             lamp=self.inside.lamp,

@@ -131,6 +131,19 @@ class PictureTest(unittest.TestCase):
             still(history.project, SIZE)
         self.assertEqual(still(history.project, SIZE, "form").size, SIZE)
 
+    def test_back_faces_are_drawn_as_they_are_and_marked_only_for_who_works_on_them(self) -> None:
+        history = project_with("sheet", size=4.0, depth=4.0, edge=0.5)
+        history.do(ChangeGround(history.project.grounds[0].name, values={"plain": ["albedo", "normal", "height"]}))
+        renderer, _ = self.scene(history)
+        pictures = []
+        for altitude, marked in ((89.0, False), (-89.0, False), (-89.0, True)):
+            renderer.backs = marked
+            camera = Camera(np.zeros(3), 6.0, 0.0, np.radians(altitude)).clipped(renderer.bounds())
+            pictures.append(pixels(renderer, self.targets, camera, "ground")[90:150, 130:190])
+        np.testing.assert_array_equal(pictures[0], pictures[1])
+        changed = (np.abs(pictures[2] - pictures[1]).max(axis=2) > 20).mean()
+        self.assertTrue(0.02 < changed < 0.4, changed)
+
     def test_an_empty_project_is_drawn(self) -> None:
         renderer, camera = self.scene(History(Project()))
         self.assertGreater(pixels(renderer, self.targets, camera).mean(), 50)
