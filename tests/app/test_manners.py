@@ -303,6 +303,8 @@ class PressesTest(WindowTest):
             if number:
                 ruler = cards.relief_card.stack.panels["noise"].fields["size"].ruler
                 self.click(ruler, QPoint(ruler.width() // 5, 8))
+                self.wait(lambda: self.session.history.previewed is not None)
+            self.settle()
             self.click(cards.relief_card.keep)
             self.settle()
         self.click(route.stage_buttons["ground"])
