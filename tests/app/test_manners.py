@@ -223,6 +223,25 @@ class MannersTest(WindowTest):
         self.settle()
         self.assertGreater(self.session.body.corners.live_count, before)  # type: ignore[union-attr]
 
+    def test_a_very_large_form_is_asked_about(self) -> None:
+        self.stage("block", "form sheet")
+        self.window.form_card.stack.panels["sheet"].fields["edge"]._choose(0.05)
+        self.click(self.window.form_card.build)
+        self.click(next(b for b in self.question().buttons() if b.text() == "Stay here"))
+        self.settle()
+        self.assertEqual(self.session.project.bodies, ())
+
+    def test_a_name_is_given_up_by_escape(self) -> None:
+        self.build()
+        self.session.choose_stage(next(s for s in hulmo.app.session.STAGES if s.name == "block"))
+        self.settle()
+        name = self.window.body_card.name
+        self.click(name)
+        QTest.keyClicks(name, " of something")
+        self.assertNotEqual(name.text(), "Ball")
+        self.key(Qt.Key.Key_Escape)
+        self.assertEqual((name.text(), self.session.project.bodies[0].name, name.hasFocus()), ("Ball", "Ball", False))
+
     def test_export_again_writes_where_it_wrote(self) -> None:
         self.build()
         self.session.choose_tool(tool_named("export", "ply"))

@@ -1,10 +1,11 @@
 """The card of the project's bodies: which one brushes act on, eye and lock, name, duplicate, remove."""
 
 from PyQt6.QtCore import QSize, Qt
-from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QPushButton, QWidget
+from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QListWidget, QListWidgetItem, QPushButton, QWidget
 
 from hulmo.app.cards.card import Card
 from hulmo.app.cards.layer_row import LayerRow
+from hulmo.app.fields.name_edit import NameEdit
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
 from hulmo.core.commands import ChangeBody, DuplicateBody, LockBorder, RemoveBody
@@ -26,7 +27,7 @@ class BodyCard(Card):
         self.list.setToolTip("The bodies of the project; brushes work on the chosen one")
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.currentItemChanged.connect(self._chosen)
-        self.name = QLineEdit()
+        self.name = NameEdit()
         self.name.setAccessibleName("Name of the chosen body")
         self.name.setToolTip("Name of the chosen body")
         self.name.editingFinished.connect(self._renamed)

@@ -4,13 +4,18 @@ from PyQt6.QtWidgets import QPushButton, QWidget
 
 from hulmo.app.cards.card import Card
 from hulmo.app.fields.settings_stack import SettingsStack
+from hulmo.app.files import ask_many
 from hulmo.app.label import Label
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
 from hulmo.core.commands import AddBody
 from hulmo.core.commands.add_body import checked_form
+from hulmo.core.counted import counted
 from hulmo.core.errors import HulmoError
 from hulmo.core.mesh.forms import FORMS
+
+LARGE = 1_000_000
+"""Vertices above which a form is not built unasked."""
 
 
 class FormCard(Card):
@@ -66,7 +71,12 @@ class FormCard(Card):
 
     def _build(self) -> None:
         command = AddBody(self.stack.shown, dict(self.stack.values))
-        self._session.do_long(command, self._built)
+        _, _, counts = checked_form(self.stack.shown, dict(self.stack.values), "build")
+        if counts.vertices > LARGE:
+            what = f"This makes {counted(counts.vertices, 'vertex', 'vertices')}."
+            ask_many(self.window() or self, what, lambda: self._session.do_long(command, self._built))
+        else:
+            self._session.do_long(command, self._built)
 
     def _built(self) -> None:
         self._session.choose_body(self._session.project.bodies[-1].ident)

@@ -11,7 +11,6 @@ from PyQt6.QtWidgets import (
     QColorDialog,
     QGridLayout,
     QHBoxLayout,
-    QLineEdit,
     QMenu,
     QPushButton,
     QToolButton,
@@ -21,6 +20,7 @@ from PyQt6.QtWidgets import (
 from hulmo.app.cards.card import Card
 from hulmo.app.cards.ground_settings import BLEND, GROUND, TILE, TOGETHER, from_settings, to_settings
 from hulmo.app.cards.swatch import Swatch, thumbnail
+from hulmo.app.fields.name_edit import NameEdit
 from hulmo.app.fields.settings_panel import SettingsPanel
 from hulmo.app.files import ask_folder
 from hulmo.app.icons import icon
@@ -68,7 +68,7 @@ class GroundCard(Card):
         self.swatches: list[Swatch] = []
         self._grid = QGridLayout()
         self._grid.setSpacing(5)
-        self.name = QLineEdit()
+        self.name = NameEdit()
         self.name.setAccessibleName("Name of the ground in hand")
         self.name.setToolTip("Name of the ground in hand")
         self.name.editingFinished.connect(self._renamed)

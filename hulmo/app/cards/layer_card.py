@@ -2,10 +2,11 @@
 
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QAction
-from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QMenu, QPushButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QMenu, QPushButton, QWidget
 
 from hulmo.app.cards.card import Card
 from hulmo.app.cards.layer_row import LayerRow
+from hulmo.app.fields.name_edit import NameEdit
 from hulmo.app.fields.settings_panel import SettingsPanel
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
@@ -56,7 +57,7 @@ class LayerCard(Card):
         self.list.setToolTip("Upper layers lie on lower ones; brushes work on the chosen one")
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.currentItemChanged.connect(self._chosen)
-        self.name = QLineEdit()
+        self.name = NameEdit()
         self.name.setAccessibleName("Name of the chosen layer")
         self.name.setToolTip("Name of the chosen layer")
         self.name.editingFinished.connect(self._renamed)
