@@ -190,8 +190,9 @@ class Session(QObject):
         for brush in BRUSHES.values():
             values = self._brush_values[brush.name]
             for setting in brush.all_settings:
-                if values[setting.name] == fitted(setting, before):
-                    values[setting.name] = fitted(setting, scale)
+                old, new = fitted(setting, before), fitted(setting, scale)
+                if old != new and values[setting.name] == old:
+                    values[setting.name] = new
         self.settings_changed.emit()
 
     def use_preset(self, preset: Preset) -> None:
