@@ -299,6 +299,7 @@ class CareTest(WindowTest):
         panel.changed.emit("edge", 0.5)
         self.assertIn("4,004,001 vertices", self.window.form_card.counts.text())
         self.click(self.window.form_card.build)
+        self.click(next(b for b in self.question().buttons() if b.text() == "Go on"))
         self.wait(lambda: self.window.reading.stop.isVisible())
         self.click(self.window.reading.stop)
         self.settle()
