@@ -68,7 +68,7 @@ def figures() -> str:
             cells = []
             for drawn, look in enumerate(("ground", "lit", "normals", "roughness")):
                 renderer.picture(targets, camera, look)
-                mine = np.frombuffer(targets.read(), np.uint8).reshape(SIZE[1], SIZE[0], 3)[::-1]
+                mine = targets.pixels()
                 found = []
                 for receiver in receivers:
                     theirs = receiver.draw(view, SIZE, drawn)

@@ -92,7 +92,7 @@ def main() -> None:
     camera = Camera(np.array([0.2, 0.4, 0.2]), 9.5, 0.5, 0.55).clipped(renderer.bounds())
     for name, look in PICTURES.items():
         renderer.picture(targets, camera, look)
-        pixels = np.frombuffer(targets.read(), np.uint8).reshape(SIZE[1], SIZE[0], 3)[::-1]
+        pixels = targets.pixels()
         Image.fromarray(np.ascontiguousarray(pixels)).save(FOLDER / f"{name}.png", optimize=True)
     told = {
         "width": SIZE[0],

@@ -18,8 +18,9 @@ from hulmo.app.theme import Theme
 from hulmo.core.edit import Change
 from hulmo.core.setting import Value, Values
 from hulmo.render.camera import Camera
+from hulmo.render.inside import Inside
 from hulmo.render.looks import LOOKS, first_values, legend
-from hulmo.render.renderer import NOTHING, Inside, Paper, scene_bounds
+from hulmo.render.renderer import NOTHING, Paper, scene_bounds
 
 REST = 160
 """Milliseconds without movement after which the full picture is drawn."""

@@ -10,7 +10,7 @@ from hulmo.app.bore_path import BorePath
 from hulmo.core.mesh.body import Bounds
 from hulmo.core.setting import Values, number
 from hulmo.render.camera import Camera
-from hulmo.render.renderer import Inside
+from hulmo.render.inside import Inside
 
 Vector = NDArray[np.float64]
 

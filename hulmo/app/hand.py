@@ -26,7 +26,7 @@ from hulmo.core.mesh.spatial_index import SurfacePoint
 from hulmo.core.sculpt.brush import Brush
 from hulmo.core.setting import Number, Values, number
 from hulmo.render.camera import Camera
-from hulmo.render.renderer import Inside
+from hulmo.render.inside import Inside
 
 Vector = NDArray[np.float64]
 
@@ -379,6 +379,7 @@ class Hand(QObject):
         invert = _holds(Qt.KeyboardModifier.ControlModifier) and bool(brush.inverse)
         layer = self._session.layer if brush.shapes else FORM
         start = Stroke(body.name, brush.name, (), dict(self._values(brush)), ground, invert, layer)
+        self._session.rules.settle()
         try:
             self._session.history.begin(start)
         except HulmoError as error:

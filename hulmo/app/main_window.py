@@ -39,7 +39,6 @@ from hulmo.core.commands import AddGround, Cure, ImportBody, PlaceFigure
 from hulmo.core.counted import counted
 from hulmo.core.journal import Leftover
 from hulmo.core.kernel import load_next
-from hulmo.core.progress import silent
 from hulmo.core.project import free_name
 from hulmo.render.looks import LOOKS
 
@@ -260,15 +259,18 @@ class MainWindow(QMainWindow):
         body = self.session.body
         if body is None or self.session.busy:
             return
-        have, more = body.corners.live_count, refined_count(body, limit, silent())
+        have = body.corners.live_count
 
         def refine() -> None:
             self.session.do_long(Cure(body.name, "border", limit))
 
-        if more > max(MANY_MORE, have // 2):
-            files.ask_many(self, f"{counted(have, 'triangle')} become about {have + more:,}.", refine)
-        else:
-            refine()
+        def known(more: int) -> None:
+            if more > max(MANY_MORE, have // 2):
+                files.ask_many(self, f"{counted(have, 'triangle')} become about {have + more:,}.", refine)
+            else:
+                refine()
+
+        self.session.start_job(lambda progress: refined_count(body, limit, progress), known)
 
     def _turn_figure(self, on: bool) -> None:
         if on:

@@ -40,7 +40,6 @@ class Picture:
         self._spent = 0.0
         self._waiting: list[Change] = []
         self._smaller = 0
-        self._resized = False
         self._warm = False  # the first picture also compiles shaders and sends everything
 
     @property
@@ -56,7 +55,7 @@ class Picture:
             if targets is not None:
                 targets.release()
         self._full = Targets(self.renderer.context, size)
-        self._small = self._make_small(size)
+        self._small = Targets(self.renderer.context, self._small_size(size))
         self._shown = None
         self._steps = None
 
@@ -75,10 +74,9 @@ class Picture:
         assert self._full is not None and self._small is not None
         self._steps = None
         self._send()
-        if self._resized:
-            self._resized = False
+        if self._small.size != self._small_size(self._full.size):
             self._small.release()
-            self._small = self._make_small(self._full.size)
+            self._small = Targets(self.renderer.context, self._small_size(self._full.size))
         if self._cost <= FAST_ENOUGH:
             start = time.perf_counter()
             self.renderer.picture(self._full, camera, look)
@@ -91,9 +89,8 @@ class Picture:
         self._shown = self._small
         spent = time.perf_counter() - start
         step = 1 if spent > TOO_LONG else -1 if spent < TOO_LONG / 4 else 0
-        if self._warm and 0 <= self._smaller + step < len(SMALLER) and step:
-            self._smaller += step
-            self._resized = True
+        if self._warm:
+            self._smaller = min(max(self._smaller + step, 0), len(SMALLER) - 1)
         self._warm = True
         return False
 
@@ -126,9 +123,9 @@ class Picture:
         if self._shown is not None:
             self.renderer.copy(self._shown, framebuffer)
 
-    def _make_small(self, size: tuple[int, int]) -> Targets:
-        width, height = (max(16, int(side * SMALLER[self._smaller])) for side in size)
-        return Targets(self.renderer.context, (width, height))
+    def _small_size(self, size: tuple[int, int]) -> tuple[int, int]:
+        share = SMALLER[self._smaller]
+        return max(16, int(size[0] * share)), max(16, int(size[1] * share))
 
     def _send(self) -> None:
         for change in self._waiting:

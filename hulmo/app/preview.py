@@ -17,7 +17,7 @@ class Preview:
         self._wanted: Command | None = None
         self._preparing = False
         self._given_up = False
-        self._after: Callable[[], None] | None = None
+        self._after: list[Callable[[], None]] = []
 
     @property
     def pending(self) -> bool:
@@ -70,10 +70,10 @@ class Preview:
 
     def settle(self, then: Callable[[], None]) -> None:
         """Go on once nothing is shown any more that is not kept; what was is said."""
-        if self.pending:
+        if self.pending and not self._after:
             self._session.noticed.emit("What was only shown is taken back: Keep lays it.")
         if self._preparing:
-            self._after = then
+            self._after.append(then)
             self.drop()
             return
         self.drop()
@@ -81,8 +81,8 @@ class Preview:
 
     def _next(self) -> None:
         command, self._wanted = self._wanted, None
-        then, self._after = self._after, None
-        if then is not None:
+        after, self._after = self._after, []
+        for then in after:
             then()
-        elif command is not None and not self._given_up:
+        if command is not None:
             self.show(command)

@@ -5,7 +5,7 @@ import time
 from collections.abc import Callable
 from typing import Any
 
-from PyQt6.QtCore import QObject, QSettings, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, QSettings, Qt, pyqtSignal
 from PyQt6.QtGui import QGuiApplication
 
 from hulmo.app.bore_path import BorePath
@@ -16,10 +16,11 @@ from hulmo.app.outside_files import OutsideFiles
 from hulmo.app.plain_words import plain_words
 from hulmo.app.preset_shelf import PresetShelf
 from hulmo.app.preview import Preview
+from hulmo.app.rules_later import RulesLater
 from hulmo.app.safety import Safety
 from hulmo.app.stages import STAGES, Stage, Tool, stage_of, tool_named
 from hulmo.core.brushes import BRUSHES
-from hulmo.core.commands import Command, LayRules
+from hulmo.core.commands import Command
 from hulmo.core.counted import counted
 from hulmo.core.edit import Change
 from hulmo.core.errors import HulmoError
@@ -101,11 +102,7 @@ class Session(QObject):
         self.scale = 1.0
         """What default lengths are multiplied with for the active body."""
         self._known_mark = ""
-        self._after_rules: Callable[[], None] | None = None
-        self._rules_later = QTimer(self)
-        self._rules_later.setSingleShot(True)
-        self._rules_later.setInterval(round(1000 * MERGE_WITHIN) + 100)
-        self._rules_later.timeout.connect(self._lay_rules)
+        self.rules = RulesLater(self, round(1000 * MERGE_WITHIN) + 100)
         self.presets.problem.connect(self.noticed)
         self._attach(self.history, None, None)
 
@@ -138,7 +135,7 @@ class Session(QObject):
 
     def choose_tool(self, tool: Tool) -> None:
         """Take a tool in hand; what was only shown with another one is taken back."""
-        if tool is not self.tool and self.preview.pending:
+        if tool is not self.tool:
             self.preview.settle(lambda: None)
         self.tool, self.stage, self.once = tool, stage_of(tool), ""
         self._last_tool[self.stage.name] = tool
@@ -215,6 +212,8 @@ class Session(QObject):
         if self.busy:
             self.noticed.emit(WAIT)
             return False
+        if not self.history.lets_rules_wait:
+            self.rules.settle()
         try:
             how(command)
         except HulmoError as error:
@@ -236,45 +235,22 @@ class Session(QObject):
         held = QGuiApplication.mouseButtons() != Qt.MouseButton.NoButton
         within = HELD_WITHIN if held else MERGE_WITHIN
         again = key == control and now - at < within and self.history.last_command is last
+        if not again:
+            self.rules.settle()
         # rules over a large body are laid when the hand rests, not at every step of a drag
         self.history.lets_rules_wait = sum(body.vertices.count for body in self.project.bodies) > LARGE
         done = self._apply(self.history.do_instead if again else self.history.do, command)
         self.history.lets_rules_wait = False
-        if self.history.waiting_rules:
-            self._rules_later.start()
+        self.rules.note()
         self._merged = (command, now, control)
         return done
 
-    def _lay_rules(self) -> None:
-        if self.busy or self.history.stroking:
-            self._rules_later.start()
-            return
-        waiting = self.history.waiting_rules
-        while waiting:
-            ident = waiting.pop()
-            body = next((entry for entry in self.project.bodies if entry.ident == ident and entry.rules), None)
-            if body is not None:
-                self._follow(LayRules(body.name))
-                return
-        then, self._after_rules = self._after_rules, None
-        if then is not None:
-            then()
-
-    def _follow(self, command: Command) -> None:
-        def ready(edit: Any) -> None:
-            if edit.deltas:
-                self.history.commit_following(command, edit)
-            self._lay_rules()
-
-        self.start_job(lambda progress: self.history.prepare(command, progress), ready, self._rules_later.start)
-
-    def do_long(self, command: Command, then: Callable[[], None] | None = None, quiet: bool = False) -> None:
-        """Prepare a command in a thread and apply it when it is ready; `quiet` has no word where nothing changes."""
+    def do_long(self, command: Command, then: Callable[[], None] | None = None) -> None:
+        """Prepare a command in a thread and apply it when it is ready."""
 
         def finish(edit: Any) -> None:
             if not edit.deltas:
-                if not quiet:
-                    self.noticed.emit(f"{edit.label}: there was nothing to change.")
+                self.noticed.emit(f"{edit.label}: there was nothing to change.")
                 return
             self.history.commit(command, edit)
             if then is not None:
@@ -298,10 +274,7 @@ class Session(QObject):
         if self.busy:
             return
         if self.history.waiting_rules and not self.history.stroking:
-            # what follows from a step belongs to it, and is undone with it
-            self._after_rules = lambda: self._go(how)
-            self._rules_later.stop()
-            self._lay_rules()
+            self.rules.lay(lambda: self._go(how))  # what follows from a step belongs to it, and is undone with it
             return
         try:
             how()
@@ -318,6 +291,7 @@ class Session(QObject):
             self.noticed.emit(WAIT)
             return
         self.history.finish()
+        self.rules.settle()
         job = Job(work, self)
         self.job, self.job_share, self.job_text = job, 0.0, "working"
 
@@ -388,9 +362,6 @@ class Session(QObject):
 
     def save(self, path: pathlib.Path, then: Callable[[], None] | None = None) -> None:
         """Write the project to a file."""
-        if self.preview.pending:
-            self.preview.settle(lambda: self.save(path, then))
-            return
 
         def saved(_: Any) -> None:
             self.path = path
@@ -402,7 +373,7 @@ class Session(QObject):
             if then is not None:
                 then()
 
-        self.start_job(lambda progress: save_project(self.project, path, progress), saved)
+        self.preview.settle(lambda: self.start_job(lambda progress: save_project(self.project, path, progress), saved))
 
     def recent(self) -> list[pathlib.Path]:
         """Files opened or saved lately that are still there, newest first."""

@@ -4,7 +4,6 @@ import os
 import pathlib
 import sys
 import time
-import traceback
 from collections.abc import Callable
 from types import TracebackType
 
@@ -70,16 +69,10 @@ def start(file: pathlib.Path | None, as_copy: bool = False) -> int:
 
 def _teller(session: Session) -> Callable[[type[BaseException], BaseException, TracebackType | None], None]:
     # an error nobody expected must not take the window, and the work in it, down
-    said: set[tuple[str, str]] = set()
-
     def tell(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
         if issubclass(kind, KeyboardInterrupt):
             QApplication.quit()
             return
-        where = "".join(traceback.format_tb(trace)[-1:])
-        if (kind.__name__, where) in said:
-            return  # a card that has a problem has it at every refresh
-        said.add((kind.__name__, where))
         text = session.safety.report(error.with_traceback(trace))
         if text:
             session.noticed.emit(text)

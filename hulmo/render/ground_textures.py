@@ -12,7 +12,7 @@ from hulmo.core.errors import FileProblem
 from hulmo.core.ground.ground import MOST_GROUNDS, Ground
 from hulmo.core.ground.library import PARTS
 from hulmo.core.ground.resample import FULL, sixteen_bits
-from hulmo.core.ground.textures import StoredTextures, albedo_side, figures_of, image_size, mean_of, part_pixels
+from hulmo.core.ground.textures import StoredTextures, figures_of, image_size, mean_of, part_pixels
 
 MOST_BANKS = 4
 """Pairs of arrays; where a palette has images of more sizes, the rest is resampled to one of these."""
@@ -51,10 +51,8 @@ class GroundTextures:
         first = [alike.setdefault(_pictures(ground), i) for i, ground in enumerate(grounds)]
         sizes = {}
         for i in alike.values():
-            try:
-                sizes[i] = image_size(grounds[i], stored)
-            except FileProblem:
-                sizes[i] = (1, 1)  # told of where it is read
+            of_parts = [_size_of(grounds[i], part, stored) for part in PARTS]
+            sizes[i] = max(size[0] for size in of_parts), max(size[1] for size in of_parts)
         kept = _bank_sizes(_within(list(sizes.values()) or [(1, 1)]))
         self.banks = self._banked(context, dict(zip(sizes or {0: (1, 1)}, kept, strict=True)))
         for values in (*self._fixed.values(), self._heights, self._flat):
@@ -119,7 +117,7 @@ class GroundTextures:
     def density(self) -> NDArray[np.float32]:
         """(16, 1) pixels of texture a metre of each ground; sizes of images are looked up when first asked for."""
         if self._sides is None:
-            self._sides = [_side_of(ground, self._stored) for ground in self._grounds]
+            self._sides = [max(_size_of(ground, "albedo", self._stored)) for ground in self._grounds]
         out = np.ones((MOST_GROUNDS, 1), np.float32)
         out[: len(self._sides), 0] = [s / g.tile for s, g in zip(self._sides, self._grounds, strict=True)]
         return out
@@ -169,7 +167,6 @@ def uses_of(grounds: tuple[Ground, ...]) -> dict[str, bool]:
 
 def look_again(before: tuple[Ground, ...], after: tuple[Ground, ...]) -> bool:
     """Whether textures must be made anew between two palettes, or only the values differ."""
-
     return [_pictures(ground) for ground in before] != [_pictures(ground) for ground in after]
 
 
@@ -177,11 +174,11 @@ def _pictures(ground: Ground) -> tuple[object, ...]:
     return ground.texture, ground.plain, ground.colour, ground.roughness, ground.height
 
 
-def _side_of(ground: Ground, stored: StoredTextures) -> int:
+def _size_of(ground: Ground, part: str, stored: StoredTextures) -> Size:
     try:
-        return albedo_side(ground, stored)
-    except (FileProblem, OSError):
-        return 1  # drawn in plain grey, and told of where textures are read
+        return image_size(ground, part, stored)
+    except FileProblem:
+        return 1, 1  # drawn in plain grey, and told of where it is read
 
 
 def _within(sizes: list[Size]) -> list[Size]:

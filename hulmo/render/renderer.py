@@ -21,6 +21,7 @@ from hulmo.render.context import is_software
 from hulmo.render.figure import Figure
 from hulmo.render.gpu_body import GpuBody
 from hulmo.render.ground_textures import MOST_BANKS, GroundTextures, look_again
+from hulmo.render.inside import Inside
 from hulmo.render.looks import LOOKS, Look, first_values
 from hulmo.render.marks import COLOUR, Marks
 from hulmo.render.programs import Programs, tell_grounds
@@ -53,26 +54,6 @@ class Paper:
 
     high: tuple[float, float, float] = (0.85, 0.86, 0.84)
     low: tuple[float, float, float] = (0.70, 0.72, 0.71)
-
-
-@dataclass(frozen=True)
-class Inside:
-    """How to see inside bodies.
-
-    Attributes
-    ----------
-    section : (4,) tuple or None
-        Unit normal of a plane and its distance from the origin along it, metres: what lies beyond is left out.
-    lamp : float
-        Strength of a lamp at the eye; 0 for none.
-    """
-
-    section: tuple[float, float, float, float] | None = None
-    lamp: float = 0.0
-
-    def shows(self, point: np.ndarray) -> bool:
-        """Whether a point is on the side of the section that is seen."""
-        return self.section is None or float(np.dot(self.section[:3], point)) <= self.section[3]
 
 
 class Renderer:

@@ -59,7 +59,7 @@ def still(project: Project, size: tuple[int, int], look: str = "lit", view: str 
         large = (size[0] * smooth, size[1] * smooth)
         targets = Targets(context, large)
         renderer.picture(targets, camera, look)
-        pixels = np.frombuffer(targets.read(), np.uint8).reshape(large[1], large[0], 3)[::-1]
+        pixels = targets.pixels()
     finally:
         context.release()
     picture = Image.fromarray(np.ascontiguousarray(pixels))

@@ -1,6 +1,8 @@
 """The off-screen pictures a scene is drawn into."""
 
 import moderngl
+import numpy as np
+from numpy.typing import NDArray
 
 
 class Targets:
@@ -22,6 +24,10 @@ class Targets:
         """RGB bytes of the finished picture, lowest row first."""
         data: bytes = self.result.read(components=3, alignment=1)
         return data
+
+    def pixels(self) -> NDArray[np.uint8]:
+        """(H, W, 3) the finished picture, highest row first."""
+        return np.frombuffer(self.read(), np.uint8).reshape(self.size[1], self.size[0], 3)[::-1]
 
     def release(self) -> None:
         """Free everything."""

@@ -40,7 +40,14 @@ class MannersTest(WindowTest):
         box = self.window.rule_card.boxes[0]
         self.assertTrue(box.isVisible())
         self.assertEqual(box.condition.measure, "bend")
-        self.assertIn("%", box.sheet.toolTip() + str(box.sheet.__dict__.get("_unit", "")))
+        self.assertEqual(box.sheet._unit, "%")
+        box.open.setChecked(True)
+        self.click(box.edits["high"])
+        QTest.keyClicks(box.edits["high"], "a lot")
+        self.key(Qt.Key.Key_Return)
+        self.assertIn("“a lot” is no number", box.wrong.text())
+        self.assertTrue(box.wrong.isVisible())
+        self.assertEqual(box.condition.high, -10.0)
 
     def test_what_was_only_shown_is_neither_saved_nor_exported(self) -> None:
         before = self.build()
@@ -90,6 +97,39 @@ class MannersTest(WindowTest):
         self.settle()
         after = self.session.body.vertices["weight"].copy()  # type: ignore[union-attr]
         self.assertFalse(np.array_equal(after, weights))
+
+    def test_rules_that_wait_are_not_undone_with_a_later_step(self) -> None:
+        self.build()
+        self.session.do(LayRelief("Ball", "noise", {"height": 1.0}, "Bumps"))
+        self.session.do(UseRules("Ball", next(iter(shipped_rule_sets()))))
+        body = self.session.body
+        assert body is not None
+        first = body.vertices["weight"].copy()
+        with mock.patch.object(hulmo.app.session, "LARGE", 10):
+            self.session.do_merged(ChangeLayer("Ball", "Bumps", strength=0.2), "strength")
+            self.session.do(SetName("Another"))  # before the hand has rested
+        followed = body.vertices["weight"].copy()
+        self.assertFalse(np.array_equal(followed, first))
+        self.session.undo()
+        np.testing.assert_array_equal(body.vertices["weight"], followed)
+        self.session.undo()
+        np.testing.assert_array_equal(body.vertices["weight"], first)
+
+    def test_what_waits_for_a_preview_to_go_is_done_whatever_comes_meanwhile(self) -> None:
+        before = self.build()
+        self.session.choose_tool(tool_named("relief", "noise"))
+        self.session.preview.show(self.window.relief_card.command())
+        self.assertTrue(self.session.busy)
+        self.session.save(HOME / "d.hulmo")
+        self.session.choose_tool(tool_named("brush", "raise"))
+        self.wait(lambda: (HOME / "d.hulmo").exists())
+        self.settle()
+        np.testing.assert_array_equal(open_project(HOME / "d.hulmo").bodies[0].vertices["position"], before)
+        self.session.choose_tool(tool_named("relief", "noise"))
+        self.session.preview.show(self.window.relief_card.command())
+        self.session.preview.drop()
+        self.session.preview.show(self.window.relief_card.command())  # given up, and wanted after all
+        self.wait(lambda: self.session.history.previewed is not None)
 
     def test_held_keys_reach_the_canvas_whatever_has_the_focus(self) -> None:
         before = self.build()

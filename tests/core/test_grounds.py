@@ -12,12 +12,12 @@ from hulmo.core.commands import AddGround, ChangeGround, Fill, RemoveGround
 from hulmo.core.errors import FileProblem, InvalidInput
 from hulmo.core.ground.around import around
 from hulmo.core.ground.blend import share_of
-from hulmo.core.ground.ground import Blend
-from hulmo.core.ground.library import shipped
+from hulmo.core.ground.ground import Blend, Ground
+from hulmo.core.ground.library import PARTS, shipped
 from hulmo.core.ground.quantise import quantise
 from hulmo.core.ground.shift import shift
 from hulmo.core.ground.texture_files import part_of, read_files, read_folder, read_image
-from hulmo.core.ground.textures import decode, load_maps
+from hulmo.core.ground.textures import decode, part_pixels
 from hulmo.core.io.glb_document import glb_document
 from hulmo.core.progress import silent
 from tests.bodies import project_with, stroke
@@ -165,14 +165,14 @@ class TextureTest(unittest.TestCase):
         self.assertGreaterEqual(len(shipped()), 16)
         total = 0
         for name in shipped():
-            maps = load_maps(name, {})
-            for picture in (maps.albedo, maps.normal, maps.roughness, maps.height):
+            maps = {part: part_pixels(Ground("x", name, 1.0), part, {}) for part in PARTS}
+            for picture in maps.values():
                 self.assertEqual(picture.shape[:2], (512, 512))
                 values = picture.astype(float).reshape(512, 512, -1)
                 inside = np.abs(np.diff(values, axis=0)).mean()
                 seam = np.abs(values[0] - values[-1]).mean()
                 self.assertLess(seam, 1.6 * inside + 2.0, f"{name} shows a seam")
-            normal = maps.normal.astype(float) / 127.5 - 1
+            normal = maps["normal"].astype(float) / 127.5 - 1
             self.assertGreater(float(normal[..., 2].min()), 0.0)
             np.testing.assert_allclose(np.linalg.norm(normal, axis=2).mean(), 1.0, atol=0.02)
         from hulmo.core.ground.library import FOLDER
@@ -194,9 +194,8 @@ class TextureTest(unittest.TestCase):
             history.do(AddGround(str(folder)))
         ground = history.project.grounds[-1]
         self.assertEqual((ground.name, ground.texture), ("loam", "loam"))
-        maps = load_maps("loam", history.project.textures)
-        self.assertEqual(maps.albedo.shape, (16, 32, 3))
-        self.assertEqual(maps.normal[0, 0].tolist(), [128, 128, 255])
+        self.assertEqual(part_pixels(ground, "albedo", history.project.textures).shape, (16, 32, 3))
+        self.assertEqual(part_pixels(ground, "normal", history.project.textures).tolist(), [[[128, 128, 255]]])
 
     def test_images_of_every_kind_become_plain_eight_bit_ones(self) -> None:
         rng = np.random.default_rng(2)

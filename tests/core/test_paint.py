@@ -15,6 +15,7 @@ from hulmo.core.commands import (
     Cure,
     DuplicateGround,
     Fill,
+    LayRelief,
     MarkVertices,
     MergeGrounds,
     MoveGround,
@@ -27,7 +28,7 @@ from hulmo.core.commands import (
     UseRules,
 )
 from hulmo.core.errors import FileProblem, InvalidInput
-from hulmo.core.ground.evaluate import evaluate
+from hulmo.core.ground.evaluate import evaluate, figures, sample_figures
 from hulmo.core.ground.hand import added_up, hand_share, ruled_at
 from hulmo.core.ground.rules import Condition, Rule
 from hulmo.core.ground.weights import HAND, RULED, WEIGHT
@@ -238,6 +239,22 @@ class RuleTest(unittest.TestCase):
         for corner in rng.permutation(corners.vertex.size):
             corners.first_corner[corners.vertex[corner]] = corner
         np.testing.assert_array_equal(rounding(position, normal, corners, rows, 1.0), before)
+
+    def test_a_sample_has_the_figures_of_the_whole(self) -> None:
+        history, body = ball()
+        history.do(LayRelief("Body", "noise", {"height": 1.0, "size": 1.5}, "Rough"))
+        rows = np.arange(body.vertices.count, dtype=np.int32)
+        for name in ("bend", "slope"):
+            condition = Condition(name, {}, None, None)
+            body.figures.clear()
+            whole = figures(condition, body, (), rows, None, silent())
+            body.figures.clear()
+            sample = sample_figures(condition, body, (), body.vertices.count // 3)
+            self.assertLess(sample.size, body.vertices.count)
+            spread = float(np.ptp(np.percentile(whole, (5, 95))))
+            for share in (0, 10, 50, 90, 100):
+                off = abs(np.percentile(sample, share) - np.percentile(whole, share))
+                self.assertLess(off, 0.15 * spread, (name, share))
 
     def test_conditions_are_joined_in_their_order(self) -> None:
         history, body = ball()

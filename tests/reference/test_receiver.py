@@ -101,7 +101,7 @@ class ReceiverTest(unittest.TestCase):
             view = View(np.array(camera.eye), camera.view_projection(SIZE[0] / SIZE[1]))
             for look in looks:
                 renderer.picture(self.targets, camera, look)
-                mine = np.frombuffer(self.targets.read(), np.uint8).reshape(SIZE[1], SIZE[0], 3)[::-1]
+                mine = self.targets.pixels()
                 for receiver in receivers[: 2 if look in by_hand else 1]:
                     theirs = receiver.draw(view, SIZE, DRAWN[look])
                     there = theirs[:, :, 3] > 0.5

@@ -12,7 +12,7 @@ from hulmo.core.commands import AddGround, ChangeGround, Fill, SetBlend, SetLigh
 from hulmo.core.errors import FileProblem, InvalidInput
 from hulmo.core.ground.blend import adjusted, pieces, share_of, varied
 from hulmo.core.ground.ground import Blend, Ground
-from hulmo.core.ground.textures import load_maps
+from hulmo.core.ground.textures import part_pixels
 from hulmo.core.history import History
 from hulmo.core.project import Project
 from hulmo.render.camera import Camera
@@ -29,7 +29,7 @@ SIZE = (320, 240)
 
 def pixels(renderer: Renderer, targets: Targets, camera: Camera, look: str = "lit") -> np.ndarray:
     renderer.picture(targets, camera, look)
-    return np.frombuffer(targets.read(), np.uint8).reshape(SIZE[1], SIZE[0], 3)[::-1].astype(int)
+    return targets.pixels().astype(int)
 
 
 class PictureTest(unittest.TestCase):
@@ -88,7 +88,7 @@ class PictureTest(unittest.TestCase):
         whole = pixels(renderer, self.targets, camera)
         for _ in renderer.steps(self.targets, camera, "lit", bands=7):
             pass
-        banded = np.frombuffer(self.targets.read(), np.uint8).reshape(SIZE[1], SIZE[0], 3)[::-1].astype(int)
+        banded = self.targets.pixels().astype(int)
         np.testing.assert_array_equal(banded, whole)
 
     def test_ground_look_is_the_albedo_in_srgb(self) -> None:
@@ -99,7 +99,7 @@ class PictureTest(unittest.TestCase):
         camera = Camera(np.zeros(3), 2.0, 0.0, np.radians(89.0)).clipped(renderer.bounds())
         picture = pixels(renderer, self.targets, camera, "ground")[110:130, 150:170].reshape(-1, 3).mean(axis=0)
         # a tile of 1000 m shows one corner of the texture: its four corner texels meet there
-        corner = load_maps("shell_sand", {}).albedo[[0, 0, -1, -1], [0, -1, 0, -1]] / 255.0
+        corner = part_pixels(Ground("x", "shell_sand", 1.0), "albedo", {})[[0, 0, -1, -1], [0, -1, 0, -1]] / 255.0
         linear = np.where(corner <= 0.04045, corner / 12.92, ((corner + 0.055) / 1.055) ** 2.4).mean(axis=0)
         tint = np.array([((0x80 / 255 + 0.055) / 1.055) ** 2.4, 1.0, ((0x40 / 255 + 0.055) / 1.055) ** 2.4])
         expected = 255 * (1.055 * (linear * tint) ** (1 / 2.4) - 0.055)

@@ -17,10 +17,13 @@ from PyQt6.QtWidgets import (
 
 from hulmo.app.fields.drop_down import DropDown
 from hulmo.app.fields.limit_field import LimitField, Limits
+from hulmo.app.fields.read_number import read_number
 from hulmo.app.fields.settings_stack import SettingsStack
+from hulmo.app.fields.value_edit import ValueEdit
 from hulmo.app.icons import icon
 from hulmo.app.label import Label
 from hulmo.app.theme import Theme
+from hulmo.core.errors import InvalidInput
 from hulmo.core.ground.measures import MEASURES, Measure
 from hulmo.core.ground.rules import Condition
 from hulmo.core.setting import Value
@@ -84,7 +87,7 @@ class ConditionBox(QWidget):
         grid = QGridLayout()
         grid.setSpacing(3)
         for place, (name, label) in enumerate(ENDS):
-            edit = QLineEdit()
+            edit = ValueEdit()
             edit.setObjectName("value")
             edit.setFixedWidth(58)
             edit.setAccessibleName(f"Limit: {label}")
@@ -95,6 +98,10 @@ class ConditionBox(QWidget):
             grid.addWidget(Label(label), place // 2, 2 * (place % 2))
             grid.addWidget(edit, place // 2, 2 * (place % 2) + 1)
         grid.setColumnStretch(0, 1)
+        self.wrong = Label()
+        self.wrong.setObjectName("wrong")
+        self.wrong.setWordWrap(True)
+        self.wrong.hide()
         self.open = QToolButton()
         self.open.setCheckable(True)
         self.open.setFixedSize(22, 22)
@@ -108,6 +115,7 @@ class ConditionBox(QWidget):
         inside.setSpacing(4)
         inside.addWidget(self.stack)
         inside.addLayout(grid)
+        inside.addWidget(self.wrong)
         head = QHBoxLayout()
         head.setSpacing(4)
         head.addWidget(self.open)
@@ -198,13 +206,16 @@ class ConditionBox(QWidget):
         self._tell(**limits._asdict())
 
     def _typed(self, name: str) -> None:
-        text = self.edits[name].text().strip().replace(",", ".")
+        text = self.edits[name].text().strip()
         value: float | None = None if not name.endswith("soft") else 0.0
         try:
-            value = float(text) if text else value
-        except ValueError:
+            value = read_number(text, MEASURES[self._condition.measure].unit) if text else value
+        except InvalidInput as error:
+            self.wrong.setText(f"{error}.")
+            self.wrong.show()
             self._show_limits()
             return
+        self.wrong.hide()
         if value is not None and name.endswith("soft"):
             value = max(value, 0.0)
         if value != getattr(self._condition, name):

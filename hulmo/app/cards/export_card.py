@@ -81,9 +81,6 @@ class ExportCard(Card):
 
     def write(self, path: pathlib.Path) -> None:
         """Write the file in a thread."""
-        if self._session.preview.pending:
-            self._session.preview.settle(lambda: self.write(path))
-            return
         exporter = EXPORTERS[self._session.tool.name]
         values = self.stack.values
         project = self._session.project
@@ -94,4 +91,6 @@ class ExportCard(Card):
             self.refresh()
             self.result.setText(f"Wrote {path.name}, {path.stat().st_size / 1e6:,.1f} MB, to {path.parent}")
 
-        self._session.start_job(lambda progress: exporter.write(project, path, values, progress), done)
+        self._session.preview.settle(
+            lambda: self._session.start_job(lambda progress: exporter.write(project, path, values, progress), done)
+        )

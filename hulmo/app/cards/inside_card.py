@@ -10,7 +10,7 @@ from hulmo.app.cards.card import Card
 from hulmo.app.fields.settings_panel import SettingsPanel
 from hulmo.app.theme import Theme
 from hulmo.core.setting import Choice, Number, Switch, Values, number
-from hulmo.render.renderer import Inside
+from hulmo.render.inside import Inside
 
 SETTINGS = (
     Switch("cut", "Section plane", True, "Leaves out what lies on one side of a plane."),

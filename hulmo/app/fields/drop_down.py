@@ -4,6 +4,8 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtWidgets import QComboBox, QWidget
 
+from hulmo.app.fields.wheel import takes_wheel
+
 
 class DropDown(QComboBox):
     """A combo box in a card that scrolls: turning the wheel over it scrolls the card and changes nothing."""
@@ -14,9 +16,5 @@ class DropDown(QComboBox):
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         """Turn through the entries only with the keyboard's focus."""
-        if event is None:
-            return
-        if self.hasFocus():
+        if takes_wheel(self, event):
             super().wheelEvent(event)
-        else:
-            event.ignore()

@@ -145,8 +145,7 @@ class NumberField(QWidget):
 
     def _tell(self, text: str) -> None:
         # what was typed is not swallowed without a word; the value stays
-        kept = self._value
-        self.set_value(kept)
+        self.set_value(self._value)
         self._said.setText(text)
         self._said.show()
 

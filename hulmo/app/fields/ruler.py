@@ -4,6 +4,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPolygonF, QWheelEvent
 from PyQt6.QtWidgets import QSlider, QWidget
 
+from hulmo.app.fields.wheel import takes_wheel
 from hulmo.app.theme import Theme
 
 STEPS = 1000
@@ -52,12 +53,8 @@ class Ruler(QSlider):
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         """Step only with the keyboard's focus: otherwise the wheel scrolls the card."""
-        if event is None:
-            return
-        if self.hasFocus():
+        if takes_wheel(self, event):
             super().wheelEvent(event)
-        else:
-            event.ignore()
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         """Jump to where the pointer is."""

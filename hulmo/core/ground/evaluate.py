@@ -20,7 +20,7 @@ Figures = NDArray[np.float32]
 MOSTLY = 0.6
 """Share of the rows up to which a figure is taken for some of them only."""
 
-PIECES = 40
+PIECES = 400
 """Pieces of surface that stand for all of it."""
 
 STEPS = 4096

@@ -3,7 +3,6 @@
 import os
 from collections.abc import Mapping
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,7 +10,7 @@ from numpy.typing import NDArray
 from hulmo.core.colour import srgb_to_linear
 from hulmo.core.errors import FileProblem, shown
 from hulmo.core.ground.ground import Ground
-from hulmo.core.ground.library import PARTS, shipped, shipped_file
+from hulmo.core.ground.library import shipped, shipped_file
 from hulmo.core.image_file import opened_image
 
 Pixels = NDArray[np.uint8]
@@ -27,24 +26,6 @@ ROUGH, MIDDLE = 230, 128
 EXTENSIONS = {b"\x89PNG\r\n\x1a\n": "png", b"\xff\xd8\xff": "jpg"}
 
 
-@dataclass(frozen=True)
-class Maps:
-    """Pixels of one texture set.
-
-    Attributes
-    ----------
-    albedo, normal : (H, W, 3) uint8
-        Albedo is sRGB; the normal map has +Y up (OpenGL convention).
-    roughness, height : (H, W) uint8
-        Linear; height 255 is highest.
-    """
-
-    albedo: Pixels
-    normal: Pixels
-    roughness: Pixels
-    height: Pixels
-
-
 _PLAIN = (np.arange(256) / 255.0).astype(np.float32)
 _LINEAR = srgb_to_linear(np.arange(256) / 255.0).astype(np.float32)
 
@@ -52,11 +33,6 @@ _LINEAR = srgb_to_linear(np.arange(256) / 255.0).astype(np.float32)
 def linear_albedo(albedo: Pixels) -> NDArray[np.float32]:
     """Albedo in linear light, 0 to 1, of sRGB bytes."""
     return np.asarray(_LINEAR[albedo])
-
-
-def means_of(maps: Maps) -> dict[str, list[float]]:
-    """Mean of every part, 0 to 1: albedo in linear light, the x and y of the normal map, roughness, height."""
-    return {part: mean_of(part, getattr(maps, part)) for part in PARTS}
 
 
 def mean_of(part: str, pixels: Pixels) -> list[float]:
@@ -75,34 +51,6 @@ def figures_of(part: str) -> NDArray[np.float32]:
 def _mean(values: NDArray[np.floating], pixels: Pixels) -> float:
     counts = np.bincount(pixels.reshape(-1), minlength=256)
     return float(counts @ values.astype(np.float64) / pixels.size)
-
-
-def maps_of(ground: Ground, stored: StoredTextures) -> Maps:
-    """Pixels of a ground: its texture set, with plain values for the parts that are to be plain.
-
-    Raises
-    ------
-    FileProblem
-        As `load_maps`.
-    """
-    if set(ground.plain) >= set(PARTS) or not ground.texture:
-        blank = np.zeros((1, 1, 3), np.uint8)
-        maps = Maps(blank, blank, blank[:, :, 0], blank[:, :, 0])
-        plain: tuple[str, ...] = PARTS
-    else:
-        maps, plain = load_maps(ground.texture, stored), ground.plain
-    values = {
-        "albedo": [int(ground.colour[i : i + 2], 16) for i in (1, 3, 5)],
-        "normal": [128, 128, 255],
-        "roughness": round(255 * ground.roughness),
-        "height": round(255 * ground.height),
-    }
-    shape = maps.albedo.shape[:2]
-    made = {
-        part: np.broadcast_to(np.array(values[part], np.uint8), (*shape, 3) if part in ("albedo", "normal") else shape)
-        for part in plain
-    }
-    return replace(maps, **made)
 
 
 def has_image(ground: Ground, part: str, stored: StoredTextures) -> bool:
@@ -130,10 +78,12 @@ def plain_value(ground: Ground, part: str, stored: StoredTextures) -> str | floa
 def part_pixels(ground: Ground, part: str, stored: StoredTextures) -> Pixels:
     """(H, W) or (H, W, 3) bytes of one part of a ground; a single texel where it has a plain value.
 
+    Albedo is sRGB; normal maps have +Y up (OpenGL convention); roughness and height are linear, height 255 is highest.
+
     Raises
     ------
     FileProblem
-        As `load_maps`.
+        The set is neither stored nor shipped, or its image is no readable PNG or JPEG, or far too large.
     """
     coloured = part in ("albedo", "normal")
     if has_image(ground, part, stored):
@@ -146,31 +96,20 @@ def part_pixels(ground: Ground, part: str, stored: StoredTextures) -> Pixels:
     return np.array([[[128, 128, 255]]] if part == "normal" else [[round(255 * float(value))]], np.uint8)
 
 
-def image_size(ground: Ground, stored: StoredTextures) -> tuple[int, int]:
-    """Width and height that hold every image of a ground, in texels; (1, 1) where it has none.
+def image_size(ground: Ground, part: str, stored: StoredTextures) -> tuple[int, int]:
+    """Width and height of the image of one part of a ground, in texels; (1, 1) where it has a plain value.
 
     Raises
     ------
     FileProblem
-        As `load_maps`.
+        As `part_pixels`; the pixels themselves are not looked at.
     """
-    width = height = 1
-    for part in PARTS:
-        if has_image(ground, part, stored):
-            data = encoded_part(ground.texture, part, stored)
-            assert data is not None
-            with opened_image(data, ("PNG", "JPEG"), f"texture set {ground.texture!r}", LARGEST_SIDE) as picture:
-                width, height = max(width, picture.size[0]), max(height, picture.size[1])
-    return width, height
-
-
-def albedo_side(ground: Ground, stored: StoredTextures) -> int:
-    """Pixels of the longer side of a ground's albedo image; 1 for a plain colour."""
-    data = None if not ground.texture or "albedo" in ground.plain else encoded_part(ground.texture, "albedo", stored)
-    if data is None:
-        return 1
-    with opened_image(data, ("PNG", "JPEG"), f"texture set {ground.texture!r}", LARGEST_SIDE) as picture:
-        return max(picture.size)
+    if not has_image(ground, part, stored):
+        return 1, 1
+    data = encoded_part(ground.texture, part, stored)
+    assert data is not None
+    with opened_image(data, ("PNG", "JPEG"), f"texture set {ground.texture!r}, {part}", LARGEST_SIDE) as picture:
+        return picture.size
 
 
 def encoded_part(name: str, part: str, stored: StoredTextures) -> bytes | None:
@@ -192,38 +131,6 @@ def encoded_part(name: str, part: str, stored: StoredTextures) -> bytes | None:
         return path.read_bytes()
     except OSError as error:
         raise FileProblem(f"{path}: cannot be read ({error.strerror}); install Hulmo again") from error
-
-
-def load_maps(name: str, stored: StoredTextures) -> Maps:
-    """Decode a texture set. Parts that a stored set lacks get plain values (flat, rough, middle height).
-
-    Parameters
-    ----------
-    name : str
-    stored : mapping
-
-    Raises
-    ------
-    FileProblem
-        A part that is no readable PNG or JPEG image, or far too large.
-    """
-    pictures: dict[str, Pixels | None] = {}
-    for part in PARTS:
-        data = encoded_part(name, part, stored)
-        mode = "RGB" if part in ("albedo", "normal") else "L"
-        pictures[part] = None if data is None else decode(data, mode, f"texture set {name!r}, {part}")
-    albedo = pictures["albedo"]
-    if albedo is None:
-        raise FileProblem(f"texture set {name!r} has no albedo image; give the ground another one")
-    shape = albedo.shape[:2]
-    flat = np.broadcast_to(np.array([128, 128, 255], np.uint8), (*shape, 3))
-    normal, roughness, height = pictures["normal"], pictures["roughness"], pictures["height"]
-    return Maps(
-        albedo,
-        flat if normal is None else normal,
-        np.full(shape, ROUGH, np.uint8) if roughness is None else roughness,
-        np.full(shape, MIDDLE, np.uint8) if height is None else height,
-    )
 
 
 def decode(data: bytes, mode: str, where: str) -> Pixels:

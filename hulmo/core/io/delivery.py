@@ -11,7 +11,7 @@ from hulmo.core.ground.blend import adjusted
 from hulmo.core.ground.brushes.tint import TINT
 from hulmo.core.ground.ground import Ground
 from hulmo.core.ground.quantise import quantise
-from hulmo.core.ground.textures import StoredTextures, linear_albedo, maps_of
+from hulmo.core.ground.textures import StoredTextures, linear_albedo, part_pixels
 from hulmo.core.ground.weights import WEIGHT, weights_of
 from hulmo.core.mesh.body import Body, Place
 from hulmo.core.mesh.compact import compact
@@ -91,7 +91,7 @@ def used_grounds(bodies: list[Body], grounds: int) -> list[int]:
 
 def mean_colours(grounds: tuple[Ground, ...], textures: StoredTextures) -> NDArray[np.float64]:
     """(G, 3) mean colour of each ground as it is drawn, tinted and adjusted; linear light."""
-    return np.array([_mean_colour(ground, maps_of(ground, textures).albedo) for ground in grounds])
+    return np.array([_mean_colour(ground, part_pixels(ground, "albedo", textures)) for ground in grounds])
 
 
 def _mean_colour(ground: Ground, albedo: NDArray[np.uint8]) -> NDArray[np.float64]:

@@ -6,7 +6,7 @@ from typing import Any
 
 from hulmo.core.ground.ground import Ground
 from hulmo.core.ground.library import PARTS
-from hulmo.core.ground.textures import decode, encoded_part, has_image, maps_of, means_of, plain_value
+from hulmo.core.ground.textures import encoded_part, has_image, image_size, mean_of, part_pixels, plain_value
 from hulmo.core.project import Project
 
 GROUND_VALUES = (
@@ -59,7 +59,7 @@ def ground_records(project: Project, delivered: list[Ground]) -> tuple[list[Deli
             "plain_height": ground.height,
         }
         if ground.break_up:  # what the pieces of a broken-up texture are mixed about
-            means = means_of(maps_of(ground, project.textures))
+            means = {part: mean_of(part, part_pixels(ground, part, project.textures)) for part in PARTS}
             record["mean"] = {
                 part: [round(value, 6) for value in values] if len(values) > 1 else round(values[0], 6)
                 for part, values in means.items()
@@ -71,17 +71,17 @@ def ground_records(project: Project, delivered: list[Ground]) -> tuple[list[Deli
             key = (ground.texture, part)
             if key not in seen:
                 seen[key] = len(images)
-                images.append(_image(ground.texture, part, project))
+                images.append(_image(ground, part, project))
             record[part] = seen[key]
         records.append(record)
     return images, records
 
 
-def _image(texture: str, part: str, project: Project) -> DeliveredImage:
-    data = encoded_part(texture, part, project.textures)
+def _image(ground: Ground, part: str, project: Project) -> DeliveredImage:
+    data = encoded_part(ground.texture, part, project.textures)
     assert data is not None
-    pixels = decode(data, "L", f"texture set {texture!r}, {part}")
-    return DeliveredImage(f"{texture} {part}", data, (pixels.shape[1], pixels.shape[0]), part == "albedo")
+    size = image_size(ground, part, project.textures)
+    return DeliveredImage(f"{ground.texture} {part}", data, size, part == "albedo")
 
 
 def turn_of(ground: Ground) -> tuple[float, float]:
