@@ -45,6 +45,8 @@ from hulmo.render.looks import LOOKS
 MANY_MORE = 100_000
 """Triangles that refining may add unasked."""
 
+UNDER_WAY = "Something is still under way. Wait until it is done, or stop it."
+
 SMALLEST = QSize(860, 480)
 """Pixels: fits half the side of a screen of 1920 x 1080, as one of twice the usual size has it."""
 
@@ -62,7 +64,6 @@ class MainWindow(QMainWindow):
         self.setWindowIcon(QIcon(str(theme.ASSETS / "icons" / "hulmo.svg")))
         self.setMinimumSize(SMALLEST)
         session.job_changed.connect(self._keep_keys)
-        session.job_changed.connect(self._job_changed)
         self.heading = Heading(session, self.theme)
         self.route = Route(session, self.theme)
         self.canvas = Canvas(session, self.theme)
@@ -94,6 +95,7 @@ class MainWindow(QMainWindow):
         )  # fmt: skip
         self.setCentralWidget(self._lay_out())
         self.notice = Notice(self.canvas)
+        session.job_changed.connect(self._job_changed)
         self._wire()
         self._declare_keys()
         self._show_title()
@@ -121,7 +123,7 @@ class MainWindow(QMainWindow):
         if self.session.busy:
             event.ignore()
             self.notice.say(
-                "Something is still under way. Wait until it is done, or stop it.",
+                UNDER_WAY,
                 [("Stop and close", self._stop_and_close)],
             )
         elif self.session.unsaved and not dropped:
@@ -413,7 +415,10 @@ class MainWindow(QMainWindow):
         self.session.job.cancel()
 
     def _job_changed(self) -> None:
-        if self._stopping and not self.session.busy:
+        if self.session.busy:
+            return
+        self.notice.withdraw(UNDER_WAY)
+        if self._stopping:
             self._stopping = False
             QTimer.singleShot(0, self.close)
 

@@ -26,7 +26,7 @@ class Notice(QFrame):
         self._row.setContentsMargins(12, 8, 10, 8)
         self._row.addWidget(self.text, 1)
         self._answers: list[QPushButton] = []
-        self._offer: tuple[str, list[tuple[str, Callable[[], None]]]] | None = None
+        self._offers: list[tuple[str, list[tuple[str, Callable[[], None]]]]] = []
         self._since = 0.0
         self.close_button = QPushButton("Put away")
         self.close_button.setToolTip("Take this message away")
@@ -37,11 +37,11 @@ class Notice(QFrame):
     def say(self, text: str, answers: list[tuple[str, Callable[[], None]]] | None = None) -> None:
         """Show a text, with buttons that do something and put the notice away.
 
-        What asks something comes back once what is merely said has been put away, until it is answered.
+        What asks something comes back once what came after it has been put away, until it is answered.
         """
         self._since = time.monotonic()
         if answers:
-            self._offer = (text, answers)
+            self._offers = [*(offer for offer in self._offers if offer[0] != text), (text, answers)]
         self._show(text, answers or [])
 
     def expire(self, now: bool = False) -> None:
@@ -51,20 +51,29 @@ class Notice(QFrame):
 
     def forget(self) -> None:
         """Nothing of what was said or asked holds any more."""
-        self._offer = None
+        self._offers.clear()
         self.hide()
+
+    def withdraw(self, text: str) -> None:
+        """Something that was asked is no question any more."""
+        shown = bool(self._answers) and self.isVisible() and self.text.text() == text
+        self._offers = [offer for offer in self._offers if offer[0] != text]
+        if shown:
+            self._go_back()
 
     def _put_away(self) -> None:
-        if self._answers:
-            self._offer = None  # put away by hand is an answer, too
-        self.hide()
-        if self._offer is not None:
-            self._show(*self._offer)
+        if self._answers and self._offers:
+            self._offers.pop()  # put away by hand is an answer, too
+        self._go_back()
 
     def _answered(self, act: Callable[[], None]) -> None:
-        self._offer = None
-        self.hide()
+        self._put_away()
         act()
+
+    def _go_back(self) -> None:
+        self.hide()
+        if self._offers:
+            self._show(*self._offers[-1])
 
     def _show(self, text: str, answers: list[tuple[str, Callable[[], None]]]) -> None:
         for old in self._answers:

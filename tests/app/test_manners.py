@@ -47,7 +47,8 @@ class MannersTest(WindowTest):
         self.key(Qt.Key.Key_Return)
         self.assertIn("“a lot” is no number", box.wrong.text())
         self.assertTrue(box.wrong.isVisible())
-        self.assertEqual(box.condition.high, -10.0)
+        self.assertEqual((box.condition.high, box.edits["high"].text()), (-10.0, "-10"))
+        self.assertLessEqual(box.minimumSizeHint().width(), box.width())
 
     def test_what_was_only_shown_is_neither_saved_nor_exported(self) -> None:
         before = self.build()
@@ -335,9 +336,16 @@ class MannersTest(WindowTest):
                 progress.step(0.5, "counting")  # type: ignore[attr-defined]
                 time.sleep(0.005)
 
+        self.window.notice.say("Bring it back?", [("Bring", lambda: None)])
+        self.session.start_job(lambda _: time.sleep(0.2), lambda _: None)
+        self.window.close()
+        self.assertIn("under way", self.window.notice.text.text())
+        self.settle()
+        self.assertEqual(self.window.notice.text.text(), "Bring it back?")  # what was asked before, and is still open
         self.session.start_job(slow, lambda _: None)
         self.window.close()
         self.assertTrue(self.window.isVisible())
+        QTest.qWait(50)
         self.click(self.window.notice._answers[0])
         self.wait(lambda: not self.window.isVisible(), 10.0)
 

@@ -89,13 +89,15 @@ class ConditionBox(QWidget):
         for place, (name, label) in enumerate(ENDS):
             edit = ValueEdit()
             edit.setObjectName("value")
-            edit.setFixedWidth(58)
+            edit.setFixedWidth(50)
             edit.setAccessibleName(f"Limit: {label}")
             edit.setPlaceholderText("open" if not name.endswith("soft") else "0")
             edit.setToolTip("Empty leaves this side open" if not name.endswith("soft") else "How gradually it fades")
             edit.editingFinished.connect(lambda name=name: self._typed(name))
             self.edits[name] = edit
-            grid.addWidget(Label(label), place // 2, 2 * (place % 2))
+            caption = Label(label)
+            caption.setObjectName("quiet")
+            grid.addWidget(caption, place // 2, 2 * (place % 2))
             grid.addWidget(edit, place // 2, 2 * (place % 2) + 1)
         grid.setColumnStretch(0, 1)
         self.wrong = Label()
@@ -185,9 +187,12 @@ class ConditionBox(QWidget):
         c = self._condition
         self.sheet.set_limits(Limits(c.low, c.high, c.low_soft, c.high_soft), c.inverted)
         for name, edit in self.edits.items():
-            value = getattr(c, name)
             if not edit.hasFocus():
-                edit.setText("" if value is None else f"{value:.4g}")
+                self._show_limit(name)
+
+    def _show_limit(self, name: str) -> None:
+        value = getattr(self._condition, name)
+        self.edits[name].setText("" if value is None else f"{value:.4g}")
 
     def _tell(self, **values: object) -> None:
         self._condition = msgspec.structs.replace(self._condition, **values)
@@ -213,7 +218,7 @@ class ConditionBox(QWidget):
         except InvalidInput as error:
             self.wrong.setText(f"{error}.")
             self.wrong.show()
-            self._show_limits()
+            self._show_limit(name)
             return
         self.wrong.hide()
         if value is not None and name.endswith("soft"):
