@@ -90,7 +90,8 @@ def run_recipe(
         Begins every message.
     progress : Progress, optional
     most : int
-        Vertices that the project may have; a slip of the pen in a recipe is no reason to fill the memory.
+        Vertices that the project may have, or as many as it has already; a slip of the pen in a recipe is no reason to
+        fill the memory.
 
     Returns
     -------
@@ -104,12 +105,13 @@ def run_recipe(
     """
     progress = progress or silent()
     labels: list[str] = []
+    most = max(most, _vertices(history))
     try:
         for i, command in enumerate(commands):
             progress.step(i / len(commands), f"step {i + 1} of {len(commands)}")
             with at_most(most):
                 labels.append(history.do(command).label)
-            count = sum(body.vertices.live_count for body in history.project.bodies)
+            count = _vertices(history)
             if count > most:
                 raise InvalidInput(
                     f"the project has {count:,} vertices now, more than the {most:,} that were allowed (hulmo run --most)"
@@ -121,6 +123,10 @@ def run_recipe(
             raise type(error)(f"{where}, step {i + 1}: {error}") from error
         raise
     return labels
+
+
+def _vertices(history: History) -> int:
+    return sum(body.vertices.live_count for body in history.project.bodies)
 
 
 def _plain(message: str) -> str:

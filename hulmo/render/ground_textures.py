@@ -1,7 +1,5 @@
 """The textures of a palette, as pairs of texture arrays: one pair for every size of image."""
 
-import math
-
 import moderngl
 import numpy as np
 from msgspec.structs import replace
@@ -144,12 +142,11 @@ def ground_values(grounds: tuple[Ground, ...]) -> dict[str, NDArray[np.float32]]
         "spread": np.tile(np.array([0.0, 0.0, 1.0, 0.0], np.float32), (MOST_GROUNDS, 1)),
     }
     for i, ground in enumerate(grounds):
-        turn = math.radians(ground.turn)
         flat, by_uv = float(ground.shading == "flat"), float(ground.mapping == "uv")
         out["tile"][i] = ground.tile
         out["tint"][i] = hex_to_linear(ground.tint, ground.name)
         out["adjust"][i] = ground.brightness, ground.contrast, ground.gamma, ground.saturation
-        out["manner"][i] = math.cos(turn), math.sin(turn), ground.normal_strength, flat
+        out["manner"][i] = *ground.turned, ground.normal_strength, flat
         out["spread"][i] = float(ground.break_up), ground.variation, ground.variation_size, by_uv
     return out
 

@@ -9,6 +9,7 @@ import tempfile
 import time
 import unittest
 from collections.abc import Callable
+from typing import TypeVar
 
 import numpy as np
 
@@ -49,6 +50,7 @@ from hulmo.app.start import prepare_application  # noqa: E402
 
 APPLICATION = prepare_application(["hulmo"])
 HOME = pathlib.Path(_HOME.name)
+Shown = TypeVar("Shown", bound=QWidget)
 LEFT, RIGHT, MIDDLE = Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton, Qt.MouseButton.MiddleButton
 NONE = Qt.KeyboardModifier.NoModifier
 
@@ -168,21 +170,18 @@ class WindowTest(unittest.TestCase):
         self.settle()
 
     def dialog(self) -> QFileDialog:
-        found: list[QFileDialog] = []
-
-        def there() -> bool:
-            found[:] = [w for w in APPLICATION.topLevelWidgets() if isinstance(w, QFileDialog) and w.isVisible()]
-            return bool(found)
-
-        self.wait(there)
+        found = self._opened(QFileDialog)
         QTest.qWait(50)
-        return found[0]
+        return found
 
     def question(self) -> QMessageBox:
-        found: list[QMessageBox] = []
+        return self._opened(QMessageBox)
+
+    def _opened(self, kind: type[Shown]) -> Shown:
+        found: list[Shown] = []
 
         def there() -> bool:
-            found[:] = [w for w in APPLICATION.topLevelWidgets() if isinstance(w, QMessageBox) and w.isVisible()]
+            found[:] = [w for w in APPLICATION.topLevelWidgets() if isinstance(w, kind) and w.isVisible()]
             return bool(found)
 
         self.wait(there)

@@ -183,6 +183,13 @@ class RecipeTest(unittest.TestCase):
             run_recipe(history, read_recipe(self.write(json.dumps(steps))), "r")
         self.assertEqual((history.project.bodies, history.project.blend.mode), ((), "height"))
 
+    def test_a_recipe_may_work_on_what_is_larger_than_it_may_make(self) -> None:
+        history = project_with()
+        run_recipe(history, [SetBlend("linear")], "r", most=10)
+        self.assertEqual(history.project.blend.mode, "linear")
+        with self.assertRaisesRegex(InvalidInput, "step 1: .*allowed"):
+            run_recipe(history, [Subdivide("Body")], "r", most=10)
+
 
 if __name__ == "__main__":
     unittest.main()

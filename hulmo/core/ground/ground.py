@@ -1,5 +1,7 @@
 """One ground material of a project, and how grounds are blended."""
 
+import math
+
 import msgspec
 
 MOST_GROUNDS = 16
@@ -64,6 +66,11 @@ class Ground(msgspec.Struct, frozen=True):
     variation: float = 0.0
     variation_size: float = 25.0
     locked: bool = False
+
+    @property
+    def turned(self) -> tuple[float, float]:
+        """Cosine and sine of its turn."""
+        return math.cos(math.radians(self.turn)), math.sin(math.radians(self.turn))
 
 
 class Blend(msgspec.Struct, frozen=True):

@@ -1,6 +1,5 @@
 """What is delivered of every ground: its values, and an image or a plain value for each of its parts."""
 
-import math
 from dataclasses import dataclass
 from typing import Any
 
@@ -82,8 +81,3 @@ def _image(ground: Ground, part: str, project: Project) -> DeliveredImage:
     assert data is not None
     size = image_size(ground, part, project.textures)
     return DeliveredImage(f"{ground.texture} {part}", data, size, part == "albedo")
-
-
-def turn_of(ground: Ground) -> tuple[float, float]:
-    """Cosine and sine of a ground's turn."""
-    return math.cos(math.radians(ground.turn)), math.sin(math.radians(ground.turn))

@@ -7,7 +7,7 @@ from hulmo.core.colour import hex_to_linear
 from hulmo.core.dress.light import Light
 from hulmo.core.ground.ground import LEAST_DEPTH, Blend, Ground
 from hulmo.core.io.blend_text import receiver_glsl
-from hulmo.core.io.ground_record import DeliveredImage, turn_of
+from hulmo.core.io.ground_record import DeliveredImage
 
 NO_IMAGE = -1
 
@@ -68,7 +68,7 @@ def _constants(
         _array("float", "TILE", [(ground.tile,) for ground in grounds]),
         _array("vec3", "TINT", [hex_to_linear(ground.tint, "tint") for ground in grounds]),
         _array("vec4", "ADJUST", [(g.brightness, g.contrast, g.gamma, g.saturation) for g in grounds]),
-        _array("vec2", "TURN", [turn_of(ground) for ground in grounds]),
+        _array("vec2", "TURN", [ground.turned for ground in grounds]),
         _array("float", "NORMAL_STRENGTH", [(ground.normal_strength,) for ground in grounds]),
         _array("float", "FLAT", [(float(ground.shading == "flat"),) for ground in grounds]),
         _array("vec2", "VARIATION", [(ground.variation_size, ground.variation) for ground in grounds]),

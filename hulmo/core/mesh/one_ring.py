@@ -17,7 +17,8 @@ Corners = NDArray[np.int32]
 @njit(inline="always")
 def next_corner(corner):  # type: ignore[no-untyped-def]
     """The following corner of the same triangle."""
-    return corner - 2 if np.uint32(corner) % np.uint32(3) == 2 else corner + 1  # unsigned: a third of the machine code
+    # unsigned remainders need no case for numbers below 0
+    return corner - 2 if np.uint32(corner) % np.uint32(3) == 2 else corner + 1
 
 
 @njit(inline="always")

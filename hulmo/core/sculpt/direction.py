@@ -71,8 +71,12 @@ def mean_normal(dab: Dab) -> NDArray[np.float64]:
 
 def pushed(dab: Dab, step: NDArray[np.float32]) -> NDArray[np.float32]:
     """(K, 3) positions moved by (K,) metres along the chosen direction."""
+    return moved(dab, step, common_direction(dab))
+
+
+def moved(dab: Dab, step: NDArray[np.float32], way: NDArray[np.float64] | None) -> NDArray[np.float32]:
+    """(K, 3) positions moved by (K,) metres along a (3,) unit vector; each along its own normal for None."""
     position = np.take(dab.surface, dab.rows, axis=0)
-    way = common_direction(dab)
     if way is None:
         position += dab.normals(dab.rows) * step[:, None]
     else:

@@ -5,7 +5,7 @@ from numpy.typing import NDArray
 
 from hulmo.core.grey_image import read_grey, sample_grey
 from hulmo.core.sculpt.brush import Brush, Dab
-from hulmo.core.sculpt.direction import common_direction, direction_settings, pushed
+from hulmo.core.sculpt.direction import common_direction, direction_settings, moved
 from hulmo.core.setting import Number, Picture, Values, number
 
 
@@ -31,7 +31,7 @@ def apply(dab: Dab) -> NDArray[np.float32]:
     height = (grey - np.float32(flat)) / np.float32(max(flat, 1.0 - flat))
     scale = dab.radius * number(values, "height_share") / 100.0
     step = dab.amount * height * np.float32(-scale if dab.invert else scale)
-    return pushed(dab, step)
+    return moved(dab, step, way)
 
 
 def frame(dab: Dab, up: NDArray[np.float64], turn: float) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
