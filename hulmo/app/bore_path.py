@@ -1,5 +1,7 @@
 """The path of a passage that is being drawn on the canvas."""
 
+from collections.abc import Iterable
+
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -52,6 +54,7 @@ class BorePath(QObject):
         super().__init__(parent)
         self.points: list[Vector] = []
         self.radii: list[float] = []
+        self._taken: list[tuple[Vector, float]] = []
         self.values: Values = complete(SETTINGS, {}, "bore")
 
     def press(self, body: Body, origin: Vector, direction: Vector, cut: Vector | None = None) -> None:
@@ -92,19 +95,35 @@ class BorePath(QObject):
         self.points[index] = point
         self.changed.emit()
 
-    def drop_last(self) -> None:
-        """Take the last point back."""
-        if self.points:
-            self.points.pop()
-            self.radii.pop()
-            self.changed.emit()
+    def drop_last(self) -> bool:
+        """Take the last point back; False when there is none."""
+        if not self.points:
+            return False
+        self._taken.append((self.points.pop(), self.radii.pop()))
+        self.changed.emit()
+        return True
+
+    def put_again(self) -> bool:
+        """Put the point that was taken back last where it was; False when there is none."""
+        if not self._taken:
+            return False
+        point, radius = self._taken.pop()
+        self.points.append(point)
+        self.radii.append(radius)
+        self.changed.emit()
+        return True
+
+    def bring_back(self, points: Iterable[tuple[float, float, float]], radii: Iterable[float]) -> None:
+        """Take up a path that was bored before."""
+        self.points, self.radii, self._taken = [np.array(point) for point in points], list(radii), []
+        self.changed.emit()
 
     def clear(self) -> None:
         """Begin anew."""
-        self.points, self.radii = [], []
-        self.changed.emit()
+        self.bring_back((), ())
 
     def _add(self, point: Vector) -> None:
+        self._taken = []
         self.points.append(point)
         self.radii.append(number(self.values, "radius"))
         self.changed.emit()

@@ -3,13 +3,14 @@
 import moderngl
 import numpy as np
 from numpy.typing import NDArray
-from PyQt6.QtCore import QEvent, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QEvent, QPointF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QCursor, QFocusEvent, QKeyEvent, QMouseEvent, QResizeEvent, QTabletEvent, QWheelEvent
 from PyQt6.QtOpenGLWidgets import QOpenGLWidget
 from PyQt6.QtWidgets import QWidget
 
 from hulmo.app.cards.inside_card import inside_of
 from hulmo.app.hand import Hand
+from hulmo.app.key_cursor import PRESS, KeyCursor
 from hulmo.app.overlay import Overlay
 from hulmo.app.pen import touch_of
 from hulmo.app.picture import Picture
@@ -48,7 +49,9 @@ class Canvas(QOpenGLWidget):
         self.setMinimumSize(320, 240)
         self.setAccessibleName("Canvas")
         self.setAccessibleDescription(
-            "Left drag uses the brush. Right drag turns the view, middle drag moves it, the wheel zooms, Home shows all."
+            "Left drag uses the brush. Right drag turns the view, middle drag moves it, the wheel zooms, Home shows all. "
+            "By keys: arrows turn the view, with Ctrl they move it, plus and minus zoom. Return puts a pointer there that "
+            "arrows then move and Return presses; Escape takes it away."
         )
         self.look = "lit"
         self.look_values = first_values()
@@ -57,6 +60,9 @@ class Canvas(QOpenGLWidget):
         self.picture: Picture | None = None
         self.overlay = Overlay(self)
         self.hand = Hand(session, self, self.overlay, self)
+        self.key_cursor = KeyCursor(self.hand, self)
+        self.key_cursor.moved.connect(self._key_cursor_moved)
+        self._mouse_at = QPointF()
         self._session = session
         self._paper = _paper(theme)
         self._stale = True
@@ -194,12 +200,16 @@ class Canvas(QOpenGLWidget):
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         """Hand it on."""
         if event is not None:
+            self.key_cursor.put_away()
             self.hand.press(event.position(), event.button())
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         """Hand it on."""
-        if event is not None:
-            self.hand.move(event.position())
+        if event is None or (self.key_cursor.at is not None and event.position() == self._mouse_at):
+            return  # the mouse lies still, and something moved under it
+        self._mouse_at = event.position()
+        self.key_cursor.put_away()
+        self.hand.move(event.position())
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         """Hand it on."""
@@ -226,22 +236,35 @@ class Canvas(QOpenGLWidget):
 
     def leaveEvent(self, event: QEvent | None) -> None:
         """Hand it on."""
-        self.hand.leave()
+        if self.key_cursor.at is None:
+            self.hand.leave()
 
     def focusOutEvent(self, event: QFocusEvent | None) -> None:
         """Hand it on."""
+        self.key_cursor.put_away()
         self.hand.let_go()
         super().focusOutEvent(event)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """Hand it on."""
-        if event is not None and not self.hand.key(event.key(), True):
+        if event is not None and not self._cursor_key(event, True) and not self.hand.key(event.key(), True):
             super().keyPressEvent(event)
 
     def keyReleaseEvent(self, event: QKeyEvent | None) -> None:
         """Hand it on."""
-        if event is not None and (event.isAutoRepeat() or not self.hand.key(event.key(), False)):
+        if event is None or self._cursor_key(event, False):
+            return
+        if event.isAutoRepeat() or not self.hand.key(event.key(), False):
             super().keyReleaseEvent(event)
+
+    def _cursor_key(self, event: QKeyEvent, down: bool) -> bool:
+        if event.isAutoRepeat() and event.key() in PRESS:
+            return True  # still held
+        return self.key_cursor.key(event.key(), event.modifiers(), down, self.width(), self.height())
+
+    def _key_cursor_moved(self) -> None:
+        self.overlay.marks.cursor = self.key_cursor.at
+        self.overlay.update()
 
     def _begin_full(self) -> None:
         if self.picture is None:

@@ -23,6 +23,9 @@ BESIDE = 0.8
 STEEP = 0.3
 """Pixels a metre's worth of pixels along an axis must show on the screen; under it the axis points at the viewer."""
 
+MARGIN = 28.0
+"""Pixels that the handle of the section keeps from the edges of the picture."""
+
 TURN = 0.4
 """Degrees that a pixel turns the section."""
 
@@ -54,7 +57,7 @@ class Grips(QObject):
         super().__init__(parent)
         self._bore, self._scene = bore, scene
         self.section: tuple[Values, Vector, Vector] | None = None
-        """Values of the section card, unit normal of the plane, and the place of its handle."""
+        """Values of the section card, unit normal of the plane, and the place where its handle would best stand."""
         self.boring = False
         """Whether points of a passage can be taken."""
         self._point: int | None = None
@@ -87,8 +90,34 @@ class Grips(QObject):
             if self._near(point, at):
                 self._point = i
                 return True
-        self._plane = self.section is not None and self._near(self.section[2], at)
+        handle = self.handle
+        self._plane = handle is not None and self._near(handle, at)
         return self._plane
+
+    @property
+    def handle(self) -> Vector | None:
+        """Where the handle of the section stands: on the plane, and within the picture wherever one looks from."""
+        if self.section is None:
+            return None
+        _, normal, wanted = self.section
+        camera, width, height = self._scene.camera, self._scene.width(), self._scene.height()
+        x, y, away = camera.to_screen(wanted, width, height)[0]
+        near = np.array([x, y]) if away > 0 else np.array([width / 2, height / 2])
+        low, high = np.full(2, MARGIN), np.array([width, height]) - MARGIN
+        if away > 0 and (near >= low).all() and (near <= high).all():
+            return wanted
+        near = np.clip(near, low, high)
+        steps = np.linspace(0.0, 1.0, 9)
+        spots = low + np.stack(np.meshgrid(steps, steps), axis=-1).reshape(-1, 2) * (high - low)
+        spots = spots[np.argsort(np.linalg.norm(spots - near, axis=1), kind="stable")]
+        for spot in (near, *spots):
+            origin, direction = camera.ray(float(spot[0]), float(spot[1]), width, height)
+            along = float(normal @ direction)
+            distance = float(normal @ (wanted - origin)) / along if abs(along) > 1e-6 else 0.0
+            if camera.near < distance < 20 * camera.distance:
+                return origin + direction * distance
+        origin, direction = camera.ray(float(near[0]), float(near[1]), width, height)
+        return origin + direction * camera.distance  # the plane itself is not in the picture
 
     def move(self, at: QPointF, deep: bool, turn: bool) -> None:
         """Drag what was taken: `deep` moves a point the way one looks, `turn` turns the section."""
@@ -116,7 +145,8 @@ class Grips(QObject):
 
     def _shifted(self, step: QPointF) -> Values:
         assert self.section is not None
-        values, normal, handle = self.section
+        values, normal, handle = self.section[0], self.section[1], self.handle
+        assert handle is not None
         camera = self._scene.camera
         across, upward = float(normal @ camera.right), float(normal @ camera.up)
         if across**2 + upward**2 > STEEP**2:

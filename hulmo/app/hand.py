@@ -204,7 +204,7 @@ class Hand(QObject):
         elif key in (Qt.Key.Key_Shift, Qt.Key.Key_Control):
             self.refresh()
         else:
-            camera = keyed(self._view.camera, key) if down else None
+            camera = keyed(self._view.camera, key, _holds(Qt.KeyboardModifier.ControlModifier)) if down else None
             if camera is None:
                 return False
             self.look(camera)
@@ -242,7 +242,8 @@ class Hand(QObject):
         marks.ring, marks.loose, marks.twins = None, None, []
         marks.outline = self._session.chooser.outline
         marks.path = np.array(self._session.bore.points).reshape(-1, 3)
-        marks.section = None if self.grips.section is None else self.grips.section[1:]
+        handle = self.grips.handle
+        marks.section = None if self.grips.section is None or handle is None else (self.grips.section[1], handle)
         if self._session.once and self._pointer is not None:
             marks.loose = self._pointer
         elif (

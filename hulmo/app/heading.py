@@ -118,6 +118,7 @@ class Heading(QWidget):
         session.saved_changed.connect(self.refresh)
         session.job_changed.connect(self.refresh)
         session.tool_changed.connect(self.refresh)
+        session.bore.changed.connect(self.refresh)
         self.refresh()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
@@ -154,7 +155,7 @@ class Heading(QWidget):
         self._state.setFixedWidth(12 if self.property("compact") else 52)
         self._state.setText(("•" if session.unsaved else "") if self.property("compact") else state)
         for name, label, verb in (
-            ("undo", session.history.undo_label, "Take back"),
+            ("undo", session.undo_label, "Take back"),
             ("redo", session.history.redo_label, "Do again"),
         ):
             # the list of steps hangs on Undo, so that button stays on while anything can be jumped to

@@ -8,6 +8,7 @@ from PyQt6.QtGui import QCloseEvent, QIcon, QKeySequence, QResizeEvent, QShortcu
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QHBoxLayout, QMainWindow, QScrollArea, QVBoxLayout, QWidget
 
 from hulmo.app import files, theme
+from hulmo.app.button_keys import ButtonKeys
 from hulmo.app.canvas import Canvas
 from hulmo.app.cards.body_card import BodyCard
 from hulmo.app.cards.bore_card import BoreCard
@@ -34,6 +35,7 @@ from hulmo.app.reading import Reading
 from hulmo.app.route import Route
 from hulmo.app.session import WAIT, Session
 from hulmo.app.stages import STAGES, Tool, tool_named
+from hulmo.app.tab_order import reading_order
 from hulmo.core.care.coarse_border import refined_count
 from hulmo.core.commands import AddGround, Cure, ImportBody, PlaceFigure
 from hulmo.core.counted import counted
@@ -68,6 +70,7 @@ class MainWindow(QMainWindow):
         self.route = Route(session, self.theme)
         self.canvas = Canvas(session, self.theme)
         self.held_keys = HeldKeys(self.canvas.hand, self)
+        self.button_keys = ButtonKeys(self)
         self.pen = PracticePen(self.canvas, self)
         self.reading = Reading(session)
         self.brush_card = BrushCard(session, self.theme)
@@ -133,6 +136,21 @@ class MainWindow(QMainWindow):
             self.session.close()
             event.accept()
 
+    def focusNextPrevChild(self, forward: bool) -> bool:
+        """Tab goes on in the order of reading, whenever the widgets were made."""
+        order = reading_order((self.heading, self.route, self.canvas, self._cards, self.reading))
+        here = self.focusWidget()
+        if not order:
+            return False
+        # what has just gone or is no stop: begin anew
+        place = order.index(here) + (1 if forward else -1) if here in order else 0
+        stop = order[place % len(order)]
+        stop.setFocus(Qt.FocusReason.TabFocusReason if forward else Qt.FocusReason.BacktabFocusReason)
+        for area in self.findChildren(QScrollArea):
+            if area.isAncestorOf(stop):
+                area.ensureWidgetVisible(stop)
+        return True
+
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         """Keep the notice where it belongs."""
         super().resizeEvent(event)
@@ -151,7 +169,7 @@ class MainWindow(QMainWindow):
         ):  # fmt: skip
             column.addWidget(card)
         column.addStretch(1)
-        scroll = QScrollArea()
+        self._cards = scroll = QScrollArea()
         scroll.setObjectName("cards")
         scroll.setWidget(cards)
         scroll.setWidgetResizable(True)

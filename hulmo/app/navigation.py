@@ -15,6 +15,9 @@ TURN = 0.0085
 
 KEY_TURN = 0.12
 
+KEY_MOVE = 0.06
+"""Heights of the picture that Ctrl and an arrow move the view."""
+
 
 class Gesture(enum.Enum):
     """What a drag of the view does."""
@@ -60,17 +63,20 @@ def wheeled(camera: Camera, notches: float, toward: Vector) -> Camera:
     return camera.closer(0.86**notches, toward)
 
 
-def keyed(camera: Camera, key: int) -> Camera | None:
-    """The camera after an arrow key, None for other keys."""
+def keyed(camera: Camera, key: int, moves: bool = False) -> Camera | None:
+    """The camera after an arrow key that turns it or, with `moves`, moves it along; None for other keys."""
     steps = {
-        Qt.Key.Key_Left: (KEY_TURN, 0.0),
-        Qt.Key.Key_Right: (-KEY_TURN, 0.0),
-        Qt.Key.Key_Up: (0.0, KEY_TURN),
-        Qt.Key.Key_Down: (0.0, -KEY_TURN),
+        Qt.Key.Key_Left: (1.0, 0.0),
+        Qt.Key.Key_Right: (-1.0, 0.0),
+        Qt.Key.Key_Up: (0.0, 1.0),
+        Qt.Key.Key_Down: (0.0, -1.0),
     }
     for known, (right, up) in steps.items():
+        if key == known and moves:
+            step = KEY_MOVE * camera.metres_per_pixel(camera.distance, 1)
+            return camera.shifted(-right * step, up * step)
         if key == known:
-            return camera.turned(right, up, camera.target)
+            return camera.turned(right * KEY_TURN, up * KEY_TURN, camera.target)
     if key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal):
         return camera.closer(0.86, camera.target)
     if key == Qt.Key.Key_Minus:

@@ -48,13 +48,17 @@ class Operation:
     needs_other: bool = False
 
 
-def _xyz(
+WAYS = ("east", "up", "north")
+"""How places are given in the window: x is east, y is up, and north is -z."""
+
+
+def _ways(
     name: str, label: str, unit: str, low: float, high: float, default: float, text: str, span: float
 ) -> tuple[Number, ...]:
     return tuple(
         Number(
-            f"{name}_{axis}",
-            f"{label} {axis.upper()}",
+            f"{name}_{way}",
+            f"{label} {way}",
             unit,
             low,
             high,
@@ -62,15 +66,20 @@ def _xyz(
             text,
             comfort=(default - span, default + span),
         )
-        for axis in "xyz"
+        for way in WAYS
     )
 
 
 def _place(body: Body, values: Values, other: str) -> Command:
-    move, turn, scale = (
-        tuple(number(values, f"{name}_{axis}") for axis in "xyz") for name in ("move", "turn", "scale")
+    (east, up, north), turn, scale = (
+        tuple(number(values, f"{name}_{way}") for way in WAYS) for name in ("move", "turn", "scale")
     )
-    return PlaceBody(body.name, move, turn, tuple(part / 100 for part in scale))  # type: ignore[arg-type]
+    return PlaceBody(
+        body.name,
+        (east, up, 0.0 - north),  # 0.0 - 0.0 is 0, and not -0
+        (turn[0], turn[1], 0.0 - turn[2]),
+        tuple(part / 100 for part in scale),  # type: ignore[arg-type]
+    )
 
 
 def _reduce(body: Body, values: Values, other: str) -> Command:
@@ -104,16 +113,19 @@ OPERATIONS: dict[str, Operation] = {
         Operation(
             "place", "Place", "Moves, turns and scales the body about its own middle.",
             (
-                *_xyz("move", "Move", "m", -1e5, 1e5, 0.0, "Metres along this axis.", 50.0),
-                *_xyz("turn", "Turn", "°", -360.0, 360.0, 0.0, "Degrees about this axis.", 180.0),
-                *_xyz("scale", "Scale", "%", 0.01, 1e6, 100.0, "Size along this axis.", 90.0),
+                *_ways("move", "Move", "m", -1e5, 1e5, 0.0, "Metres this way.", 50.0),
+                *_ways("turn", "Turn about", "°", -360.0, 360.0, 0.0,
+                       "Degrees, counter-clockwise for one toward whom this way points.", 180.0),
+                *_ways("scale", "Scale", "%", 0.01, 1e6, 100.0, "Size along this way.", 90.0),
             ),
             _place,
         ),
         Operation(
             "mirror", "Mirror", "Turns the body over along one axis, about its own middle.",
-            (Choice("axis", "Along", (("x", "X", "East and west."), ("y", "Y", "Up and down."), ("z", "Z", "North, south.")),
-                    "x", "Axis along which it is turned over."),),
+            (Choice("axis", "Exchanges", (("x", "East and west", "Left becomes right for one who looks north."),
+                                            ("y", "Up and down", "It stands on its head."),
+                                            ("z", "North and south", "Front becomes back for one who looks north.")),
+                    "x", "What is exchanged."),),
             lambda body, values, other: MirrorBody(body.name, str(values["axis"])),
         ),
         Operation(

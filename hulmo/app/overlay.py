@@ -52,6 +52,7 @@ class Marks:
     path: Points = field(default_factory=lambda: np.empty((0, 3)))
     section: tuple[NDArray[np.float64], NDArray[np.float64]] | None = None
     loose: QPointF | None = None
+    cursor: QPointF | None = None
     outline: list[QPointF] = field(default_factory=list)
     hint: str = ""
     depth: float = 1.0
@@ -95,6 +96,8 @@ class Overlay(QWidget):
         if self.marks.loose is not None:
             painter.setPen(QPen(QColor(120, 120, 112, 150), 1.2, Qt.PenStyle.DotLine))
             painter.drawEllipse(self.marks.loose, 13.0, 13.0)
+        if self.marks.cursor is not None:
+            self._cursor(painter, self.marks.cursor)
         if self.marks.hint:
             self._hint(painter, self.marks.hint)
         painter.end()
@@ -123,6 +126,13 @@ class Overlay(QWidget):
             painter.setBrush(Qt.BrushStyle.NoBrush)
         box = rim.boundingRect()
         self._text(painter, QPointF(box.right() + 8, box.center().y() + 4), ring.label)
+
+    def _cursor(self, painter: QPainter, at: QPointF) -> None:
+        # where keys point: four strokes toward the spot, with room between them to see it
+        for colour, width in ((QColor(22, 32, 33, 200), 4.2), (PALE, 2.0)):
+            painter.setPen(QPen(colour, width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+            for x, y in ((1, 0), (-1, 0), (0, 1), (0, -1)):
+                painter.drawLine(at + QPointF(6.0 * x, 6.0 * y), at + QPointF(13.0 * x, 13.0 * y))
 
     def _polygon(self, camera: Camera, points: Points) -> QPolygonF | None:
         if points.shape[0] < 2:

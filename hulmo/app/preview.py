@@ -17,6 +17,8 @@ class Preview:
         self._wanted: Command | None = None
         self._preparing = False
         self._given_up = False
+        self._asked = True
+        self._kept: tuple[Command, Callable[[], None]] | None = None
         self._after: list[Callable[[], None]] = []
 
     @property
@@ -24,8 +26,9 @@ class Preview:
         """Whether anything is shown, or about to be, that is not kept."""
         return self._preparing or self._session.history.previewed is not None
 
-    def show(self, command: Command) -> None:
-        """Show what a command would do."""
+    def show(self, command: Command, asked: bool = True) -> None:
+        """Show what a command would do; what nobody asked for may be given up, and is taken back without a word."""
+        self._asked = asked
         session = self._session
         if session.busy:
             if self._preparing and session.job is not None:
@@ -40,19 +43,28 @@ class Preview:
             history.tell(taken_back)
             if not self._given_up:
                 history.preview(command, edit)
+            kept, self._kept = self._kept, None
+            if kept is not None:
+                self.keep(*kept)
             self._next()
 
         def ended() -> None:
             self._preparing = False
             history.tell(taken_back)
+            kept, self._kept = self._kept, None
+            if kept is not None:
+                self.keep(*kept)  # it may say why it cannot be done
             self._next()
 
-        self._preparing, self._given_up = True, False
+        self._preparing, self._given_up, self._kept = True, False, None
         session.start_job(lambda progress: history.prepare(command, progress), ready, ended)
 
     def keep(self, command: Command, then: Callable[[], None]) -> None:
         """Keep what is shown when it is this command, else do it."""
         session = self._session
+        if self._preparing:
+            self._wanted, self._kept = None, (command, then)  # once it is there
+            return
         if not session.busy and session.history.previewed == command:
             session.history.keep_preview()
             then()
@@ -61,16 +73,21 @@ class Preview:
 
     def drop(self) -> None:
         """Take what is shown back, or give up what is being prepared."""
-        self._wanted = None
+        self._wanted, self._kept = None, None
         if self._preparing and self._session.job is not None:
             self._given_up = True  # it may be done already
             self._session.job.cancel()
         elif not self._session.busy:
             self._session.history.drop_preview()
 
+    def give_up_unasked(self) -> None:
+        """Give up what is being prepared when nobody asked for it."""
+        if self._preparing and not self._asked and self._kept is None:
+            self.drop()
+
     def settle(self, then: Callable[[], None]) -> None:
         """Go on once nothing is shown any more that is not kept; what was is said."""
-        if self.pending and not self._after:
+        if self.pending and self._asked and not self._after:
             self._session.noticed.emit("What was only shown is taken back: Keep lays it.")
         if self._preparing:
             self._after.append(then)

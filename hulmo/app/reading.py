@@ -14,6 +14,9 @@ from hulmo.core.mesh.spatial_index import SurfacePoint
 from hulmo.core.mesh.thin import thin_share
 from hulmo.core.reading import read_point
 
+WIDE = 1200
+"""Pixels from which there is room to say where a point lies."""
+
 THIN_AT_MOST = 400_000
 """Triangles up to which the share of thin ones is counted while the hand rests."""
 
@@ -74,8 +77,10 @@ class Reading(QWidget):
         here = read_point(body, hit, [ground.name for ground in self._session.project.grounds])
         shares = ", ".join(f"{name} {round(100 * share)} %" for name, share in here.shares[:3])
         bend = "flat" if math.isinf(here.bend) else f"{'ridge' if here.bend > 0 else 'hollow'} r {abs(here.bend):.3g} m"
+        east, north = float(hit.position[0]), -float(hit.position[2])
+        place = f"north {north:.1f} m   east {east:.1f} m   " if self.width() >= WIDE else ""
         self._under.setText(
-            f"height {here.height:.2f} m   slope {here.slope:.0f}°   {bend}   edge {here.edge:.2g} m   {shares}"
+            f"{place}height {here.height:.2f} m   slope {here.slope:.0f}°   {bend}   edge {here.edge:.2g} m   {shares}"
         )
 
     def _changed(self, change: Change) -> None:

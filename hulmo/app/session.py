@@ -5,6 +5,7 @@ import time
 from collections.abc import Callable
 from typing import Any
 
+import numpy as np
 from PyQt6.QtCore import QObject, QSettings, Qt, pyqtSignal
 from PyQt6.QtGui import QGuiApplication
 
@@ -20,10 +21,11 @@ from hulmo.app.rules_later import RulesLater
 from hulmo.app.safety import Safety
 from hulmo.app.stages import STAGES, Stage, Tool, stage_of, tool_named
 from hulmo.core.brushes import BRUSHES
-from hulmo.core.commands import Command
+from hulmo.core.commands import Bore, Command
 from hulmo.core.counted import counted
 from hulmo.core.edit import Change
 from hulmo.core.errors import HulmoError
+from hulmo.core.ground.weights import weights_of
 from hulmo.core.history import History
 from hulmo.core.io.content_mark import content_mark
 from hulmo.core.io.project_file import open_project, save_project
@@ -82,6 +84,7 @@ class Session(QObject):
         self.stage: Stage = STAGES[0]
         self.tool: Tool = STAGES[0].tools[0]
         self.ground = 0
+        self._ground_chosen = False
         self.body_ident = 0
         self.layer = FORM
         self.presets = PresetShelf(self)
@@ -138,6 +141,7 @@ class Session(QObject):
         if tool is not self.tool:
             self.preview.settle(lambda: None)
         self.tool, self.stage, self.once = tool, stage_of(tool), ""
+        self._offer_ground()
         self._last_tool[self.stage.name] = tool
         self.tool_changed.emit()
 
@@ -164,7 +168,18 @@ class Session(QObject):
     def choose_ground(self, column: int) -> None:
         """Take a ground in hand."""
         self.ground = max(0, min(column, len(self.project.grounds) - 1))
+        self._ground_chosen = True
         self.settings_changed.emit()
+
+    def _offer_ground(self) -> None:
+        # a ground that lies everywhere already would show nothing: until one is chosen, begin with one that does not
+        body = self.body
+        if self._ground_chosen or self.tool.kind != "brush" or not BRUSHES[self.tool.name].needs_ground or body is None:
+            return
+        weights = weights_of(body, len(self.project.grounds))
+        partly = (weights.min(axis=0) < 1.0).nonzero()[0] if weights.size else np.empty(0, int)
+        if partly.size:
+            self.choose_ground(int(partly[0]))
 
     def choose_body(self, ident: int) -> None:
         """Make a body the active one."""
@@ -258,13 +273,34 @@ class Session(QObject):
 
         self.start_job(lambda progress: self.history.prepare(command, progress), finish)
 
+    @property
+    def undo_label(self) -> str:
+        """What `undo` would take back; empty when nothing."""
+        return "Point of the passage" if self.boring and self.bore.points else self.history.undo_label
+
+    @property
+    def boring(self) -> bool:
+        """Whether the path of a passage is being drawn."""
+        return self.tool.kind == "bore" and self.bore.values["how"] == "path"
+
     def undo(self) -> None:
-        """Take the last edit back."""
-        self._go(self.history.undo)
+        """Take back the last point of the passage that is being drawn, or the last edit."""
+        if not (self.boring and not self.busy and self.bore.drop_last()):
+            self._go(self._undo_step)
 
     def redo(self) -> None:
-        """Do the last undone edit again."""
-        self._go(self.history.redo)
+        """Put the point of the passage there again that was taken back, or do the last undone edit again."""
+        if not (self.boring and not self.busy and self.bore.put_again()):
+            self._go(self._redo_step)
+
+    def _undo_step(self) -> None:
+        last = None if self.history.previewed is not None else self.history.last_command
+        if self.history.undo() and self.boring and isinstance(last, Bore):
+            self.bore.bring_back(last.path, last.radii or (last.radius,) * len(last.path))
+
+    def _redo_step(self) -> None:
+        if self.history.redo() and self.boring and isinstance(self.history.last_command, Bore):
+            self.bore.clear()
 
     def jump(self, count: int) -> None:
         """Undo or redo until so many of the remembered edits are done."""
@@ -412,6 +448,7 @@ class Session(QObject):
         self.path = path
         self._known_mark = "" if path is None else content_mark(path)
         self.ground = 0
+        self._ground_chosen = False
         self.body_ident = 0
         self.layer = FORM
         history.subscribe(self._tell)

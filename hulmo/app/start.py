@@ -16,6 +16,9 @@ from hulmo.app.main_window import MainWindow
 from hulmo.app.session import Session
 from hulmo.core.errors import HulmoError
 
+SIZE = QSize(1280, 800)
+"""Pixels of the window where the screen has room for it."""
+
 FRAME = QSize(8, 40)
 """Pixels that a title bar and a frame may take."""
 
@@ -57,8 +60,8 @@ def start(file: pathlib.Path | None, as_copy: bool = False) -> int:
     window = MainWindow(session)
     sys.excepthook = _teller(session)
     screen = application.primaryScreen()
-    room = QSize(1280, 800) if screen is None else screen.availableSize()
-    window.resize(QSize(1280, 800).boundedTo(room - FRAME))
+    room = SIZE + FRAME if screen is None else screen.availableSize()
+    window.resize(SIZE.boundedTo(room - FRAME))
     window.show_project()
     if os.environ.get("HULMO_EXIT_AFTER_FIRST_FRAME"):
         window.canvas.framed.connect(lambda: QTimer.singleShot(0, lambda: _report_and_leave(application)))

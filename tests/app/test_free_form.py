@@ -131,6 +131,20 @@ class FreeFormTest(WindowTest):
         self.assertTrue(measure(self.body).closed)
         self.assertNotEqual(self.body.corners.live_count, before)
         self.assertIn("rough=0.2", repr(self.session.history.last_command))
+        # undoing brings the path back, and then its points one by one; redoing goes the same way
+        undo, redo = (Qt.Key.Key_Z, CONTROL), (Qt.Key.Key_Z, CONTROL | SHIFT)
+        self.assertEqual(self.session.bore.points, [])
+        self.key(*undo)
+        self.assertEqual(self.body.corners.live_count, before)
+        self.assertEqual((len(self.session.bore.points), self.session.bore.radii), (3, [2.0, 1.5, 1.5]))
+        self.key(*undo)
+        self.assertEqual((len(self.session.bore.points), self.body.corners.live_count), (2, before))
+        self.assertIn("Point of the passage", self.window.heading.buttons["undo"].toolTip())
+        self.key(*redo)
+        self.assertEqual((len(self.session.bore.points), self.session.bore.radii[-1]), (3, 1.5))
+        self.key(*redo)
+        self.assertNotEqual(self.body.corners.live_count, before)
+        self.assertEqual(self.session.bore.points, [])
 
     def test_the_section_is_dragged_and_turned_and_takes_points_on_its_page(self) -> None:
         self.key(Qt.Key.Key_9)
@@ -138,14 +152,26 @@ class FreeFormTest(WindowTest):
         card, grips = self.window.inside_card, self.canvas.hand.grips
         assert grips.section is not None
         before = self.pixels()
-        handle = self.on_screen(grips.section[2])
+        handle = self.on_screen(grips.handle)
         self.canvas.hand.look(dataclasses.replace(self.canvas.camera, bearing=0.75 * np.pi))
-        handle = self.on_screen(grips.section[2])
+        handle = self.on_screen(grips.handle)
         self.pull(handle, handle + QPoint(40, 0))
         place = number(card.panel.values, "place")
         self.assertGreater(abs(place), 1.0)
+        kept = self.canvas.camera
+        for bearing in (0.1, 1.0, 2.2, 3.0, 4.4, 5.5):  # its handle is to be had wherever one stands
+            for distance in (0.3, 4.0, 40.0):
+                for altitude in (-0.4, 0.8):
+                    camera = dataclasses.replace(kept, bearing=bearing, altitude=altitude, distance=distance)
+                    self.canvas.camera = camera.shifted(0.4 * distance, 0.2 * distance)
+                    x, y, away = self.canvas.camera.to_screen(
+                        grips.handle, self.canvas.width(), self.canvas.height()
+                    )[0]  # fmt: skip
+                    self.assertGreater(away, 0.0)
+                    self.assertTrue(27 < x < self.canvas.width() - 27 and 27 < y < self.canvas.height() - 27, (x, y))
+        self.canvas.camera = kept
         self.assertGreater(np.abs(self.pixels() - before).mean(), 1)
-        handle = self.on_screen(grips.section[2])
+        handle = self.on_screen(grips.handle)
         self.pull(handle, handle + QPoint(50, 25), SHIFT)
         self.assertAlmostEqual(number(card.panel.values, "bearing"), 200.0, delta=0.5)
         self.assertAlmostEqual(number(card.panel.values, "tilt"), -10.0, delta=0.5)

@@ -24,9 +24,10 @@ def _screen() -> None:
     for name in ("XDG_CONFIG_HOME", "XDG_DATA_HOME"):
         os.environ[name] = f"{_HOME.name}/{name}"
     os.environ.pop("WAYLAND_DISPLAY", None)
+    size = os.environ.get("HULMO_TEST_SCREEN", "1400x900")
     read, write = os.pipe()
     server = subprocess.Popen(
-        ["Xvfb", "-displayfd", str(write), "-screen", "0", "1400x900x24", "-nolisten", "tcp"],
+        ["Xvfb", "-displayfd", str(write), "-screen", "0", f"{size}x24", "-nolisten", "tcp"],
         pass_fds=(write,),
         stdout=subprocess.DEVNULL,
         stderr=subprocess.DEVNULL,

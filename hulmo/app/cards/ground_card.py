@@ -1,12 +1,13 @@
 """The card of the palette: grounds as swatches, the one in hand with its settings, and how grounds blend."""
 
+import functools
 import pathlib
 from collections.abc import Callable
 from functools import partial
 
 import msgspec
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QColor
+from PyQt6.QtGui import QColor, QIcon, QPixmap
 from PyQt6.QtWidgets import (
     QColorDialog,
     QGridLayout,
@@ -40,7 +41,7 @@ from hulmo.core.commands import (
 )
 from hulmo.core.edit import Change
 from hulmo.core.errors import HulmoError
-from hulmo.core.ground.ground import MOST_GROUNDS
+from hulmo.core.ground.ground import MOST_GROUNDS, Ground
 from hulmo.core.ground.library import shipped
 from hulmo.core.ground.share import write_ground
 from hulmo.core.mesh.body import Body
@@ -233,7 +234,8 @@ class GroundCard(Card):
     def _fill_menu(self) -> None:
         self._menu.clear()
         for entry in shipped().values():
-            self._entry(self._menu, entry.label, partial(self._added, entry.name), entry.help)
+            action = self._entry(self._menu, entry.label, partial(self._added, entry.name), entry.help)
+            action.setIcon(_picture(entry.name))
         self._menu.addSeparator()
         self._entry(self._menu, "Plain colour", lambda: self._added(""))
         self._entry(
@@ -311,3 +313,8 @@ class GroundCard(Card):
 
     def _remove(self) -> None:
         self._session.do(RemoveGround(self._here()))
+
+
+@functools.cache
+def _picture(name: str) -> QIcon:
+    return QIcon(QPixmap.fromImage(thumbnail(Ground(name, name, 1.0), {})))

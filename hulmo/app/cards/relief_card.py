@@ -18,6 +18,12 @@ from hulmo.core.mesh.layer import Layer
 from hulmo.core.relief import LIMITS, RELIEFS
 from hulmo.core.setting import complete
 
+AT_ONCE = 400_000
+"""Vertices up to which a relief is shown as soon as it is chosen."""
+
+PATIENCE = 1000
+"""Milliseconds after which what nobody asked for is given up."""
+
 PAUSE = 120
 """Milliseconds after the last change of a setting until it is previewed."""
 
@@ -67,6 +73,14 @@ class ReliefCard(Card):
         self._later.setSingleShot(True)
         self._later.setInterval(PAUSE)
         self._later.timeout.connect(self._preview)
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(0)
+        self._soon.timeout.connect(self._show_at_once)
+        self._patience = QTimer(self)
+        self._patience.setSingleShot(True)
+        self._patience.setInterval(PATIENCE)
+        self._patience.timeout.connect(self._give_up)
         session.tool_changed.connect(self._tool_changed)
         session.changed.connect(lambda change: self.refresh() if change.fields else None)
         session.replaced.connect(self.refresh)
@@ -108,6 +122,7 @@ class ReliefCard(Card):
         if layer.laid is None:
             return
         self._session.choose_tool(tool_named("relief", layer.laid.relief))
+        self._soon.stop()  # what the layer shows is there already
         self._layer = layer.name
         relief = RELIEFS[layer.laid.relief]
         values = complete(relief.all_settings, layer.laid.settings, "relief")
@@ -134,11 +149,29 @@ class ReliefCard(Card):
         self._later.stop()
         self._layer, self._kept = "", None
         self.refresh()
+        if self.isVisibleTo(self.parentWidget()):
+            self._soon.start()
+        else:
+            self._soon.stop()
 
     def _touched(self, *_: object) -> None:
+        self._soon.stop()
+        self._patience.stop()
         self._later.start()
 
+    def _show_at_once(self) -> None:
+        # where it takes less than a moment
+        command, body = self.command(), self._session.body
+        if command is None or body is None or self._layer or body.vertices.live_count > AT_ONCE:
+            return
+        self._session.preview.show(command, asked=False)
+        self._patience.start()
+
+    def _give_up(self) -> None:
+        self._session.preview.give_up_unasked()
+
     def _preview(self) -> None:
+        self._patience.stop()
         command = self.command()
         if command is not None:
             self._session.preview.show(command)
@@ -147,6 +180,8 @@ class ReliefCard(Card):
 
     def _keep(self) -> None:
         self._later.stop()
+        self._soon.stop()
+        self._patience.stop()
         command, body = self.command(), self._session.body
         if command is None or body is None:
             self._session.noticed.emit("There is no body to lay relief on yet. Build a base form first.")
@@ -164,11 +199,12 @@ class ReliefCard(Card):
 
     def _cancel(self) -> None:
         self._later.stop()
+        self._soon.stop()
         self._session.preview.drop()
 
     def _buttons(self) -> None:
         self.cancel.setEnabled(self._session.history.previewed is not None)
-        self.keep.setEnabled(not self._session.busy)
+        self.keep.setEnabled(not self._session.busy or self._session.preview.pending)
 
     def _fold_limits(self, on: bool) -> None:
         self.more.setText("Only in places")

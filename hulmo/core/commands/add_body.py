@@ -83,5 +83,5 @@ class AddBody(Command, frozen=True, tag="add_body"):
         weights_of(body, len(project.grounds))
         progress.step(0.75, "making the spatial index")
         _ = body.index
-        progress.step(1.0, "done")
+        progress.step(1.0, "putting it in place")
         return Edit(f"Add {body.name}", (FieldDelta("bodies", project.bodies, (*project.bodies, body)),))

@@ -51,7 +51,13 @@ class ChangeBody(Command, frozen=True, tag="change_body"):
             for key, value in (("name", self.name), ("shown", self.shown), ("locked", self.locked))
             if value is not None
         ]
-        return Edit(f"Change body {body.name}", tuple(deltas))
+        words = {
+            "name": f"Rename {body.name} to {self.name}",
+            "shown": f"{'Show' if self.shown else 'Hide'} {body.name}",
+            "locked": f"{'Lock' if self.locked else 'Unlock'} {body.name}",
+        }
+        what = [text for key, text in words.items() if getattr(self, key) is not None]
+        return Edit(what[0] if len(what) == 1 else f"Change body {body.name}", tuple(deltas))
 
 
 class PlaceBody(Command, frozen=True, tag="place_body"):

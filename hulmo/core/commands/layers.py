@@ -64,7 +64,15 @@ class ChangeLayer(Command, frozen=True, tag="change_layer"):
         given = {key: getattr(self, key) for key in ("name", "strength", "shown", "locked")}
         changed = msgspec.structs.replace(layer, **{key: value for key, value in given.items() if value is not None})
         layers = tuple(changed if entry is layer else entry for entry in body.layers)
-        return Edit(f"Change layer {layer.name}", (LayersDelta(body.ident, body.layers, layers),))
+        words = {
+            "name": f"Rename layer {layer.name} to {self.name}",
+            "strength": f"Strength of layer {layer.name}: {100 * changed.strength:.4g} %",
+            "shown": f"{'Show' if self.shown else 'Hide'} layer {layer.name}",
+            "locked": f"{'Lock' if self.locked else 'Unlock'} layer {layer.name}",
+        }
+        what = [words[key] for key, value in given.items() if value is not None]
+        label = what[0] if len(what) == 1 else f"Change layer {layer.name}"
+        return Edit(label, (LayersDelta(body.ident, body.layers, layers),))
 
 
 class MoveLayer(Command, frozen=True, tag="move_layer"):

@@ -151,5 +151,5 @@ def _offsets(
     offsets = relief.lay(Task(position, normal, body.corners, free, values, tile, progress, body.origin[1]))
     if not np.isfinite(offsets).all():
         raise InvalidInput(f"{where}: these settings give heights that are not finite; choose smaller ones")
-    progress.step(1.0, "done")
+    progress.step(1.0, "putting it in place")
     return np.ascontiguousarray(offsets, np.float32)

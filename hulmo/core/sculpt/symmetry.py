@@ -13,8 +13,8 @@ SETTINGS: tuple[Setting, ...] = (
         "Mirror",
         (
             ("none", "Off", "No mirrored copy."),
-            ("x", "Across X = 0", "A copy with east and west exchanged."),
-            ("z", "Across Z = 0", "A copy with north and south exchanged."),
+            ("x", "East and west", "A copy with east and west exchanged, about the upright plane through 0 m east."),
+            ("z", "North and south", "A copy with north and south exchanged, about the upright plane through 0 m north."),
         ),
         "none",
         "Lays a mirrored copy of the stroke as well.",

@@ -1,0 +1,36 @@
+"""Keys that every button of the window answers: Return presses it, an arrow down opens the menu that hangs on it."""
+
+from PyQt6.QtCore import QEvent, QObject, QPoint, Qt
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QAbstractButton, QApplication, QPushButton, QToolButton, QWidget
+
+PRESS = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+
+
+class ButtonKeys(QObject):
+    """Watches the keys of one window; dialogs have their own manners."""
+
+    def __init__(self, window: QWidget) -> None:
+        super().__init__(window)
+        self._window = window
+        application = QApplication.instance()
+        assert application is not None
+        application.installEventFilter(self)
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        """Press, or open a menu; every other event goes on."""
+        if event is None or event.type() != QEvent.Type.KeyPress or not isinstance(event, QKeyEvent):
+            return False
+        if not isinstance(watched, QAbstractButton) or watched.window() is not self._window or not watched.isEnabled():
+            return False
+        if event.key() in PRESS:
+            if not event.isAutoRepeat():
+                watched.click()
+            return True
+        if event.key() == Qt.Key.Key_Down and isinstance(watched, QToolButton | QPushButton):
+            menu = watched.menu()
+            if menu is not None:
+                menu.popup(watched.mapToGlobal(QPoint(0, watched.height())))
+                menu.setActiveAction(next(iter(menu.actions()), None))
+                return True
+        return False
