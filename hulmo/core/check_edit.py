@@ -1,6 +1,7 @@
 """Whether an edit would leave a project that can be saved and opened again: asked before it is applied."""
 
 from hulmo.core.edit import Change, ColumnDelta, Edit, FieldDelta, LayersDelta, PatchDelta, RowsDelta, TablesDelta
+from hulmo.core.errors import InvalidInput
 from hulmo.core.mesh.body import Body
 from hulmo.core.project import Project
 from hulmo.core.sound import check_build, check_tables, check_values
@@ -31,6 +32,8 @@ def check_edit(project: Project, edit: Edit) -> None:
                 if after is not None:
                     check_values(name, after, edit.label)
         elif isinstance(delta, TablesDelta):
+            if delta.before[1].live_count and not delta.after[1].live_count:
+                raise InvalidInput(f"{edit.label}: nothing would be left of the body; remove it instead")
             check_tables(*delta.after, grounds, edit.label)
         elif isinstance(delta, PatchDelta):
             live = delta.after.first >= 0

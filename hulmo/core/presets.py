@@ -9,6 +9,7 @@ import msgspec
 import hulmo.assets
 from hulmo.core.brushes import BRUSHES, brush_named
 from hulmo.core.errors import FileProblem, InvalidInput
+from hulmo.core.json_text import typed_json
 from hulmo.core.setting import Values, complete
 
 STARTER = pathlib.Path(hulmo.assets.__file__).parent / "presets.json"
@@ -64,10 +65,7 @@ def read_presets(path: pathlib.Path) -> list[Preset]:
         data = path.read_bytes()
     except OSError as error:
         raise FileProblem(f"{path}: cannot be read ({error.strerror})") from error
-    try:
-        presets = msgspec.json.decode(data, type=_File).presets
-    except (msgspec.DecodeError, RecursionError) as error:
-        raise FileProblem(f"{path}: holds no brush presets, or is damaged ({error})") from error
+    presets = typed_json(data, _File, f"{path}: holds no brush presets, or is damaged").presets
     for preset in presets:
         try:
             preset.values()

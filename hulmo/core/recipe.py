@@ -10,6 +10,7 @@ import msgspec
 from hulmo.core.commands import COMMANDS, Command
 from hulmo.core.errors import FileProblem, HulmoError, InvalidInput
 from hulmo.core.history import History
+from hulmo.core.json_text import plain_json
 from hulmo.core.memory import at_most
 from hulmo.core.progress import Progress, silent
 
@@ -33,7 +34,7 @@ def command_from_json(data: bytes | str, where: str) -> Command:
         command: Command = _DECODER.decode(data)
     except msgspec.ValidationError as error:
         raise InvalidInput(f"{where}: {_plain(str(error))}") from error
-    except msgspec.DecodeError as error:
+    except (msgspec.DecodeError, ValueError, RecursionError) as error:
         raise InvalidInput(f"{where}: no valid JSON ({error})") from error
     return command
 
@@ -54,11 +55,10 @@ def read_recipe(path: pathlib.Path) -> list[Command]:
         A step that is no command; the message names the step.
     """
     try:
-        steps = json.loads(path.read_text(encoding="utf-8"))
+        data = path.read_bytes()
     except OSError as error:
         raise FileProblem(f"{path}: cannot be read ({error.strerror})") from error
-    except (ValueError, RecursionError) as error:
-        raise FileProblem(f"{path}: no valid JSON ({error})") from error
+    steps = plain_json(data, f"{path}: no valid JSON")
     if not isinstance(steps, list):
         raise FileProblem(f"{path}: a recipe is a JSON list of commands, this file holds a {type(steps).__name__}")
     folder = path.absolute().parent

@@ -9,7 +9,7 @@ import unittest
 import numpy as np
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QFileDialog, QLineEdit, QMenu, QWidget
+from PyQt6.QtWidgets import QApplication, QLineEdit, QMenu, QWidget
 
 from hulmo.app.session import STAGES
 from hulmo.core.commands import AddBody, LayRelief
@@ -59,11 +59,12 @@ window.close()
 class KeysTest(WindowTest):
     def tab_to(self, wanted: QWidget, back: bool = False) -> int:
         """Press Tab until a widget has the keys; how often."""
-        for presses in range(150):
-            if wanted.hasFocus():
-                return presses
+        presses = 0
+        while not wanted.hasFocus():
+            presses += 1
+            self.assertLess(presses, 150, f"Tab never comes to {wanted.accessibleName() or wanted}")
             self.key(Qt.Key.Key_Backtab if back else Qt.Key.Key_Tab, SHIFT if back else NONE)
-        self.fail(f"Tab never comes to {wanted.accessibleName() or wanted}")
+        return presses
 
     def hold_return(self, moves: tuple[Qt.Key, ...]) -> None:
         handle = self.window.windowHandle()

@@ -3,10 +3,13 @@
 import pathlib
 import tempfile
 import unittest
+import zipfile
+from collections.abc import Callable
 from unittest import mock
 
 import numpy as np
 
+from hulmo.core.check_edit import check_edit
 from hulmo.core.commands import (
     COMMANDS,
     AddBody,
@@ -46,14 +49,22 @@ from hulmo.core.commands import (
     SwapGrounds,
     Weld,
 )
-from hulmo.core.edit import BodyDelta, ColumnDelta, Edit, FieldDelta, RowsDelta
+from hulmo.core.edit import BodyDelta, ColumnDelta, Edit, FieldDelta, RowsDelta, TablesDelta
 from hulmo.core.errors import FileProblem, HulmoError, InvalidInput
+from hulmo.core.ground.rule_sets import read_rule_set
 from hulmo.core.ground.rules import Condition, Rule
+from hulmo.core.ground.share import read_ground
 from hulmo.core.history import History
+from hulmo.core.io.importer import read_mesh
 from hulmo.core.io.project_file import open_project, save_project
 from hulmo.core.kept import border_rows, lost, placed
+from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.soundness import wrong_triangle
+from hulmo.core.mesh.vertex_table import VertexTable
+from hulmo.core.presets import read_presets
+from hulmo.core.progress import silent
 from hulmo.core.project import Project
+from hulmo.core.recipe import read_recipe
 from hulmo.core.sound import check_project
 from tests.bodies import project_with, snapshot, stroke
 
@@ -152,6 +163,41 @@ class RefusalTest(unittest.TestCase):
                     self.assertEqual(file.read_bytes(), whole)
                 body.vertices[column][row] = kept
             self.assertEqual([entry.name for entry in file.parent.iterdir()], ["a.hulmo"])
+
+    def test_json_that_is_none_is_refused_by_every_reader(self) -> None:
+        readers: tuple[tuple[str, Callable[[pathlib.Path], object]], ...] = (
+            ("a.json", read_recipe), ("p.json", read_presets), ("r.json", read_rule_set),
+            ("ground.json", lambda file: read_ground(file.parent)), ("a.gltf", lambda file: read_mesh(file, silent())),
+        )  # fmt: skip
+        with tempfile.TemporaryDirectory() as name:
+            for text in (
+                b'[{"do": "\xff"}]',
+                b'{"a":"\xff"}',
+                b"[" * 90_000,
+                b'{"a":' * 90_000,
+                b'{"version": 1' + b"0" * 5000,
+            ):
+                for file, read in readers:
+                    path = pathlib.Path(name) / file
+                    path.write_bytes(text)
+                    with self.assertRaisesRegex(FileProblem, file, msg=(file, text[:20])):
+                        read(path)
+                path = pathlib.Path(name) / "a.hulmo"
+                with zipfile.ZipFile(path, "w") as archive:
+                    archive.writestr("project.json", text)
+                with self.assertRaisesRegex(FileProblem, r"a\.hulmo"):
+                    open_project(path)
+
+    def test_a_cure_never_takes_all_of_a_body(self) -> None:
+        history = project_with("icosphere", radius=4.0, edge=1.6)
+        history.do(Recast("Body", 5.0))
+        history.do_if_any(Cure("Body", "thin"))
+        body = history.project.bodies[0]
+        self.assertGreater(body.corners.live_count, 3)
+        nothing = (VertexTable(0), CornerTable.from_triangles(np.empty((0, 3), np.int32), 0))
+        edit = Edit("Test", (TablesDelta(body.ident, (body.vertices, body.corners), nothing),))
+        with self.assertRaisesRegex(InvalidInput, "nothing would be left"):
+            check_edit(history.project, edit)
 
 
 class BrokenOffTest(unittest.TestCase):

@@ -88,7 +88,7 @@ def damaged_table(rng: random.Random, data: bytes) -> bytes:
     """A .npy of other values, shape or type."""
     try:
         values = np.load(io.BytesIO(data))
-    except ValueError:
+    except (ValueError, EOFError):
         return damaged_bytes(rng, data)
     kind = rng.randrange(8)
     if kind == 0 and values.size:

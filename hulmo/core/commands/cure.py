@@ -94,7 +94,11 @@ class Cure(Command, frozen=True, tag="cure"):
         best: Body | None = None
         for _ in range(ROUNDS):
             other = healed(best or work, found.triangles)
-            if other is None or crossing(other, silent()).size > crossing(best or work, silent()).size:
+            if (
+                other is None
+                or not other.corners.live_count
+                or crossing(other, silent()).size > crossing(best or work, silent()).size
+            ):
                 break
             left = check.find(other, limit, silent())
             if left.count >= found.count:

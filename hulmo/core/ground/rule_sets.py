@@ -9,6 +9,7 @@ import hulmo.assets
 from hulmo.core.errors import FileProblem
 from hulmo.core.ground.ground import Ground
 from hulmo.core.ground.rules import Rule
+from hulmo.core.json_text import typed_json
 
 FOLDER = pathlib.Path(hulmo.assets.__file__).parent / "rule_sets"
 
@@ -56,12 +57,11 @@ def read_rule_set(path: pathlib.Path) -> RuleSet:
         No such file, or none that holds ground rules.
     """
     try:
-        found = msgspec.json.decode(path.read_bytes(), type=RuleSet)
+        data = path.read_bytes()
     except OSError as error:
         known = ", ".join(shipped_rule_sets())
         raise FileProblem(f"{path}: cannot be read ({error.strerror}); shipped rule sets are {known}") from error
-    except msgspec.DecodeError as error:
-        raise FileProblem(f"{path}: holds no ground rules ({error})") from error
+    found = typed_json(data, RuleSet, f"{path}: holds no ground rules")
     if found.format != FORMAT:
         raise FileProblem(f"{path}: holds no ground rules (its format is {found.format!r})")
     if found.version > VERSION:

@@ -8,6 +8,7 @@ from hulmo.core.errors import FileProblem
 from hulmo.core.ground.ground import Ground
 from hulmo.core.ground.library import PARTS
 from hulmo.core.ground.textures import StoredTextures, encoded_part, extension_of
+from hulmo.core.json_text import typed_json
 
 NAME = "ground.json"
 
@@ -66,9 +67,10 @@ def read_ground(folder: pathlib.Path) -> Ground | None:
     if not path.is_file():
         return None
     try:
-        record = msgspec.json.decode(path.read_bytes(), type=SharedGround)
-    except (OSError, msgspec.DecodeError) as error:
-        raise FileProblem(f"{path}: describes no ground ({error})") from error
+        data = path.read_bytes()
+    except OSError as error:
+        raise FileProblem(f"{path}: cannot be read ({error.strerror})") from error
+    record = typed_json(data, SharedGround, f"{path}: describes no ground")
     if record.format != FORMAT or record.version > 1:
         raise FileProblem(f"{path}: describes no ground that this Hulmo knows (its format is {record.format!r})")
     return record.ground

@@ -23,6 +23,7 @@ from hulmo.core.ground.textures import check_images, extension_of
 from hulmo.core.ground.weights import HAND, WEIGHT, weights_of
 from hulmo.core.io.archive import Archive, table_name, table_names
 from hulmo.core.io.safe_write import safe_write
+from hulmo.core.json_text import typed_json
 from hulmo.core.mesh.body import Body, Place
 from hulmo.core.mesh.compact import compact
 from hulmo.core.mesh.corner_table import CornerTable
@@ -280,21 +281,19 @@ def _read(archive: Archive, progress: Progress) -> Project:
 def _read_record(archive: Archive) -> _Record:
     path = archive.path
     data = archive.bytes("project.json", LARGEST_RECORD)
-    try:
-        head = msgspec.json.decode(data)
-        if not isinstance(head, dict) or head.get("format") != FORMAT:
-            raise FileProblem(f"{path}: not a Hulmo project (project.json names no such format)")
-        version = head.get("version")
-        if not isinstance(version, list) or len(version) != 2 or not isinstance(version[0], int):
-            raise FileProblem(f"{path}: project.json has no readable version")
-        if version[0] > VERSION[0]:
-            raise FileProblem(
-                f"{path}: written by a newer Hulmo (format {shown(version[0])}; this one reads up to {VERSION[0]}); "
-                "update Hulmo to open it"
-            )
-        return msgspec.json.decode(data, type=_Record)
-    except (msgspec.DecodeError, RecursionError, OverflowError, UnicodeDecodeError) as error:
-        raise FileProblem(f"{path}: project.json is damaged ({error})") from error
+    damaged = f"{path}: project.json is damaged"
+    head = typed_json(data, object, damaged)
+    if not isinstance(head, dict) or head.get("format") != FORMAT:
+        raise FileProblem(f"{path}: not a Hulmo project (project.json names no such format)")
+    version = head.get("version")
+    if not isinstance(version, list) or len(version) != 2 or not isinstance(version[0], int):
+        raise FileProblem(f"{path}: project.json has no readable version")
+    if version[0] > VERSION[0]:
+        raise FileProblem(
+            f"{path}: written by a newer Hulmo (format {shown(version[0])}; this one reads up to {VERSION[0]}); "
+            "update Hulmo to open it"
+        )
+    return typed_json(data, _Record, damaged)
 
 
 def _read_body(archive: Archive, record: _BodyRecord, grounds: int) -> Body:

@@ -1,7 +1,6 @@
 """Reading glTF 2.0 and GLB (Khronos, ISO/IEC 12113:2022): triangles with texture coordinates, colours and ground weights."""
 
 import base64
-import json
 import pathlib
 import struct
 from typing import Any
@@ -15,6 +14,7 @@ from hulmo.core.errors import FileProblem, shown
 from hulmo.core.ground.ground import Ground
 from hulmo.core.ground.library import PARTS, shipped, shipped_file
 from hulmo.core.io.mesh_parts import Part, Read
+from hulmo.core.json_text import plain_json
 from hulmo.core.project import free_name
 
 KNOWN = ("KHR_mesh_quantization", "KHR_materials_variants", "KHR_texture_transform", "KHR_materials_unlit")
@@ -59,10 +59,7 @@ class _Reader:
         self.binary = b""
         if data[:4] == b"glTF":
             data = self._chunks(data)
-        try:
-            document = json.loads(data)
-        except (ValueError, RecursionError) as error:
-            raise self.wrong(f"its JSON cannot be read ({error})") from error
+        document = plain_json(data, f"{path}: its JSON cannot be read")
         if not isinstance(document, dict) or not isinstance(document.get("asset"), dict):
             raise self.wrong("it has no asset, so it is no glTF")
         if not str(document["asset"].get("version", "")).startswith("2."):

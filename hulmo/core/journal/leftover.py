@@ -1,6 +1,5 @@
 """Finding journals that sessions left behind, and bringing back what they hold."""
 
-import json
 import pathlib
 import shutil
 from dataclasses import dataclass, field
@@ -11,6 +10,7 @@ from hulmo.core.history import History
 from hulmo.core.io.content_mark import content_mark
 from hulmo.core.io.project_file import open_project
 from hulmo.core.journal.log import BASE, LOCK, LOG, header_of, read_log
+from hulmo.core.json_text import plain_json
 from hulmo.core.lock_file import held_by_another
 from hulmo.core.progress import Progress, silent
 from hulmo.core.project import Project
@@ -192,7 +192,10 @@ def _other(text: bytes) -> dict[str, object]:
     # what a line says that is neither a command nor "undo" nor "redo"
     if not text.startswith((b'{"path"', b'{"snapshot"')):
         return {}
-    entry = json.loads(text)
+    try:
+        entry = plain_json(text, "a line of the journal")
+    except FileProblem:
+        return {}
     return entry if isinstance(entry, dict) else {}
 
 

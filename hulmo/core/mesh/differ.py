@@ -9,4 +9,5 @@ Values = NDArray[np.float32]
 def rows_differ(one: Values, other: Values) -> NDArray[np.bool_]:
     """(K,) whether rows of two (K, W) arrays differ in any bit: 0 and -0 do, and a number that is none equals itself."""
     a, b = np.ascontiguousarray(one, np.float32), np.ascontiguousarray(other, np.float32)
-    return np.asarray((a.view(np.uint32) != b.view(np.uint32)).reshape(a.shape[0], -1).any(axis=1))
+    unlike = a.view(np.uint32) != b.view(np.uint32)
+    return np.asarray(unlike.any(axis=tuple(range(1, unlike.ndim))))
