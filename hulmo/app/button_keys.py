@@ -24,6 +24,8 @@ class ButtonKeys(QObject):
         if not isinstance(watched, QAbstractButton) or watched.window() is not self._window or not watched.isEnabled():
             return False
         if event.key() in PRESS:
+            if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+                return False  # that is for the main button of the card
             if not event.isAutoRepeat():
                 watched.click()
             return True

@@ -29,11 +29,13 @@ from hulmo.app.cards.rule_card import RuleCard
 from hulmo.app.cards.vertex_card import VertexCard
 from hulmo.app.heading import Heading
 from hulmo.app.held_keys import HeldKeys
+from hulmo.app.main_button import KEY, main_button
 from hulmo.app.notice import Notice
 from hulmo.app.pen import PracticePen, pen_strokes
 from hulmo.app.reading import Reading
 from hulmo.app.route import Route
 from hulmo.app.session import WAIT, Session
+from hulmo.app.spoken import name_buttons
 from hulmo.app.stages import STAGES, Tool, tool_named
 from hulmo.app.tab_order import reading_order
 from hulmo.core.care.coarse_border import refined_count
@@ -100,6 +102,8 @@ class MainWindow(QMainWindow):
         self.notice = Notice(self.canvas)
         session.job_changed.connect(self._job_changed)
         self._wire()
+        session.tool_changed.connect(lambda: name_buttons(self))
+        name_buttons(self)
         self._declare_keys()
         self._show_title()
         self._show_theme()
@@ -247,6 +251,7 @@ class MainWindow(QMainWindow):
         self._escape.activated.connect(self._give_up)
         self._escape.setEnabled(False)
         self.session.tool_changed.connect(lambda: self._escape.setEnabled(bool(self.session.once)))
+        key(KEY, self._press_main)
         key("9", self.heading.inside.toggle)
         key("C", self.heading.figure.click)
         key("Ctrl+Z", self.session.undo)
@@ -257,6 +262,12 @@ class MainWindow(QMainWindow):
         for texts, by in ((("Shift+[", "{", "Shift+{"), -5), (("Shift+]", "}", "Shift+}"), 5)):
             for text in texts:  # as keyboards have it
                 key(text, lambda by=by: self.canvas.hand.change_strength(by))  # type: ignore[misc]
+
+    def _press_main(self) -> None:
+        button = main_button(self._cards)
+        if button is not None:
+            button.setFocus()  # a number that is being typed counts
+            button.click()
 
     def _give_up(self) -> None:
         if self.session.once:

@@ -6,6 +6,7 @@ from hulmo.app.bore_path import SETTINGS
 from hulmo.app.cards.card import Card
 from hulmo.app.fields.settings_panel import SettingsPanel
 from hulmo.app.label import Label
+from hulmo.app.main_button import MainButton
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
 from hulmo.core.commands import Bore
@@ -25,8 +26,7 @@ class BoreCard(Card):
         self.count = Label()
         self.count.setObjectName("quiet")
         self.count.setWordWrap(True)
-        self.cut = QPushButton("Bore")
-        self.cut.setObjectName("main")
+        self.cut = MainButton("Bore")
         self.cut.setToolTip("Cut the passage along the points")
         self.cut.clicked.connect(self.bore)
         self.back = QPushButton("Last point back")

@@ -113,6 +113,7 @@ class BrushCard(Card):
 
     def _fold_more(self, on: bool) -> None:
         self.more.setText("Fewer settings" if on else "More settings")
+        self.more.setAccessibleName(f"{self.more.text()} of the brush")
         self.more.setArrowType(Qt.ArrowType.DownArrow if on else Qt.ArrowType.RightArrow)
         self.further.setVisible(on)
         self.practise.setVisible(on)

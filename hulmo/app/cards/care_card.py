@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
 from hulmo.app.cards.card import Card
 from hulmo.app.fields.settings_stack import SettingsStack
 from hulmo.app.label import Label
+from hulmo.app.main_button import MainButton
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
 from hulmo.core.care import CHECKS
@@ -52,8 +53,7 @@ class CareCard(Card):
         self._limits = {check.name: check.limit.default for check in CHECKS.values()}
         self._body: Body | None = None
         self._shown: Found | None = None
-        self.look = QPushButton("Look through")
-        self.look.setObjectName("main")
+        self.look = MainButton("Look through")
         self.look.setToolTip("Search the chosen body for faults; nothing is changed")
         self.look.clicked.connect(self.search)
         self.state = Label()
@@ -123,6 +123,7 @@ class CareCard(Card):
     def _make_table(self) -> QTableWidget:
         table = QTableWidget(len(CHECKS), 2)
         table.setAccessibleName("Faults")
+        table.setToolTip("What was found; choose a row to see where")
         table.setSelectionBehavior(QTableWidget.SelectionBehavior.SelectRows)
         table.setSelectionMode(QTableWidget.SelectionMode.SingleSelection)
         table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)

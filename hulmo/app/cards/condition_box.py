@@ -62,6 +62,7 @@ class ConditionBox(QWidget):
         self.join.activated.connect(lambda _: self._tell(join=str(self.join.currentData())))
         self.kind = _box(*((measure.label, measure.name) for measure in MEASURES.values()))
         self.kind.setAccessibleName("Measure")
+        self.kind.setToolTip("What is measured at each vertex")
         for i, measure in enumerate(MEASURES.values()):
             self.kind.setItemData(i, measure.help, Qt.ItemDataRole.ToolTipRole)
         self.kind.activated.connect(self._another)

@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QPushButton, QWidget
 from hulmo.app.cards.card import Card
 from hulmo.app.fields.settings_stack import SettingsStack
 from hulmo.app.label import Label, plain_tip
+from hulmo.app.main_button import MainButton
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
 from hulmo.core.io.exporters import EXPORTERS
@@ -28,8 +29,7 @@ class ExportCard(Card):
         super().__init__("", "", parent)
         self._session = session
         self.stack = SettingsStack(theme)
-        self.button = QPushButton("Export…")
-        self.button.setObjectName("main")
+        self.button = MainButton("Export…")
         self.button.clicked.connect(lambda: self.asked.emit(self._session.tool.name))
         self.again = QPushButton("Export again")
         self.again.setToolTip("Write over the file that was written last")

@@ -1,11 +1,12 @@
 """The card of the base form in hand: sizes, how large the mesh gets, build."""
 
-from PyQt6.QtWidgets import QPushButton, QWidget
+from PyQt6.QtWidgets import QWidget
 
 from hulmo.app.cards.card import Card
 from hulmo.app.fields.settings_stack import SettingsStack
 from hulmo.app.files import ask_many
 from hulmo.app.label import Label
+from hulmo.app.main_button import MainButton
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
 from hulmo.core.commands import AddBody
@@ -30,8 +31,7 @@ class FormCard(Card):
         self.counts.setObjectName("number")
         self.counts.setWordWrap(True)
         self.counts.setAccessibleName("Counts")
-        self.build = QPushButton("Build")
-        self.build.setObjectName("main")
+        self.build = MainButton("Build")
         self.build.setToolTip("Add this form as a new body")
         self.build.clicked.connect(self._build)
         self.body.addWidget(self.stack)

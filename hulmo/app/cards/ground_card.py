@@ -199,6 +199,7 @@ class GroundCard(Card):
 
     def _fold_more(self, on: bool) -> None:
         self.more.setText("Fewer settings" if on else "More settings")
+        self.more.setAccessibleName(f"{self.more.text()} of the ground in hand")
         self.more.setArrowType(Qt.ArrowType.DownArrow if on else Qt.ArrowType.RightArrow)
         self.refresh()
 

@@ -1,11 +1,12 @@
 """The card of an operation on a whole body: settings, what will come of it, do."""
 
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QWidget
 
 from hulmo.app.cards.card import Card
 from hulmo.app.fields.drop_down import DropDown
 from hulmo.app.fields.settings_stack import SettingsStack
 from hulmo.app.label import Label
+from hulmo.app.main_button import MainButton
 from hulmo.app.operations import OPERATIONS, Operation
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
@@ -32,8 +33,7 @@ class OperationCard(Card):
         self.result.setObjectName("number")
         self.result.setWordWrap(True)
         self.result.setAccessibleName("Result")
-        self.do = QPushButton()
-        self.do.setObjectName("main")
+        self.do = MainButton()
         self.do.clicked.connect(self._do)
         for part in (self._other_row, self.stack, self.result, self.do):
             self.body.addWidget(part)

@@ -10,6 +10,7 @@ from hulmo.app.fields.drop_down import DropDown
 from hulmo.app.fields.settings_stack import SettingsStack
 from hulmo.app.fitted import fitted
 from hulmo.app.label import Label
+from hulmo.app.main_button import MainButton
 from hulmo.app.session import Session
 from hulmo.app.stages import tool_named
 from hulmo.app.theme import Theme
@@ -56,8 +57,7 @@ class ReliefCard(Card):
         self.show_now = QPushButton("Show")
         self.show_now.setToolTip("Preview it with these settings")
         self.show_now.clicked.connect(self._preview)
-        self.keep = QPushButton("Keep")
-        self.keep.setObjectName("main")
+        self.keep = MainButton("Keep")
         self.keep.setToolTip("Lay it, in a relief layer of its own")
         self.keep.clicked.connect(self._keep)
         self.cancel = QPushButton("Cancel")
@@ -223,6 +223,7 @@ class _Grounds(QWidget):
         self.box.setAccessibleName(label)
         self.box.setMinimumWidth(132)
         self.setToolTip(text)
+        self.box.setToolTip(text)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 2, 0, 2)
         row.addWidget(Label(label), 1)

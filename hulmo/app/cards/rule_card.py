@@ -26,6 +26,7 @@ from hulmo.app.fields.number_field import NumberField
 from hulmo.app.files import ask_json, ask_save
 from hulmo.app.label import Label
 from hulmo.app.session import Session
+from hulmo.app.spoken import number_row
 from hulmo.app.theme import Theme
 from hulmo.core.commands import MeasureRules, SetRules, UseRules
 from hulmo.core.edit import Change
@@ -237,6 +238,7 @@ class RuleCard(Card):
             if place < len(rule.conditions):
                 box.show_condition(rule.conditions[place], place == 0, targets)
                 box.show_figures(self._figures(rule.conditions[place]))
+                number_row(box, "Condition", place + 1)
 
     def _figures(self, condition: Condition) -> np.ndarray:
         body = self._session.body

@@ -50,4 +50,5 @@ class ChoiceField(QWidget):
 
     def _tell(self) -> None:
         text = next((text for value, _, text in self.setting.choices if value == self.value), "")
-        self.setToolTip(plain_tip(f"{self.setting.help}\n{text}"))
+        for widget in (self, self.box):
+            widget.setToolTip(plain_tip(f"{self.setting.help}\n{text}"))

@@ -33,6 +33,7 @@ class PictureField(QWidget):
         self.box = DropDown()
         self.box.setAccessibleName(setting.label)
         self.box.setAccessibleDescription(setting.help)
+        self.box.setToolTip(plain_tip(setting.help))
         self.box.setIconSize(QSize(SIDE, SIDE))
         self.box.setMinimumWidth(150)
         self.box.activated.connect(self._chosen)

@@ -105,6 +105,7 @@ class SettingsPanel(QWidget):
             return picture
         assert isinstance(setting, Switch)
         box = QCheckBox(setting.label)
+        box.setAccessibleName(setting.label)
         box.setChecked(setting.default)
         box.setToolTip(plain_tip(setting.help))
         box.clicked.connect(lambda on: self.changed.emit(setting.name, on))
