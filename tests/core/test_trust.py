@@ -50,7 +50,7 @@ from hulmo.core.commands import (
     Weld,
 )
 from hulmo.core.edit import BodyDelta, ColumnDelta, Edit, FieldDelta, RowsDelta, TablesDelta
-from hulmo.core.errors import FileProblem, HulmoError, InvalidInput
+from hulmo.core.errors import Cancelled, FileProblem, HulmoError, InvalidInput
 from hulmo.core.ground.rule_sets import read_rule_set
 from hulmo.core.ground.rules import Condition, Rule
 from hulmo.core.ground.share import read_ground
@@ -62,7 +62,7 @@ from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.soundness import wrong_triangle
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.presets import read_presets
-from hulmo.core.progress import silent
+from hulmo.core.progress import Progress, silent
 from hulmo.core.project import Project
 from hulmo.core.recipe import read_recipe
 from hulmo.core.sound import check_project
@@ -218,6 +218,17 @@ class BrokenOffTest(unittest.TestCase):
             history.do(stroke("smooth", (6.0, 0.0, 0.0), radius=2.0))
             history.undo()
             check_project(history.project)
+
+    def test_a_long_jump_can_be_stopped_between_two_dabs(self) -> None:
+        for grow in ("off", "both"):
+            history = project_with("sheet")
+            before, seen = everything(history.project), []
+            progress = Progress(lambda share, what: seen.append(share) or (len(seen) > 20 and progress.stop()))  # type: ignore[func-returns-value]
+            jump = stroke("raise", (-8.0, 0.0, 0.0), (8.0, 0.0, 0.0), radius=0.5, grow=grow, edge=0.3)
+            with self.assertRaisesRegex(Cancelled, "laying the stroke"):
+                history.do(jump, progress)
+            self.assertEqual(len(seen), 21)
+            self.assertEqual(everything(history.project), before)
 
     def test_an_undo_that_fails_loses_no_step(self) -> None:
         history = project_with("sheet")

@@ -99,6 +99,7 @@ class GroundCard(Card):
         self.add = QPushButton("Add")
         self.add.setToolTip("Add a ground: shipped, a plain colour, or from images on disk")
         self._menu = QMenu(self)
+        self._menu.setStyleSheet("QMenu { icon-size: 28px; }")
         self.add.setMenu(self._menu)
         self._menu.aboutToShow.connect(self._fill_menu)
         self.remove = QPushButton("Remove")

@@ -2,6 +2,7 @@
 
 import contextlib
 import pathlib
+from functools import partial
 from typing import Any, Self
 
 import msgspec
@@ -80,7 +81,7 @@ class Stroke(Command, frozen=True, tag="stroke"):
         """Run the stroke and take it back again; see `Command.edit`. Live callers use `LiveStroke`."""
         live = LiveStroke(project, self)
         try:
-            edit = live.finish_with(self.samples)
+            edit = live.finish_with(self.samples, progress)
         except BaseException:
             live.abort()
             raise
@@ -208,11 +209,12 @@ class LiveStroke:
         body.replaced()
         return Change(bodies={body.ident})
 
-    def finish_with(self, samples: tuple[tuple[float, ...], ...]) -> Edit:
-        """Check all samples, lay them all, and finish."""
+    def finish_with(self, samples: tuple[tuple[float, ...], ...], progress: Progress) -> Edit:
+        """Check all samples, lay them all, and finish; can be stopped between two dabs."""
         for i, numbers in enumerate(samples):
             Sample.from_numbers(numbers, f"stroke with {self._brush.name}, sample {i + 1}")
-        for numbers in samples:
+        for i, numbers in enumerate(samples):
+            self._engine.between_dabs = partial(progress.step, i / len(samples), "laying the stroke")
             self.add(numbers)
         self.settle()
         return self.finish()[1]

@@ -1,6 +1,7 @@
 """A stroke: dabs of one brush, from the first sample to the lifted pointer."""
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -120,6 +121,8 @@ class Stroke:
         self._coat = Coat(body, build_up, grows != "off", f"{brush.name} {ground} {invert}{on}")
         if self._coat.lasting:
             self._recorders[COAT] = Recorder(body, COAT)
+        self.between_dabs: Callable[[], None] = _nothing
+        """Called after every dab: may raise, which breaks the stroke off."""
         self._growth = None
         if grows != "off":
             self._growth = Growth(body, values, grows != "coarser", grows != "finer", self._came)
@@ -168,6 +171,7 @@ class Stroke:
                 if copy.start is None:
                     self._begin(copy, point, turned)
                 touched.extend(self._dab(copy, point, at))
+                self.between_dabs()
         return touched
 
     def _seen_by(self, copy: _Copy, sample: Sample) -> Sample:
@@ -441,3 +445,7 @@ class Stroke:
                 rows, copy.kept, copy.amount = copy.held.now(distinct(np.concatenate([copy.region.inside, *changed])))
                 copy.region = self._body.touched(rows)
         return self._growth.touched(done)
+
+
+def _nothing() -> None:
+    pass
