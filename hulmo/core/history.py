@@ -137,11 +137,11 @@ class History:
         self.commit(command, edit)
         return edit
 
-    def do_if_any(self, command: Command) -> None:
+    def do_if_any(self, command: Command, progress: Progress | None = None) -> None:
         """Apply a command; one that changes nothing is not remembered."""
         self.finish()
         self.drop_preview()
-        edit = self.prepare(command)
+        edit = self.prepare(command, progress)
         if edit.deltas:
             self.commit(command, edit)
 

@@ -1,6 +1,7 @@
 """Random commands over the whole registry, sensible and not, undone and redone to the same bytes."""
 
 import random
+import time
 import traceback
 import typing
 from typing import Any
@@ -11,7 +12,7 @@ import numpy as np
 from hulmo.core.brushes import BRUSHES
 from hulmo.core.care import CHECKS
 from hulmo.core.commands import COMMANDS, AddBody, Command, ImportBody
-from hulmo.core.errors import HulmoError
+from hulmo.core.errors import Cancelled, HulmoError
 from hulmo.core.ground.library import shipped
 from hulmo.core.ground.measures import MEASURES
 from hulmo.core.ground.rule_sets import shipped_rule_sets
@@ -19,10 +20,14 @@ from hulmo.core.ground.rules import Condition, Rule
 from hulmo.core.history import History
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.layer import derived
+from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 from hulmo.core.relief import RELIEFS
 from hulmo.core.setting import Choice, Colour, Curve, Number, Switch
 from hulmo.core.sound import check_project
+
+PATIENCE = 20.0
+"""Seconds after which a command is stopped, as somebody at the window would."""
 
 MOST_VERTICES = 1_500
 
@@ -50,7 +55,7 @@ class Commands:
     def __init__(self, seed: int) -> None:
         self.rng = random.Random(seed)
         self.history = History(Project(), memory_cap=40_000_000)
-        self.counts = {"done": 0, "refused": 0, "forgotten": 0}
+        self.counts = {"done": 0, "refused": 0, "stopped": 0, "forgotten": 0}
         self._begin()
 
     def _begin(self) -> None:
@@ -82,10 +87,10 @@ class Commands:
                     command = self.command()
                     before = None if self.rng.random() < 0.9 else state(self.history.project)
                     try:
-                        self.history.do_if_any(command)
+                        self.history.do_if_any(command, _patient())
                         self.counts["done"] += 1
-                    except HulmoError:
-                        self.counts["refused"] += 1
+                    except HulmoError as error:
+                        self.counts["stopped" if isinstance(error, Cancelled) else "refused"] += 1
                         if before is not None and state(self.history.project) != before:
                             return f"refused, but changed something: {command}"
             check_project(self.history.project)
@@ -275,3 +280,14 @@ def _columns(body: Body) -> dict[str, bytes]:
         for name in sorted(body.vertices.names)
         if name != "normal"
     }
+
+
+def _patient() -> Progress:
+    # stops what takes too long, where it can be stopped
+    end = time.monotonic() + PATIENCE
+
+    def report(_: float, what: str) -> None:
+        if time.monotonic() > end:
+            raise Cancelled(f"stopped while {what}")
+
+    return Progress(report)
