@@ -21,7 +21,8 @@ from hulmo.core.setting import Value, Values
 from hulmo.render.camera import Camera
 from hulmo.render.inside import Inside
 from hulmo.render.looks import LOOKS, first_values, legend
-from hulmo.render.renderer import NOTHING, Paper, scene_bounds
+from hulmo.render.renderer import NOTHING, scene_bounds
+from hulmo.render.view import Paper
 
 REST = 160
 """Milliseconds without movement after which the full picture is drawn."""
@@ -43,6 +44,7 @@ class Canvas(QOpenGLWidget):
 
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
+        self.setUpdateBehavior(QOpenGLWidget.UpdateBehavior.PartialUpdate)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(QCursor(Qt.CursorShape.CrossCursor))
@@ -66,6 +68,7 @@ class Canvas(QOpenGLWidget):
         self._session = session
         self._paper = _paper(theme)
         self._stale = True
+        self._kept: tuple[int, int, int] | None = None
         self._shown_ground = 0
         self._dotted = False
         self._told: list[str] = []
@@ -118,6 +121,7 @@ class Canvas(QOpenGLWidget):
         if self.picture is not None:
             self.makeCurrent()
             self.picture.renderer.mark(corners)
+            self.picture.forget()
             self.doneCurrent()
             self.redraw()
 
@@ -187,7 +191,9 @@ class Canvas(QOpenGLWidget):
                 self._going.stop()
                 self._rest.start()
         target = self.picture.renderer.context.detect_framebuffer(self.defaultFramebufferObject())
-        self.picture.copy(target)
+        here = (self.defaultFramebufferObject(), *target.size)
+        self.picture.copy(target, here == self._kept)
+        self._kept = here
         self.framed.emit()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:

@@ -1,4 +1,4 @@
-"""When to draw which picture: a small one while the hand moves, the full one when it rests."""
+"""When to draw which picture: what a dab changed, a small one while the camera moves, the full one when all rests."""
 
 import time
 from collections.abc import Iterator
@@ -8,8 +8,10 @@ import moderngl
 from hulmo.core.edit import Change
 from hulmo.core.project import Project
 from hulmo.render.camera import Camera
+from hulmo.render.part import Part
 from hulmo.render.renderer import Renderer
 from hulmo.render.targets import Targets
+from hulmo.render.view import View
 
 FAST_ENOUGH = 0.045
 """Seconds; a full picture that takes no longer is always drawn at once."""
@@ -20,26 +22,49 @@ BAND = 0.06
 SMALLER = (0.5, 0.36, 0.26, 0.19)
 """Sizes of the picture that is drawn while the hand moves on a slow drawer, as shares of the full one."""
 
-TOO_LONG = 0.1
+TOO_LONG = 0.066
 """Seconds for such a picture, beyond which the hand is left behind: the next smaller size is taken then."""
+
+PART = 0.018
+"""Seconds that drawing what a dab changed may take; where it would take longer it is drawn with fewer pixels."""
+
+ROUGHER = (0.71, 0.5, 0.35, 0.25, 0.18)
+"""Sizes of what a dab changed when it would take too long, as shares of the full one."""
+
+STEP = 16
+"""Pixels in steps of which the size of a rough part is chosen, so that pictures of its size can be used again."""
+
+MOST_PATCHES = 24
+"""Sizes of rough parts that are kept."""
+
+NONE = Part(0, 0, 0, 0)
 
 
 class Picture:
     """Pictures of one project for one canvas. All methods need the canvas's OpenGL context current.
 
-    `quick` draws what can be drawn within a frame; `step` goes on with the full picture until it is done.
+    `quick` draws what can be drawn within a frame; `step` goes on with the full picture until it is done. The full one grows
+    behind the one that is shown, so that a stroke can go on in the latter at any time.
     """
 
     def __init__(self, context: moderngl.Context, project: Project) -> None:
         self.renderer = Renderer(context, project, waiting=True)
         self._full: Targets | None = None
+        self._next: Targets | None = None
         self._small: Targets | None = None
         self._shown: Targets | None = None
+        self._view: View | None = None
+        """What the full picture shows; None where that is not true any more."""
+        self._next_view: View | None = None
         self._steps: Iterator[None] | None = None
         self._cost = 1.0 if self.renderer.software else 0.01
+        self._pixel_cost = 2e-6
         self._spent = 0.0
         self._waiting: list[Change] = []
         self._smaller = 0
+        self._patches: dict[tuple[int, int], Targets] = {}
+        self._changed: Part | None = None
+        """What has changed on the picture since it was last put on the canvas; None for all of it."""
         self._warm = False  # the first picture also compiles shaders and sends everything
 
     @property
@@ -47,17 +72,23 @@ class Picture:
         """Seconds the last full picture took."""
         return self._cost
 
+    @property
+    def settled(self) -> bool:
+        """Whether what is shown is the full picture."""
+        return self._shown is not None and self._shown is self._full
+
     def resize(self, size: tuple[int, int]) -> None:
         """Draw in another size from now on."""
         if self._full is not None and self._full.size == size:
             return
-        for targets in (self._full, self._small):
+        for targets in (self._full, self._next, self._small, *self._patches.values()):
             if targets is not None:
                 targets.release()
+        self._patches.clear()
         self._full = Targets(self.renderer.context, size)
+        self._next = Targets(self.renderer.context, size)
         self._small = Targets(self.renderer.context, self._small_size(size))
-        self._shown = None
-        self._steps = None
+        self._shown = self._steps = self._view = self._changed = None
 
     def note(self, change: Change) -> None:
         """Remember a change; it is sent to the card before the next picture. Needs no context."""
@@ -66,27 +97,37 @@ class Picture:
     def show(self, project: Project) -> None:
         """Draw another project from now on."""
         self._waiting.clear()
-        self._steps = None
+        self._steps = self._view = None
         self.renderer.show(project)
+
+    def forget(self) -> None:
+        """What is shown is not of the project as it is, in some way that no change tells (marks)."""
+        self._view = None
 
     def quick(self, camera: Camera, look: str) -> bool:
         """Draw at once what a moving hand needs; True when it is already the full picture."""
         assert self._full is not None and self._small is not None
         self._steps = None
-        self._send()
-        if self._small.size != self._small_size(self._full.size):
-            self._small.release()
-            self._small = Targets(self.renderer.context, self._small_size(self._full.size))
+        part = self._send()
         if self._cost <= FAST_ENOUGH:
             start = time.perf_counter()
             self.renderer.picture(self._full, camera, look)
             self._finish_clock(start)
-            self._shown = self._full
+            self._show(self._full)
             return True
+        view = self.renderer.view(camera, look)
+        if self._view is not None and part is not None and view.asks_for_the_same(self._view):
+            self._draw_part(part)
+            return False
+        if part is None or part.area:
+            self._view = None  # the full picture does not show this change
+        if self._small.size != self._small_size(self._full.size):
+            self._small.release()
+            self._small = Targets(self.renderer.context, self._small_size(self._full.size))
         start = time.perf_counter()
         self.renderer.picture(self._small, camera, look, quick=True)
         self.renderer.context.finish()
-        self._shown = self._small
+        self._show(self._small)
         spent = time.perf_counter() - start
         step = 1 if spent > TOO_LONG else -1 if spent < TOO_LONG / 4 else 0
         if self._warm:
@@ -96,11 +137,13 @@ class Picture:
 
     def begin(self, camera: Camera, look: str) -> None:
         """Begin the full picture."""
-        assert self._full is not None
-        self._send()
+        assert self._next is not None
+        if self._send() != NONE:
+            self._view = None
         bands = max(1, min(16, round(self._cost / BAND)))
         self._spent = 0.0
-        self._steps = self.renderer.steps(self._full, camera, look, bands=bands)
+        self._next_view = self.renderer.view(camera, look)
+        self._steps = self.renderer.steps(self._next, self._next_view, bands=bands)
 
     def step(self) -> bool:
         """Go on with the full picture; True when it is done (or none was begun)."""
@@ -111,26 +154,66 @@ class Picture:
             next(self._steps)
         except StopIteration:
             self._steps = None
-            self._shown = self._full
+            self._full, self._next = self._next, self._full
+            self._view = self._next_view
+            assert self._full is not None
+            self._show(self._full)
             self._cost = max(self._spent, 1e-4)
             return True
         self.renderer.context.finish()
         self._spent += time.perf_counter() - start
         return False
 
-    def copy(self, framebuffer: moderngl.Framebuffer) -> None:
-        """Put the last finished picture on the canvas."""
+    def copy(self, framebuffer: moderngl.Framebuffer, kept: bool = False) -> None:
+        """Put the last finished picture on the canvas; `kept` says that the canvas still has the one before it."""
         if self._shown is not None:
-            self.renderer.copy(self._shown, framebuffer)
+            self.renderer.copy(self._shown, framebuffer, self._changed if kept else None)
+            self._changed = NONE
+
+    def _draw_part(self, part: Part) -> None:
+        assert self._full is not None and self._view is not None
+        start = time.perf_counter()
+        size = self._full.size
+        share = next((s for s in (1.0, *ROUGHER) if part.area * s * s * self._pixel_cost <= PART), ROUGHER[-1])
+        if share == 1.0:
+            changed, pixels = self.renderer.part(self._full, self._view, part), part.area
+        else:
+            patch = self._patch(part, share)
+            changed, pixels = self.renderer.rough(self._full, self._view, part, patch), patch.size[0] * patch.size[1]
+        self.renderer.context.finish()
+        if pixels > 1000:
+            cost = (time.perf_counter() - start) / pixels
+            self._pixel_cost += 0.25 * (min(max(cost, 0.2 * self._pixel_cost), 4 * self._pixel_cost) - self._pixel_cost)
+        if self._shown is not self._full:
+            self._show(self._full)
+        elif self._changed is not None:
+            self._changed = self._changed.joined(changed).within(size)
+
+    def _patch(self, part: Part, share: float) -> Targets:
+        width, height = (-(-int(side * share) // STEP) * STEP for side in (part.width, part.height))
+        size = max(width, STEP), max(height, STEP)
+        if size not in self._patches:
+            if len(self._patches) >= MOST_PATCHES:
+                self._patches.pop(next(iter(self._patches))).release()
+            self._patches[size] = Targets(self.renderer.context, size)
+        return self._patches[size]
+
+    def _show(self, targets: Targets) -> None:
+        self._shown, self._changed = targets, None
 
     def _small_size(self, size: tuple[int, int]) -> tuple[int, int]:
         share = SMALLER[self._smaller]
         return max(16, int(size[0] * share)), max(16, int(size[1] * share))
 
-    def _send(self) -> None:
+    def _send(self) -> Part | None:
+        # what all that has changed since changes in the full picture; None where that may be all of it
+        assert self._full is not None
+        part: Part | None = NONE
         for change in self._waiting:
-            self.renderer.follow(change)
+            one = self.renderer.follow(change, self._view, self._full.size)
+            part = None if part is None or one is None else part.joined(one)
         self._waiting.clear()
+        return part
 
     def _finish_clock(self, start: float) -> None:
         self.renderer.context.finish()  # a slow graphics card shows only here

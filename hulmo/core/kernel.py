@@ -21,6 +21,7 @@ KERNEL_MODULES = (
     "hulmo.core.mesh.ring_means",
     "hulmo.core.mesh.region",
     "hulmo.core.mesh.row_ranges",
+    "hulmo.core.mesh.extent",
     "hulmo.core.mesh.tree_build",
     "hulmo.core.mesh.tree_query",
     "hulmo.core.mesh.tree_update",

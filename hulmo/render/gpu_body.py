@@ -14,9 +14,11 @@ from hulmo.core.ground.weights import HAND, WEIGHT
 from hulmo.core.mesh.body import GUARD, Body
 from hulmo.core.mesh.corner_table import TRIANGLES
 from hulmo.core.mesh.curvature import curvature
+from hulmo.core.mesh.extent import Extent
 from hulmo.core.mesh.row_ranges import row_ranges
 from hulmo.core.mesh.sides import mean_edge
 from hulmo.core.mesh.uv_scale import metres_per_uv
+from hulmo.render.pieces import Pieces
 
 Rows = NDArray[np.int32]
 
@@ -49,8 +51,10 @@ class GpuBody:
             "normal": context.buffer(np.ascontiguousarray(vertices["normal"])),
             WEIGHT: context.buffer(packed_weights(vertices[WEIGHT])),
             GUARD: context.buffer(_flag_bytes(body, GUARD, slice(None))),
-            TRIANGLES: context.buffer(_drawn(body.corners.triangles)),
         }
+        self._pieces = Pieces(body)
+        self._slots = body.corners.count
+        self._buffers[TRIANGLES] = context.buffer(_drawn(body.corners.triangles[self._pieces.order]))
         self.groups = ground_groups(vertices.width(WEIGHT))
         """Vectors of four weights that a vertex has."""
         self.tinted = TINT in vertices
@@ -99,9 +103,58 @@ class GpuBody:
                     inputs.append((self._buffers[column], kind, name))
             content = [entry for entry in inputs if isinstance(program.get(entry[2], None), moderngl.Attribute)]
             self._arrays[key] = self._context.vertex_array(program, content, index_buffer=self._buffers[TRIANGLES])
-        array = self._arrays[key]
-        array.vertices = 3 * self._body.corners.count
-        return array
+        return self._arrays[key]
+
+    def render(self, program: moderngl.Program, runs: list[tuple[int, int]]) -> None:
+        """Draw runs of triangles: first place and number of each, as `Pieces.in_view` gives them."""
+        array = self.array(program)
+        numbered = program.get("first_triangle", None)
+        for first, count in runs:
+            if isinstance(numbered, moderngl.Uniform):
+                numbered.value = first
+            array.render(moderngl.TRIANGLES, vertices=3 * count, first=3 * first)
+
+    def render_all(self, program: moderngl.Program) -> None:
+        """Draw every triangle."""
+        self.render(program, [(0, self._pieces.count)])
+
+    @property
+    def ident(self) -> int:
+        """Number of the body."""
+        return self._body.ident
+
+    @property
+    def pieces(self) -> Pieces:
+        """Its triangles in the order of drawing."""
+        return self._pieces
+
+    def reached(self, column: str, rows: Rows, extent: Extent) -> None:
+        """Add to an extent how far everything reaches, as it is now, that a change of rows or slots is seen in.
+
+        What is not drawn is not seen; call `was` for what stood there before, and before it is sent.
+        """
+        if column in self._buffers and rows.size:
+            self._pieces.fit()
+            there = self._body.corners.count if column == TRIANGLES else self._body.vertices.count
+            self._pieces.changed(column, rows[rows < there], extent)
+
+    def was(self, column: str, rows: Rows, extent: Extent) -> None:
+        """Add to an extent what was last sent of positions, or of the corners of triangles, that are about to be sent."""
+        if not rows.size or column not in ("position", TRIANGLES):
+            return
+        if column == TRIANGLES:
+            there = self._pieces.place[rows[rows < self._pieces.count]]
+            rows = np.unique(self._read(TRIANGLES, np.sort(there), np.int32)).astype(np.int32)
+        extent.add(self._read("position", rows, np.float32))
+
+    def _read(self, column: str, rows: Rows, kind: type) -> NDArray[Any]:
+        # what the card holds of some rows
+        buffer, width = self._buffers[column], self._widths[column]
+        rows = rows[rows < buffer.size // width]
+        parts: list[NDArray[Any]] = []
+        for begin, end in row_ranges(rows).tolist():
+            parts.append(np.frombuffer(buffer.read((end - begin) * width, offset=begin * width), kind).reshape(-1, 3))
+        return np.concatenate(parts) if parts else np.empty((0, 3), kind)
 
     def points(self, program: moderngl.Program) -> moderngl.VertexArray:
         """All vertices, each once, bound to a program's inputs."""
@@ -134,6 +187,12 @@ class GpuBody:
             return
         if column == WEIGHT and ground_groups(self._body.vertices.width(WEIGHT)) != self.groups:
             return  # the palette has changed since: a later change makes all of this body anew
+        if column == TRIANGLES:
+            self._pieces.fit()
+            count = self._body.corners.count
+            gone = np.arange(count, self._slots, dtype=np.int32)  # the table has become shorter
+            rows = np.unique(self._pieces.place[np.concatenate((rows, gone))])
+            self._slots = count
         buffer, width = self._room(column), self._widths[column]
         for begin, end in row_ranges(rows).tolist():
             data = self._data(column, begin, end)
@@ -167,7 +226,8 @@ class GpuBody:
         if self._uv is None:
             given = self._body.corners.uv
             assert given is not None
-            flat = np.ascontiguousarray(given, np.float32).reshape(-1, 2)
+            slots = np.minimum(self._pieces.order, self._body.corners.count - 1)
+            flat = np.asarray(given, np.float32).reshape(-1, 3, 2)[slots].reshape(-1, 2)
             lines = max(1, -(-flat.shape[0] // UV_WIDE))
             filled = np.zeros((lines * UV_WIDE, 2), np.float32)
             filled[: flat.shape[0]] = flat
@@ -194,7 +254,11 @@ class GpuBody:
         if column in FLAGS:
             return _flag_bytes(body, column, slice(begin, end))
         if column == TRIANGLES:
-            return _drawn(body.corners.triangles[begin:end])
+            slots = self._pieces.order[begin:end]
+            there = slots < body.corners.count
+            out = np.zeros((slots.size, 3), np.int32)
+            out[there] = _drawn(body.corners.triangles[slots[there]])
+            return out
         if column == CURVE:
             rows = np.arange(begin, end, dtype=np.int32)
             return curvature(body.vertices["position"], body.vertices["normal"], body.corners, rows)[0]
@@ -205,7 +269,7 @@ class GpuBody:
 
     def _room(self, column: str) -> moderngl.Buffer:
         # the buffer of a column, made larger when the table has outgrown it
-        count = self._body.corners.count if column == TRIANGLES else self._body.vertices.count
+        count = self._pieces.count if column == TRIANGLES else self._body.vertices.count
         old = self._buffers[column]
         if old.size >= count * self._widths[column]:
             return old

@@ -43,7 +43,7 @@ class ShadowMap:
         set_uniforms(self._program, shadow_matrix=self.matrix.T.astype(np.float32).tobytes())
         for body in bodies:
             set_uniforms(self._program, place=body.place(anchor))
-            body.array(self._program).render(moderngl.TRIANGLES)
+            body.render_all(self._program)
         self._context.polygon_offset = 0.0, 0.0
 
 

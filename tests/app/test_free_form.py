@@ -227,4 +227,4 @@ class FreeFormTest(WindowTest):
         self.assertTrue(card.state.text().startswith("Not looked through"))
         self.click(self.window.route.stage_buttons["sculpt"])
         self.assertFalse(card.isVisible())
-        self.assertIsNone(self.canvas.picture.renderer._marks if self.canvas.picture else None)
+        self.assertFalse(self.canvas.picture is not None and self.canvas.picture.renderer.marked)

@@ -86,7 +86,7 @@ class PictureTest(unittest.TestCase):
         history = project_with()
         renderer, camera = self.scene(history)
         whole = pixels(renderer, self.targets, camera)
-        for _ in renderer.steps(self.targets, camera, "lit", bands=7):
+        for _ in renderer.steps(self.targets, renderer.view(camera, "lit"), bands=7):
             pass
         banded = self.targets.pixels().astype(int)
         np.testing.assert_array_equal(banded, whole)

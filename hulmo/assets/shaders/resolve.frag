@@ -13,6 +13,7 @@ uniform float exposure;
 uniform float near;
 uniform float far;
 uniform vec2 pixel;
+uniform vec4 window;  // what is drawn of the whole picture: left and lower edge, width and height, 0 to 1
 uniform float reach;
 uniform int sky;
 uniform int tone;  // 0 as it is, 1 by the filmic curve, 2 figures and no light
@@ -26,13 +27,13 @@ float distance_of(float d) {
 #if CONTACT
 // Contact shading: how much nearer the surroundings stand than the pixel, within `reach` metres.
 float contact(float z) {
-    float radius = clamp(reach / z, pixel.y * 3.0, 0.08);
+    float radius = clamp(reach / z, pixel.y * window.w * 3.0, 0.08);
     float turn = fract(52.9829189 * fract(dot(gl_FragCoord.xy, vec2(0.06711056, 0.00583715)))) * 6.2831853;
     float sum = 0.0;
     for (int i = 0; i < 12; ++i) {
         float r = radius * sqrt((float(i) + 0.5) / 12.0);
         float angle = turn + float(i) * 2.3999632;
-        vec2 off = vec2(cos(angle) * pixel.x / pixel.y, sin(angle)) * r;
+        vec2 off = vec2(cos(angle) * pixel.x / pixel.y, sin(angle)) * r / window.w;
         float a = z - distance_of(texture(depth_map, at + off).r);
         float b = z - distance_of(texture(depth_map, at - off).r);
         // two opposite looks, so that a plain slope cancels out
@@ -50,7 +51,7 @@ void main() {
     vec3 linear;
     if (d >= 1.0) {
         if (sky == 0) {
-            vec3 page = mix(plain_low, plain_high, smoothstep(0.0, 1.0, at.y));
+            vec3 page = mix(plain_low, plain_high, smoothstep(0.0, 1.0, window.y + at.y * window.w));
             result = vec4(page, 1.0);
             return;
         }

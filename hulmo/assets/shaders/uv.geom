@@ -3,6 +3,7 @@
 layout(triangles) in;
 layout(triangle_strip, max_vertices = 3) out;
 uniform sampler2D corner_uv;
+uniform int first_triangle;  // of this draw, in the order of the texture
 in vec3 position[];
 in vec3 normal[];
 in float guard[];
@@ -44,7 +45,7 @@ void main() {
 #if TINTED
         g_tint = tint_here[i];
 #endif
-        int at = 3 * gl_PrimitiveIDIn + i;
+        int at = 3 * (first_triangle + gl_PrimitiveIDIn) + i;
         g_uv = texelFetch(corner_uv, ivec2(at % width, at / width), 0).xy;
         gl_Position = gl_in[i].gl_Position;
         EmitVertex();

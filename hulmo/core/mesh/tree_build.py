@@ -112,6 +112,29 @@ def _structure(
             made += 1
 
 
+def morton_order(vertex: Corners, position: Points, triangles: Corners) -> Corners:
+    """Some triangles in the order of the Morton codes of their centroids, so that neighbours in it are neighbours in space.
+
+    Parameters
+    ----------
+    vertex : (3 M,) int32
+    position : (N, 3) float32
+    triangles : (T,) int32
+        None of them freed.
+    """
+    count = triangles.size
+    if not count:
+        return triangles
+    used = position if count * 3 >= position.shape[0] else position[vertex.reshape(-1, 3)[triangles].reshape(-1)]
+    low = used.min(axis=0).astype(np.float64)
+    extent = float((used.max(axis=0) - low).max())
+    code = np.empty(count, np.uint32)
+    _codes(vertex, position, triangles, low, 1023.999 / extent if extent > 0 else 0.0, code)
+    order = np.empty(count, np.int32)
+    _radix(code, triangles.copy(), np.empty_like(code), order)
+    return order
+
+
 def build_tree(vertex: Corners, position: Points, triangles: Corners) -> Tree:
     """A box tree over some triangles.
 
@@ -131,15 +154,6 @@ def build_tree(vertex: Corners, position: Points, triangles: Corners) -> Tree:
     count = triangles.size
     leaves = max(1, (count + LEAF_FILL - 1) // LEAF_FILL)
     tree = Tree.empty(leaves, vertex.size // 3)
-    if count:
-        used = position if count * 3 >= position.shape[0] else position[vertex.reshape(-1, 3)[triangles].reshape(-1)]
-        low = used.min(axis=0).astype(np.float64)
-        extent = float((used.max(axis=0) - low).max())
-        code = np.empty(count, np.uint32)
-        _codes(vertex, position, triangles, low, 1023.999 / extent if extent > 0 else 0.0, code)
-        order = np.empty(count, np.int32)
-        _radix(code, triangles.copy(), np.empty_like(code), order)
-    else:
-        order = triangles
+    order = morton_order(vertex, position, triangles)
     _structure(order, tree.first, tree.parent, tree.leaf_items, tree.leaf_count, tree.leaf_node, tree.leaf_of)
     return tree

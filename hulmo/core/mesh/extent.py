@@ -1,0 +1,157 @@
+"""How far some triangles reach: in boxes of pieces of the mesh, and on a picture."""
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from hulmo.core.kernel import kernel
+from hulmo.core.mesh.one_ring import next_corner, previous_corner, triangle_of
+
+Corners = NDArray[np.int32]
+Points = NDArray[np.float32]
+
+NEVER = 1e30
+"""Stands for "nothing reaches anywhere" in extents."""
+
+
+@njit(inline="always")
+def _seen(x, y, z, matrix, seen):  # type: ignore[no-untyped-def]
+    w = matrix[3, 0] * x + matrix[3, 1] * y + matrix[3, 2] * z + matrix[3, 3]
+    seen[4] = min(seen[4], w)
+    if w > 1e-9:
+        across = (matrix[0, 0] * x + matrix[0, 1] * y + matrix[0, 2] * z + matrix[0, 3]) / w
+        upward = (matrix[1, 0] * x + matrix[1, 1] * y + matrix[1, 2] * z + matrix[1, 3]) / w
+        seen[0] = min(seen[0], across)
+        seen[1] = min(seen[1], upward)
+        seen[2] = max(seen[2], across)
+        seen[3] = max(seen[3], upward)
+
+
+@njit(inline="always")
+def _reach(t, vertex, position, piece_of, low, high, matrix, seen):  # type: ignore[no-untyped-def]
+    piece = piece_of[t]
+    for k in range(3):
+        row = vertex[3 * t + k]
+        if row < 0:
+            return
+        for axis in range(3):
+            at = position[row, axis]
+            low[piece, axis] = min(low[piece, axis], at)
+            high[piece, axis] = max(high[piece, axis], at)
+        _seen(np.float64(position[row, 0]), np.float64(position[row, 1]), np.float64(position[row, 2]), matrix, seen)
+
+
+@kernel(
+    "void(int32[::1], int32[::1], float32[:,::1], int32[::1], float32[:,::1], float32[:,::1], float64[:,::1], float64[::1])"
+)
+def _of_triangles(
+    slots: Corners,
+    vertex: Corners,
+    position: Points,
+    piece_of: Corners,
+    low: Points,
+    high: Points,
+    matrix: NDArray[np.float64],
+    seen: NDArray[np.float64],
+) -> None:
+    for i in range(slots.size):
+        _reach(np.int64(slots[i]), vertex, position, piece_of, low, high, matrix, seen)
+
+
+@kernel(
+    "void(int32[::1], int32[::1], int32[::1], int32[::1], float32[:,::1], int32[::1], float32[:,::1], float32[:,::1],"
+    " float64[:,::1], float64[::1])"
+)
+def _around_rows(
+    rows: Corners,
+    first: Corners,
+    opposite: Corners,
+    vertex: Corners,
+    position: Points,
+    piece_of: Corners,
+    low: Points,
+    high: Points,
+    matrix: NDArray[np.float64],
+    seen: NDArray[np.float64],
+) -> None:
+    for i in range(rows.size):
+        start = first[rows[i]]
+        if start < 0:
+            continue
+        corner = start
+        whole = False
+        while True:
+            _reach(triangle_of(corner), vertex, position, piece_of, low, high, matrix, seen)
+            across = opposite[next_corner(corner)]
+            if across < 0:
+                break
+            corner = next_corner(across)
+            if corner == start:
+                whole = True
+                break
+        corner = start
+        while not whole:
+            across = opposite[previous_corner(corner)]
+            if across < 0:
+                break
+            corner = previous_corner(across)
+            _reach(triangle_of(corner), vertex, position, piece_of, low, high, matrix, seen)
+
+
+@kernel("void(float32[:,::1], float64[:,::1], float64[::1])")
+def _of_points(points: Points, matrix: NDArray[np.float64], seen: NDArray[np.float64]) -> None:
+    for i in range(points.shape[0]):
+        _seen(np.float64(points[i, 0]), np.float64(points[i, 1]), np.float64(points[i, 2]), matrix, seen)
+
+
+class Extent:
+    """How far what is added to it reaches on a picture.
+
+    Parameters
+    ----------
+    matrix : (4, 4) float64
+        From the coordinates of the points to clip space.
+    """
+
+    def __init__(self, matrix: NDArray[np.float64]) -> None:
+        self.matrix = np.ascontiguousarray(matrix, np.float64)
+        self.seen = np.array([NEVER, NEVER, -NEVER, -NEVER, NEVER])
+        """Left, lower, right and upper edge, -1 to 1 within the picture, and the least distance along the view."""
+
+    @property
+    def empty(self) -> bool:
+        """Whether nothing was added."""
+        return bool(self.seen[4] == NEVER)
+
+    def add(self, points: Points) -> None:
+        """Add (K, 3) points."""
+        _of_points(np.ascontiguousarray(points, np.float32), self.matrix, self.seen)
+
+
+class PieceBoxes:
+    """Boxes around pieces of a mesh, that only ever grow.
+
+    Parameters
+    ----------
+    piece_of : (T,) int32
+        Piece of every triangle slot.
+    pieces : int
+    """
+
+    def __init__(self, piece_of: Corners, pieces: int) -> None:
+        self.piece_of = piece_of
+        self.low = np.full((pieces, 3), NEVER, np.float32)
+        self.high = np.full((pieces, 3), -NEVER, np.float32)
+
+    def add_triangles(self, slots: Corners, vertex: Corners, position: Points, extent: Extent | None = None) -> None:
+        """Hold some triangles, and add them to an extent; freed slots are passed over."""
+        seen = extent or Extent(np.eye(4))
+        _of_triangles(slots, vertex, position, self.piece_of, self.low, self.high, seen.matrix, seen.seen)
+
+    def add_around(
+        self, rows: Corners, first: Corners, opposite: Corners, vertex: Corners, position: Points, extent: Extent
+    ) -> None:
+        """Hold all triangles at some vertices, and add them to an extent; the cost is that of the rows named."""
+        _around_rows(
+            rows, first, opposite, vertex, position, self.piece_of, self.low, self.high, extent.matrix, extent.seen
+        )

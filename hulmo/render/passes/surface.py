@@ -1,0 +1,109 @@
+"""The bodies, in the look that is chosen."""
+
+import math
+
+import moderngl
+import numpy as np
+
+from hulmo.core.colour import srgb_to_linear
+from hulmo.core.ground.ground import LEAST_DEPTH
+from hulmo.core.setting import number
+from hulmo.render.gpu_body import GpuBody
+from hulmo.render.ground_textures import MOST_BANKS
+from hulmo.render.passes.shot import Shot, packed
+from hulmo.render.programs import tell_grounds
+from hulmo.render.shaders import set_uniforms
+
+FIRST_UNIT = 4
+"""Texture unit of the first array of ground textures."""
+
+
+def programs_of(shot: Shot) -> dict[GpuBody, moderngl.Program]:
+    """The program that each body is drawn by."""
+    stage, look = shot.stage, shot.view.look
+    banks = len(stage.grounds.banks) if look.textured else 0
+    return {body: stage.programs.scene(look, body, stage.project.grounds, banks) for body in shot.bodies}
+
+
+def has_same_depth(made: moderngl.Program) -> bool:
+    """Whether what a program draws has the depth of the depth pass to the bit: what a geometry shader hands on has not."""
+    return "corner_uv" not in made
+
+
+def draw_surface(shot: Shot) -> None:
+    """Draw all bodies."""
+    stage, view, look = shot.stage, shot.view, shot.view.look
+    made_for = programs_of(shot)
+    for made in set(made_for.values()):
+        _tell(shot, made)
+    stage.shadow.texture.use(0)
+    if look.textured:
+        for i, (colour, detail) in enumerate(stage.grounds.banks):
+            colour.use(FIRST_UNIT + 2 * i)
+            detail.use(FIRST_UNIT + 2 * i + 1)
+    stage.context.enable_only(moderngl.DEPTH_TEST)
+    for body, made in made_for.items():
+        if not has_same_depth(made):
+            body.uv().use(3)
+        set_uniforms(
+            made,
+            grain=view.grains.get(body.ident, body.grain),
+            backs=int(view.backs and not body.closed),
+            metres_per_uv=body.metres_per_uv,
+            place=body.place(view.anchor),
+            **_heights(shot, body),
+        )
+        shot.render(body, made)
+
+
+def _tell(shot: Shot, made: moderngl.Program) -> None:
+    stage, view, look = shot.stage, shot.view, shot.view.look
+    if look.textured or look.weighted:
+        tell_grounds(made, stage.grounds)
+    set_uniforms(
+        made,
+        view_projection=packed(shot.matrix),
+        eye=tuple(view.camera.eye),
+        toward_sun=view.toward_light,
+        shadows=int(view.shadows and view.values.get("light", "sun") == "sun"),
+        hatch=int(view.hatch),
+        sectioned=int(view.inside.section is not None),
+        section=view.section,
+        lamp=view.inside.lamp,
+        lamp_reach=max(view.bounds.radius * 0.5, 1e-3),
+        **_measures(shot),
+        sun_light=view.light.sun_light(),
+        sky_light=view.light.sky_light(),
+        shadow_matrix=packed(stage.shadow.matrix),
+        shadow_step=(1.0 / stage.shadow.texture.size[0], stage.shadow.offset),
+        shadow_map=0,
+        **{f"colour_height_{i}": FIRST_UNIT + 2 * i for i in range(MOST_BANKS)},
+        **{f"normal_rough_{i}": FIRST_UNIT + 2 * i + 1 for i in range(MOST_BANKS)},
+        corner_uv=3,
+        grounds=len(stage.project.grounds),
+        ground_in_hand=view.ground,
+        depth=max(view.blend.depth, LEAST_DEPTH) if view.blend.mode == "height" else 0.0,
+    )
+
+
+def _measures(shot: Shot) -> dict[str, object]:
+    look, values = shot.view.look, shot.view.values
+    if not look.measure:
+        return {"cavity": number(values, "cavity") / 100.0} if "cavity" in values else {}
+    own = number(values, look.settings[0].name) if look.settings else 0.0
+    if look.name == "crowd":
+        own = float(shot.view.blend.together)
+    ramp = srgb_to_linear(look.ramp).astype(np.float32)
+    return {"measure": look.measure, "value": own, "ramp": ramp.tobytes()}
+
+
+def _heights(shot: Shot, body: GpuBody) -> dict[str, object]:
+    look, values = shot.view.look, shot.view.values
+    if not look.measure:
+        return {}
+    bounds, own = shot.view.bounds, body.height
+    lines = 5.0 * number(values, look.settings[0].name) if look.settings else 0.0
+    return {
+        "heights": (float(bounds.low[1] - own), float(bounds.high[1] - own)),
+        "lift": math.fmod(own, lines) if lines > 0 else 0.0,
+    }

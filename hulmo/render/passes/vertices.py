@@ -1,0 +1,28 @@
+"""The vertices of one body as points."""
+
+import moderngl
+
+from hulmo.render.passes.shot import Shot, packed
+from hulmo.render.shaders import set_uniforms
+
+LARGEST = 12
+"""Pixels of a point."""
+
+
+def draw_vertices(shot: Shot) -> None:
+    """Draw the vertices of the body whose vertices are chosen."""
+    view = shot.view
+    body = shot.stage.bodies.get(view.vertices_of)
+    if body is None:
+        return
+    made = shot.stage.programs.named("vertex")
+    set_uniforms(
+        made,
+        view_projection=packed(shot.matrix),
+        edge_pixels=view.grains.get(body.ident, body.grain) / view.camera.metres_per_pixel(1.0, shot.size[1]),
+        sectioned=int(view.inside.section is not None),
+        section=view.section,
+        place=body.place(view.anchor),
+    )
+    shot.stage.context.enable_only(moderngl.DEPTH_TEST | moderngl.PROGRAM_POINT_SIZE)
+    body.points(made).render(moderngl.POINTS)

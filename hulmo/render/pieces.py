@@ -1,0 +1,100 @@
+"""A body's triangles in pieces that hang together in space, so that only those are drawn that can be seen."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.extent import Extent, PieceBoxes
+from hulmo.core.mesh.row_ranges import row_ranges
+from hulmo.core.mesh.tree_build import morton_order
+
+Rows = NDArray[np.int32]
+
+PIECE = 1024
+"""Triangles of a piece."""
+
+
+class Pieces:
+    """Where each triangle slot stands in the order of drawing, and the box of each piece of that order.
+
+    A slot keeps its place for good: when its triangle goes elsewhere the box of its piece grows. New slots come last.
+
+    Parameters
+    ----------
+    body : Body
+    """
+
+    def __init__(self, body: Body) -> None:
+        self._body = body
+        corners = body.corners
+        there = corners.vertex[::3] >= 0
+        live, freed = np.flatnonzero(there).astype(np.int32), np.flatnonzero(~there).astype(np.int32)
+        self.order: Rows = np.concatenate((morton_order(corners.vertex, body.vertices["position"], live), freed))
+        """(T,) slot that stands at each place."""
+        self.place: Rows = np.empty_like(self.order)
+        """(T,) place of each slot."""
+        self.place[self.order] = np.arange(self.order.size, dtype=np.int32)
+        self.boxes = PieceBoxes(self.place // PIECE, -(-self.order.size // PIECE))
+        self.boxes.add_triangles(self.order, corners.vertex, body.vertices["position"])
+
+    @property
+    def count(self) -> int:
+        """Places."""
+        return int(self.order.size)
+
+    def fit(self) -> None:
+        """Give places to slots that have been made since."""
+        have, now = self.count, self._body.corners.count
+        if now <= have:
+            return
+        new = np.arange(have, now, dtype=np.int32)
+        self.order = np.concatenate((self.order, new))
+        self.place = np.concatenate((self.place, new))
+        boxes = PieceBoxes(self.place // PIECE, -(-now // PIECE))
+        boxes.low[: len(self.boxes.low)] = self.boxes.low
+        boxes.high[: len(self.boxes.high)] = self.boxes.high
+        self.boxes = boxes
+
+    def changed(self, column: str, rows: Rows, extent: Extent) -> None:
+        """Have the boxes hold what has changed, and add to `extent` how far all triangles reach that it changes.
+
+        Parameters
+        ----------
+        column : str
+            "triangles": `rows` are slots; otherwise rows of vertices.
+        rows : (K,) int32
+        extent : Extent
+        """
+        corners, position = self._body.corners, self._body.vertices["position"]
+        if column == "triangles":
+            self.boxes.add_triangles(rows, corners.vertex, position, extent)
+        else:
+            self.boxes.add_around(
+                rows, corners.first_corner, corners.opposite, corners.vertex, position, extent
+            )  # fmt: skip
+
+    def in_view(self, matrix: NDArray[np.float64], frame: tuple[float, float, float, float]) -> list[tuple[int, int]]:
+        """First place and number of triangles of what may be seen within a frame; neighbours are joined.
+
+        Parameters
+        ----------
+        matrix : (4, 4) float64
+            From the coordinates of the tables to clip space.
+        frame : tuple
+            Left, lower, right and upper edge, -1 to 1 over the picture.
+        """
+        left, lower, right, upper = frame
+        planes = np.stack((
+            matrix[0] - left * matrix[3], right * matrix[3] - matrix[0],
+            matrix[1] - lower * matrix[3], upper * matrix[3] - matrix[1],
+            matrix[2] + matrix[3], matrix[3] - matrix[2],
+        ))  # fmt: skip
+        low, high = self.boxes.low.astype(np.float64), self.boxes.high.astype(np.float64)
+        middle, half = (low + high) / 2, (high - low) / 2
+        inside = middle @ planes[:, :3].T + planes[:, 3] + half @ np.abs(planes[:, :3]).T
+        seen = np.flatnonzero((inside >= -1e-6 * np.abs(planes[:, 3])).all(axis=1) & (half[:, 0] >= 0))
+        out = []
+        for begin, end in row_ranges(seen.astype(np.int32), 1).tolist():
+            first = begin * PIECE
+            out.append((first, min(end * PIECE, self.count) - first))
+        return out

@@ -1,0 +1,117 @@
+"""What is kept on the graphics card for a project: bodies, ground textures, programs, the shadow, figure and marks."""
+
+from dataclasses import dataclass, field
+
+import moderngl
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.edit import Change
+from hulmo.core.ground.brushes.tint import TINT
+from hulmo.core.project import Project
+from hulmo.render.figure import Figure
+from hulmo.render.gpu_body import GpuBody
+from hulmo.render.ground_textures import GroundTextures, look_again
+from hulmo.render.marks import Marks
+from hulmo.render.programs import Programs
+from hulmo.render.shadow import ShadowMap
+
+
+@dataclass(eq=False)
+class Stage:
+    """The copy that passes draw from; what it holds is made when it is first asked for.
+
+    Attributes
+    ----------
+    context : moderngl.Context
+    project : Project
+    programs : Programs
+    bodies : dict of int to GpuBody
+    marks : Marks or None
+        Triangles that are marked.
+    """
+
+    context: moderngl.Context
+    project: Project
+    programs: Programs
+    bodies: dict[int, GpuBody] = field(default_factory=dict)
+    marks: Marks | None = None
+    _grounds: GroundTextures | None = None
+    _figure: Figure | None = None
+    _shadow: ShadowMap | None = None
+
+    def __post_init__(self) -> None:
+        self._drawn_grounds = self.project.grounds
+
+    @property
+    def grounds(self) -> GroundTextures:
+        """Textures of the palette."""
+        if self._grounds is None:
+            self._grounds = GroundTextures(self.context, self.project.grounds, self.project.textures)
+        return self._grounds
+
+    @property
+    def figure(self) -> Figure:
+        """The scale figure."""
+        if self._figure is None:
+            self._figure = Figure(self.context)
+        return self._figure
+
+    @property
+    def shadow(self) -> ShadowMap:
+        """The sun's shadow."""
+        if self._shadow is None:
+            self._shadow = ShadowMap(self.context)
+        return self._shadow
+
+    def shown(self) -> list[GpuBody]:
+        """Bodies that are to be seen."""
+        for body in self.project.bodies:
+            if body.ident not in self.bodies:
+                self.bodies[body.ident] = GpuBody(self.context, body)
+        return [self.bodies[body.ident] for body in self.project.bodies if body.shown]
+
+    def mark(self, corners: NDArray[np.float64] | None) -> None:
+        """Mark triangles, given by their (K, 3, 3) corners in metres; None for no marks."""
+        if self.marks is not None:
+            self.marks.release()
+        self.marks = None if corners is None or not len(corners) else Marks(self.context, corners)
+
+    def show(self, project: Project) -> None:
+        """Hold another project from now on."""
+        self.mark(None)
+        for body in self.bodies.values():
+            body.release()
+        self.bodies.clear()
+        self._forget_grounds()
+        self.project = project
+
+    def follow(self, change: Change) -> bool:
+        """Bring the copy up to date with an edit; whether all it did was to send rows of bodies that were there."""
+        only_rows = not change.fields and not change.bodies
+        if "bodies" in change.fields:
+            known = {body.ident for body in self.project.bodies}
+            for ident in set(self.bodies) - known:
+                self.bodies.pop(ident).release()
+        for ident in change.bodies:
+            if ident in self.bodies:
+                self.bodies.pop(ident).release()
+        for ident, column, rows in change.rows:
+            if ident in self.bodies:
+                self.bodies[ident].update(column, rows)
+        if change.fields & {"grounds", "textures"} and self._grounds is not None:
+            if "textures" in change.fields or look_again(self._drawn_grounds, self.project.grounds):
+                self._forget_grounds()
+            else:
+                self._grounds.change(self.project.grounds)
+        self._drawn_grounds = self.project.grounds
+        for ident, column, _ in change.rows:
+            if column == TINT and ident in self.bodies and not self.bodies[ident].tinted:
+                self.bodies.pop(ident).release()  # its first colour: drawn another way from now on
+                only_rows = False
+        return only_rows
+
+    def _forget_grounds(self) -> None:
+        if self._grounds is not None:
+            self._grounds.release()
+            self._grounds = None

@@ -1,0 +1,139 @@
+"""All that a picture hangs on but the bodies themselves, as it was when the picture was begun."""
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.dress.light import Light
+from hulmo.core.ground.ground import Blend
+from hulmo.core.mesh.body import Bounds
+from hulmo.core.setting import Values, number
+from hulmo.render.camera import Camera
+from hulmo.render.inside import Inside
+from hulmo.render.looks import Look
+
+Vector = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Paper:
+    """Background of the looks without sky: sRGB 0 to 1, upper and lower edge of the picture."""
+
+    high: tuple[float, float, float] = (0.85, 0.86, 0.84)
+    low: tuple[float, float, float] = (0.70, 0.72, 0.71)
+
+
+@dataclass(frozen=True, eq=False)
+class View:
+    """What is looked at, from where, and how.
+
+    Attributes
+    ----------
+    camera : Camera
+        Counts from the anchor.
+    look : Look
+    values : dict
+        Settings of the look.
+    bounds : Bounds
+        Extent of all bodies, metres.
+    anchor : (3,) float64
+        Place near what is looked at that the picture counts from.
+    inside : Inside
+    light : Light
+    blend : Blend
+    figure : tuple or None
+        Where the scale figure stands.
+    paper : Paper
+    ground : int
+        Column of the ground in hand.
+    vertices_of : int
+        Number of the body whose vertices are shown; 0 for none.
+    hatch, backs, shadows : bool
+        See `Renderer`.
+    grains : dict of int to float
+        Mean edge length of every body by number, metres.
+    """
+
+    camera: Camera
+    look: Look
+    values: Values
+    bounds: Bounds
+    anchor: Vector
+    inside: Inside
+    light: Light
+    blend: Blend
+    figure: tuple[float, float, float] | None
+    paper: Paper
+    ground: int
+    vertices_of: int
+    hatch: bool
+    backs: bool
+    shadows: bool
+    grains: Mapping[int, float]
+
+    def asks_for_the_same(self, other: "View") -> bool:
+        """Whether another view differs in nothing but what follows from a change of the bodies' shape."""
+        mine, theirs = self.camera, other.camera
+        if not (np.array_equal(mine.target, theirs.target) and np.array_equal(self.anchor, other.anchor)):
+            return False
+        return self._rest() == other._rest()
+
+    def _rest(self) -> tuple[object, ...]:
+        camera = self.camera
+        return (
+            camera.distance, camera.bearing, camera.altitude, camera.field, self.look, self.values, self.inside, self.light,
+            self.blend, self.figure, self.paper, self.ground, self.vertices_of, self.hatch, self.backs, self.shadows,
+        )  # fmt: skip
+
+    @property
+    def section(self) -> tuple[float, float, float, float]:
+        """The section plane, counted from the anchor; zeros for none."""
+        if self.inside.section is None:
+            return 0.0, 0.0, 0.0, 0.0
+        x, y, z, away = self.inside.section
+        return x, y, z, away - float(self.anchor @ (x, y, z))
+
+    @property
+    def toward_light(self) -> tuple[float, float, float]:
+        """Unit vector to where light comes from in this look."""
+        kind = self.values.get("light", "sun")
+        if kind == "sun":
+            return self.light.toward_sun()
+        bearing, altitude = math.radians(number(self.values, "bearing")), math.radians(number(self.values, "altitude"))
+        level, high = math.cos(altitude), math.sin(altitude)
+        if kind == "fixed":
+            return math.sin(bearing) * level, high, -math.cos(bearing) * level
+        camera = self.camera
+        way = (camera.right * math.sin(bearing) + camera.back * math.cos(bearing)) * level + camera.up * high
+        return float(way[0]), float(way[1]), float(way[2])
+
+    @property
+    def contact(self) -> bool:
+        """Whether hollows are shaded by what stands around them."""
+        return self.look.shaded and self.shadows and self.inside.section is None  # a cap is a plain page
+
+    @property
+    def contact_reach(self) -> float:
+        """Metres within which they are."""
+        return self.bounds.radius * 0.03
+
+    def contact_share(self) -> float:
+        """The farthest that contact shading looks, as a share of the picture's height."""
+        if not self.contact:
+            return 0.0
+        ends = np.stack((self.bounds.low, self.bounds.high)) - self.anchor
+        back = self.camera.back
+        nearest = float(self.camera.eye @ back - np.maximum(ends[0] * back, ends[1] * back).sum())
+        return min(0.08, self.contact_reach / max(nearest, self.camera.near, 1e-9))
+
+    def matrix(self, size: tuple[int, int], window: NDArray[np.float64] | None = None) -> NDArray[np.float64]:
+        """(4, 4) from places about the anchor to clip space, for a picture of a size or a window of it."""
+        whole = self.camera.view_projection(size[0] / size[1])
+        return whole if window is None else window @ whole
+
+    def with_camera(self, camera: Camera) -> "View":
+        """The same through another camera."""
+        return replace(self, camera=camera)

@@ -1,0 +1,169 @@
+"""Pictures drawn in part are those drawn whole, pixel by pixel; what cannot be seen is not drawn."""
+
+import unittest
+
+import moderngl
+import numpy as np
+
+from hulmo.core.commands import AddBody, Command, LayRelief, PlaceBody, SetRules
+from hulmo.core.edit import Change
+from hulmo.core.ground.rules import Condition, Rule
+from hulmo.core.history import History
+from hulmo.render.camera import Camera
+from hulmo.render.context import headless_context
+from hulmo.render.inside import Inside
+from hulmo.render.looks import LOOKS
+from hulmo.render.part import Part
+from hulmo.render.renderer import Renderer
+from hulmo.render.targets import Targets
+from tests.bodies import project_with, stroke
+
+SIZE = (240, 180)
+SLOPES = (Rule("Thrift turf", (Condition("slope", high=30.0, high_soft=10.0),)),)
+
+
+class PartsTest(unittest.TestCase):
+    context: moderngl.Context
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.context = headless_context()
+        cls.kept, cls.whole = Targets(cls.context, SIZE), Targets(cls.context, SIZE)
+
+    @classmethod
+    def tearDownClass(cls) -> None:
+        cls.context.release()
+
+    def somewhere(self, rng: np.random.Generator) -> tuple[float, float, float]:
+        way = rng.normal(size=3)
+        x, y, z = (6.0 * way / np.linalg.norm(way)).tolist()
+        return x, abs(y), z
+
+    def steps(self, rng: np.random.Generator) -> list[Command | str]:
+        out: list[Command | str] = []
+        for _ in range(3):
+            brush = str(
+                rng.choice(("raise", "haul", "smooth", "roughen", "lay", "guard", "refine", "thin_out", "tint"))
+            )
+            ground = "Shell sand" if brush == "lay" else ""
+            grow = {"grow": "both", "edge": 0.25} if brush == "raise" and rng.random() < 0.5 else {}
+            at = self.somewhere(rng)
+            out.append(
+                stroke(brush, at, tuple(np.add(at, 0.4)), ground=ground, radius=float(rng.uniform(0.5, 1.6)), **grow)
+            )
+        return [*out, "undo", "undo", "redo"]
+
+    def test_parts_are_the_whole_for_every_look(self) -> None:
+        rng = np.random.default_rng(5)
+        for look in LOOKS:
+            history = project_with("icosphere", radius=5.0, edge=0.5)
+            history.do(SetRules("Body", SLOPES))
+            history.do(LayRelief("Body", "noise", {"height": 0.3}))
+            history.do(AddBody("sheet", {"size": 16.0, "depth": 16.0, "edge": 1.0}, "Ground", (0.0, -3.0, 0.0)))
+            history.do(stroke("tint", (6.0, 0.0, 0.0), ground="", radius=1.0))
+            self.follow(history, look, rng, Inside((0.6, 0.0, 0.8, 1.0), 0.5) if look == "lit" else Inside())
+
+    def test_far_from_zero_and_along_uv(self) -> None:
+        rng = np.random.default_rng(6)
+        for move in ((0.0, 0.0, 0.0), (6_371_000.0, 40.0, -2_000_000.0)):
+            history = project_with("sheet", size=12.0, depth=12.0, edge=0.5)
+            history.do(PlaceBody("Body", move))
+            for look in ("lit", "mesh", "checker"):
+                self.follow(history, look, rng, Inside(), move)
+
+    def follow(
+        self, history: History, look: str, rng: np.random.Generator, inside: Inside, move: tuple[float, ...] = (0, 0, 0)
+    ) -> None:
+        renderer = Renderer(self.context, history.project, waiting=True)
+        renderer.inside = inside
+        camera = Camera.framing(renderer.bounds(), bearing=float(rng.uniform(0, 6)), altitude=0.6)
+        view = renderer.view(camera, look)
+        for _ in renderer.steps(self.kept, view):
+            pass
+        first = self.kept.pixels().astype(int)
+        parts: list[Part | None] = []
+
+        def told(change: Change) -> None:
+            parts.append(renderer.follow(change, view, SIZE))
+
+        history.subscribe(told)
+        drawn = 0
+        for step in self.steps(rng):
+            parts.clear()
+            if isinstance(step, str):
+                getattr(history, step)()
+            else:
+                samples = tuple(tuple(np.add(sample, move).tolist()) for sample in step.samples)  # type: ignore[attr-defined]
+                history.do(type(step)(**{**{k: getattr(step, k) for k in step.__struct_fields__}, "samples": samples}))
+            part = Part(0, 0, 0, 0)
+            if None in parts:  # a first column of its kind: all of the body is another one
+                view = renderer.view(camera, look)
+                for _ in renderer.steps(self.kept, view):
+                    pass
+                continue
+            drawn += 1
+            for one in parts:
+                assert one is not None
+                part = part.joined(one)
+            renderer.part(self.kept, view, part)
+            for _ in renderer.steps(self.whole, view, quick=True):
+                pass
+            np.testing.assert_array_equal(
+                self.kept.pixels().astype(int), self.whole.pixels().astype(int), f"{look}: {step}"
+            )
+            self.assertLess(part.area, 0.6 * SIZE[0] * SIZE[1])
+        if not LOOKS[look].measure:  # a measure need not have changed
+            self.assertGreater(np.abs(self.kept.pixels().astype(int) - first).max(), 3, f"{look}: nothing was seen")
+        self.assertGreater(drawn, 2, look)
+        history._listeners.remove(told)
+
+    def test_a_rough_part_is_the_picture_with_fewer_pixels(self) -> None:
+        history = project_with("icosphere", radius=5.0, edge=0.3)
+        renderer = Renderer(self.context, history.project, waiting=True)
+        for look in ("lit", "form", "height"):  # with sky, on a page, with contact shading and without
+            view = renderer.view(Camera.framing(renderer.bounds()), look)
+            for _ in renderer.steps(self.kept, view):
+                pass
+            before = self.kept.pixels().astype(int)
+            patch = Targets(self.context, (48, 32))
+            renderer.rough(self.kept, view, Part(60, 30, 96, 64), patch)
+            after = self.kept.pixels().astype(int)
+            away = np.abs(after - before).max(axis=2)
+            inside = np.zeros_like(away, bool)
+            inside[SIZE[1] - 94 : SIZE[1] - 30, 60:156] = True
+            self.assertEqual(away[~inside].max(), 0)
+            self.assertGreater(away[inside].max(), 0)
+            self.assertLess(away[inside].mean(), 8.0, look)
+
+    def test_only_what_can_be_seen_is_drawn(self) -> None:
+        history = project_with("sheet", size=100.0, depth=100.0, edge=0.4)
+        renderer = Renderer(self.context, history.project)
+        body = history.project.bodies[0]
+        renderer.view(Camera.framing(renderer.bounds()), "lit")
+        pieces = renderer._stage.bodies[body.ident].pieces
+        whole = sum(count for _, count in pieces.in_view(np.diag([1e-3, 1e-3, 1e-3, 1.0]), (-1, -1, 1, 1)))
+        self.assertEqual(whole, body.corners.live_count)
+        corners = body.vertices["position"][body.corners.triangles].astype(float)
+        rng = np.random.default_rng(3)
+        shares = []
+        for _ in range(40):
+            target = np.array([*rng.uniform(-50, 50, 2), 0.0])[[0, 2, 1]]
+            camera = Camera(target, float(rng.uniform(3, 30)), float(rng.uniform(0, 6)), float(rng.uniform(0.1, 1.4)))
+            matrix = camera.clipped(renderer.bounds()).view_projection(4 / 3)
+            left, lower = rng.uniform(-1, 0.5, 2)
+            frame = (left, lower, left + rng.uniform(0.1, 0.5), lower + rng.uniform(0.1, 0.5))
+            runs = pieces.in_view(matrix, frame)
+            drawn = np.concatenate([pieces.order[a : a + b] for a, b in runs]) if runs else np.empty(0, int)
+            clip = np.concatenate((corners, np.ones((*corners.shape[:2], 1))), axis=2) @ matrix.T
+            x, y, w = clip[..., 0], clip[..., 1], clip[..., 3]
+            middle = (
+                (w > 0).all(axis=1)
+                & ((x > frame[0] * w) & (x < frame[2] * w) & (y > frame[1] * w) & (y < frame[3] * w)).any(axis=1)
+            )  # fmt: skip
+            self.assertTrue(np.isin(np.flatnonzero(middle), drawn).all())
+            shares.append(drawn.size / len(corners))
+        self.assertLess(np.mean(shares), 0.25)
+
+
+if __name__ == "__main__":
+    unittest.main()
