@@ -86,7 +86,7 @@ class Picture:
                 targets.release()
         self._patches.clear()
         self._full = Targets(self.renderer.context, size)
-        self._next = Targets(self.renderer.context, size)
+        self._next = Targets(self.renderer.context, size, self._full)
         self._small = Targets(self.renderer.context, self._small_size(size))
         self._shown = self._steps = self._view = self._changed = None
 

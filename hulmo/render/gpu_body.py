@@ -153,7 +153,11 @@ class GpuBody:
         rows = rows[rows < buffer.size // width]
         parts: list[NDArray[Any]] = []
         for begin, end in row_ranges(rows).tolist():
-            parts.append(np.frombuffer(buffer.read((end - begin) * width, offset=begin * width), kind).reshape(-1, 3))
+            block: NDArray[Any] = np.frombuffer(buffer.read((end - begin) * width, offset=begin * width), kind).reshape(
+                -1, 3
+            )
+            first, last = np.searchsorted(rows, (begin, end))
+            parts.append(block[rows[first:last] - begin])  # and not what lies between them
         return np.concatenate(parts) if parts else np.empty((0, 3), kind)
 
     def points(self, program: moderngl.Program) -> moderngl.VertexArray:

@@ -69,6 +69,13 @@ class Part:
         height = min(self.y + self.height, size[1]) - y
         return Part(x, y, width, height) if width > 0 and height > 0 else Part(0, 0, 0, 0)
 
+    def crossed(self, other: "Part") -> "Part":
+        """What both have in common."""
+        x, y = max(self.x, other.x), max(self.y, other.y)
+        width = min(self.x + self.width, other.x + other.width) - x
+        height = min(self.y + self.height, other.y + other.height) - y
+        return Part(x, y, width, height) if width > 0 and height > 0 else Part(0, 0, 0, 0)
+
     def wider(self, pixels: int, size: Size) -> "Part":
         """With so many pixels more on each side; an empty one stays empty."""
         if not self.area:

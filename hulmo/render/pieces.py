@@ -10,7 +10,7 @@ from hulmo.core.mesh.tree_build import morton_order
 
 Rows = NDArray[np.int32]
 
-PIECE = 1024
+PIECE = 256
 """Triangles of a piece."""
 
 
@@ -41,6 +41,11 @@ class Pieces:
     def count(self) -> int:
         """Places."""
         return int(self.order.size)
+
+    @property
+    def bounds(self) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+        """(3,) lowest and highest corner of all boxes."""
+        return self.boxes.low.min(axis=0), self.boxes.high.max(axis=0)
 
     def fit(self) -> None:
         """Give places to slots that have been made since."""

@@ -22,6 +22,7 @@ class Programs:
     def __init__(self, context: moderngl.Context) -> None:
         self._context = context
         self._made: dict[tuple[object, ...], moderngl.Program] = {}
+        self._covering: dict[int, moderngl.VertexArray] = {}
         self._screen: dict[str, tuple[moderngl.Program, moderngl.VertexArray]] = {}
 
     def named(self, name: str) -> moderngl.Program:
@@ -30,19 +31,31 @@ class Programs:
             self._made[name,] = program(self._context, f"{name}.vert", f"{name}.frag")
         return self._made[name,]
 
-    def scene(self, look: Look, body: GpuBody, grounds: tuple[Ground, ...], banks: int) -> moderngl.Program:
+    def gather(self, body: GpuBody) -> moderngl.Program:
+        """The program that keeps what is seen of a body's surface."""
+        key = ("gather", body.groups, body.tinted)
+        if key not in self._made:
+            self._made[key] = program(
+                self._context, "surface.vert", "gather.frag", None, WEIGHTED=True, GROUPS=body.groups,
+                MOST_GROUNDS=4 * body.groups, TINTED=body.tinted,
+            )  # fmt: skip
+        return self._made[key]
+
+    def scene(
+        self, look: Look, body: GpuBody, grounds: tuple[Ground, ...], banks: int, gathered: bool = False
+    ) -> moderngl.Program:
         """The program that draws a body in a look, from so many pairs of texture arrays; what body and palette do not use is
-        left out of it."""
+        left out of it. With `gathered` it covers the screen and takes the surface as `gather` has kept it."""
         weighted = look.textured or look.weighted
         by_uv = look.textured and body.has_uv and any(ground.mapping == "uv" for ground in grounds)
         groups = body.groups if weighted else 0
         uses = uses_of(grounds) if look.textured else {}
         tinted = look.textured and body.tinted
-        key = (look.name, groups, tinted, by_uv, banks, *uses.values())
+        key = (look.name, groups, tinted, by_uv, banks, gathered, *uses.values())
         if key not in self._made:
             self._made[key] = program(
                 self._context,
-                "surface.vert",
+                "screen.vert" if gathered else "surface.vert",
                 look.fragment,
                 ("uv.geom" if by_uv else look.geometry) or None,
                 WEIGHTED=weighted,
@@ -59,9 +72,16 @@ class Programs:
                 LOOK_STRETCH=look.geometry == "stretch.geom",
                 LOOK_COARSE=look.geometry == "coarse.geom",
                 CURVED=look.curved,
+                GATHERED=gathered,
                 **uses,
             )
         return self._made[key]
+
+    def covering(self, made: moderngl.Program) -> moderngl.VertexArray:
+        """What covers the screen with a program."""
+        if made.glo not in self._covering:
+            self._covering[made.glo] = self._context.vertex_array(made, [])
+        return self._covering[made.glo]
 
     def screen(self, name: str, fragment: str, **switches: bool) -> tuple[moderngl.Program, moderngl.VertexArray]:
         """A program that covers the screen, with the array to draw."""

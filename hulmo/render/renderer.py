@@ -21,7 +21,7 @@ from hulmo.render.passes import IN_SCENE
 from hulmo.render.passes.depth import draw_depth
 from hulmo.render.passes.resolve import draw_result
 from hulmo.render.passes.shot import WHOLE, Shot
-from hulmo.render.passes.surface import has_same_depth, programs_of
+from hulmo.render.passes.surface import gathers, has_same_depth, programs_of
 from hulmo.render.passes.vertices import LARGEST
 from hulmo.render.programs import Programs
 from hulmo.render.shaders import set_uniforms
@@ -66,7 +66,7 @@ class Renderer:
     def __init__(self, context: moderngl.Context, project: Project, waiting: bool = False) -> None:
         self.context = context
         self.software = is_software(context)
-        self._stage = Stage(context, project, Programs(context))
+        self._stage = Stage(context, project, Programs(context), self.software)
         self.vertices_of = 0
         """Number of the body whose vertices are shown as points; 0 for none."""
         self.ground = 0
@@ -283,7 +283,7 @@ class Renderer:
         # nothing, and the depth of what can have it drawn beforehand; whether there was any
         box = shot.part.box
         shot.targets.scene.clear(0.0, 0.0, 0.0, 0.0, depth=1.0, viewport=box)
-        if not shot.view.look.textured or shot.view.inside.section is not None:
+        if not shot.view.look.textured or shot.view.inside.section is not None or gathers(shot):
             return False
         draw_depth(shot, [body for body, made in programs_of(shot).items() if has_same_depth(made)])
         return True

@@ -26,6 +26,8 @@ class Stage:
     context : moderngl.Context
     project : Project
     programs : Programs
+    blocks : bool
+        Whether what draws shades blocks of pixels, however little of them a triangle covers.
     bodies : dict of int to GpuBody
     marks : Marks or None
         Triangles that are marked.
@@ -34,6 +36,7 @@ class Stage:
     context: moderngl.Context
     project: Project
     programs: Programs
+    blocks: bool = False
     bodies: dict[int, GpuBody] = field(default_factory=dict)
     marks: Marks | None = None
     _grounds: GroundTextures | None = None
@@ -41,6 +44,8 @@ class Stage:
     _shadow: ShadowMap | None = None
 
     def __post_init__(self) -> None:
+        self.most_targets = int(self.context.info["GL_MAX_DRAW_BUFFERS"])
+        """Textures that can be drawn into at once."""
         self._drawn_grounds = self.project.grounds
 
     @property

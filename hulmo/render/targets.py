@@ -4,11 +4,22 @@ import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
+from hulmo.render.gathered import Gathered
+
 
 class Targets:
-    """Linear colour, depth, and the finished picture, all of one size."""
+    """Linear colour, depth, and the finished picture, all of one size.
 
-    def __init__(self, context: moderngl.Context, size: tuple[int, int]) -> None:
+    Parameters
+    ----------
+    context : moderngl.Context
+    size : tuple of int
+        Width and height, pixels.
+    like : Targets, optional
+        Of the same size, and released later: what is only needed while a picture is drawn is shared with them.
+    """
+
+    def __init__(self, context: moderngl.Context, size: tuple[int, int], like: "Targets | None" = None) -> None:
         self.size = size
         self.colour_texture = context.texture(size, 4, dtype="f4")
         self.depth_texture = context.depth_texture(size)
@@ -19,6 +30,8 @@ class Targets:
         self.scene = context.framebuffer([self.colour_texture], self.depth_texture)
         self.depth = context.framebuffer(depth_attachment=self.depth_texture)
         self.result = context.framebuffer([self.result_texture])
+        self._own = like is None
+        self.gathered: Gathered = Gathered(context, size) if like is None else like.gathered
 
     def read(self) -> bytes:
         """RGB bytes of the finished picture, lowest row first."""
@@ -31,5 +44,7 @@ class Targets:
 
     def release(self) -> None:
         """Free everything."""
+        if self._own:
+            self.gathered.release()
         for item in (self.scene, self.depth, self.result, self.colour_texture, self.depth_texture, self.result_texture):
             item.release()

@@ -1,5 +1,8 @@
 #version 330 core
 #include blend.glsl
+#if GATHERED
+#include gathered.glsl
+#endif
 #include light.glsl
 #include hatch.glsl
 #include section.glsl
@@ -41,7 +44,7 @@ in vec2 g_uv;
 in vec4 g_tint;
 #define tint_here g_tint
 #endif
-#else
+#elif !GATHERED
 in vec3 position;
 in vec3 normal;
 in float guard;
@@ -106,15 +109,21 @@ vec4 texel_of(bool detail, vec2 uv, int ground, vec2 dx, vec2 dy) {
 }
 
 void main() {
+#if GATHERED
+    if (!gathered()) discard;
+    vec3 dx = position_dx;
+    vec3 dy = position_dy;
+#else
     if (cut_away(position)) discard;
-    if (sectioned == 1 && !gl_FrontFacing) {
+    vec3 dx = dFdx(position);
+    vec3 dy = dFdy(position);
+#endif
+    if (sectioned == 1 && !FRONT) {
         colour = vec4(cap_colour(), 1.0);
         return;
     }
     vec3 n = normalize(normal);
-    if (!gl_FrontFacing) n = -n;
-    vec3 dx = dFdx(position);
-    vec3 dy = dFdy(position);
+    if (!FRONT) n = -n;
 #if BY_UV
     vec2 by_uv = g_uv * metres_per_uv;
     vec2 uv_dx = dFdx(by_uv);

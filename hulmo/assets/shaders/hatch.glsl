@@ -1,9 +1,12 @@
+#ifndef FRONT
+#define FRONT gl_FrontFacing
+#endif
 uniform int hatch;
 uniform int backs;
 
 // Back faces, where they are to be seen as such: a lattice of dots over what is drawn.
 vec3 back_marked(vec3 colour) {
-    if (backs == 0 || gl_FrontFacing) return colour;
+    if (backs == 0 || FRONT) return colour;
     vec2 cell = gl_FragCoord.xy / 7.0;
     cell.x += 0.5 * mod(floor(cell.y), 2.0);
     float dot_here = 1.0 - smoothstep(1.1, 1.9, 7.0 * length(fract(cell) - 0.5));

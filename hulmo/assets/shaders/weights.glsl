@@ -1,11 +1,13 @@
 // Weights of the grounds as they come from the vertices, four to a vector.
-#if BY_UV
+#if GATHERED
+// they come from `gathered.glsl`
+#elif BY_UV
 in vec4 g_weight_a;
 #define weight_a g_weight_a
 #else
 in vec4 weight_a;
 #endif
-#if GROUPS > 1
+#if GROUPS > 1 && !GATHERED
 #if BY_UV
 in vec4 g_weight_b;
 #define weight_b g_weight_b
@@ -13,7 +15,7 @@ in vec4 g_weight_b;
 in vec4 weight_b;
 #endif
 #endif
-#if GROUPS > 2
+#if GROUPS > 2 && !GATHERED
 #if BY_UV
 in vec4 g_weight_c;
 in vec4 g_weight_d;

@@ -7,6 +7,7 @@ import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
+from hulmo.core.mesh.extent import Extent
 from hulmo.render.gpu_body import GpuBody
 from hulmo.render.part import Part
 from hulmo.render.stage import Stage
@@ -55,6 +56,17 @@ class Shot:
     def bodies(self) -> list[GpuBody]:
         """Bodies that are to be seen."""
         return self.stage.shown()
+
+    def reached(self, body: GpuBody) -> Part:
+        """What of the part a body may cover."""
+        matrix = self.matrix.copy()
+        matrix[:, 3] += matrix[:, :3] @ np.array(body.place(self.view.anchor))
+        extent = Extent(matrix)
+        low, high = body.pieces.bounds
+        extent.add(
+            np.array([[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])])
+        )
+        return Part.reached(extent, self.targets.size).crossed(self.part)
 
     def render(self, body: GpuBody, made: moderngl.Program) -> None:
         """Draw what the part may show of a body."""

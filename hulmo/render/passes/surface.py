@@ -8,6 +8,7 @@ import numpy as np
 from hulmo.core.colour import srgb_to_linear
 from hulmo.core.ground.ground import LEAST_DEPTH
 from hulmo.core.setting import number
+from hulmo.render.gathered import kept_names
 from hulmo.render.gpu_body import GpuBody
 from hulmo.render.ground_textures import MOST_BANKS
 from hulmo.render.passes.shot import Shot, packed
@@ -18,11 +19,11 @@ FIRST_UNIT = 4
 """Texture unit of the first array of ground textures."""
 
 
-def programs_of(shot: Shot) -> dict[GpuBody, moderngl.Program]:
-    """The program that each body is drawn by."""
+def programs_of(shot: Shot, gathered: bool = False) -> dict[GpuBody, moderngl.Program]:
+    """The program that each body is drawn by, or is shaded by where it has been gathered."""
     stage, look = shot.stage, shot.view.look
     banks = len(stage.grounds.banks) if look.textured else 0
-    return {body: stage.programs.scene(look, body, stage.project.grounds, banks) for body in shot.bodies}
+    return {body: stage.programs.scene(look, body, stage.project.grounds, banks, gathered) for body in shot.bodies}
 
 
 def has_same_depth(made: moderngl.Program) -> bool:
@@ -30,19 +31,33 @@ def has_same_depth(made: moderngl.Program) -> bool:
     return "corner_uv" not in made
 
 
+def gathers(shot: Shot) -> bool:
+    """Whether the surface is gathered first and shaded once a pixel: on drawers that would shade blocks of pixels for every
+    triangle. The picture is the same to the bit."""
+    return (
+        shot.stage.blocks
+        and shot.view.look.textured
+        and all(has_same_depth(made) for made in programs_of(shot).values())
+        and all(len(_kept(body)) <= shot.stage.most_targets for body in shot.bodies)
+    )
+
+
 def draw_surface(shot: Shot) -> None:
     """Draw all bodies."""
     stage, view, look = shot.stage, shot.view, shot.view.look
-    made_for = programs_of(shot)
+    gathered = gathers(shot)
+    made_for = programs_of(shot, gathered)
     for made in set(made_for.values()):
         _tell(shot, made)
+    if gathered:
+        _gather(shot)
     stage.shadow.texture.use(0)
     if look.textured:
         for i, (colour, detail) in enumerate(stage.grounds.banks):
             colour.use(FIRST_UNIT + 2 * i)
             detail.use(FIRST_UNIT + 2 * i + 1)
-    stage.context.enable_only(moderngl.DEPTH_TEST)
-    for body, made in made_for.items():
+    stage.context.enable_only(moderngl.NOTHING if gathered else moderngl.DEPTH_TEST)
+    for place, (body, made) in enumerate(made_for.items(), 1):
         if not has_same_depth(made):
             body.uv().use(3)
         set_uniforms(
@@ -51,9 +66,39 @@ def draw_surface(shot: Shot) -> None:
             backs=int(view.backs and not body.closed),
             metres_per_uv=body.metres_per_uv,
             place=body.place(view.anchor),
+            number=float(place),
             **_heights(shot, body),
         )
+        if gathered:
+            set_uniforms(made, **shot.targets.gathered.use(_kept(body)))
+            shot.targets.scene.scissor = shot.reached(body).box
+            stage.programs.covering(made).render(moderngl.TRIANGLES, vertices=3)
+        else:
+            shot.render(body, made)
+    shot.targets.scene.scissor = shot.part.box
+
+
+def _gather(shot: Shot) -> None:
+    stage, targets = shot.stage, shot.targets
+    stage.context.enable_only(moderngl.DEPTH_TEST)
+    for place, body in enumerate(shot.bodies, 1):
+        made = stage.programs.gather(body)
+        set_uniforms(
+            made,
+            view_projection=packed(shot.matrix),
+            place=body.place(shot.view.anchor),
+            sectioned=int(shot.view.inside.section is not None),
+            section=shot.view.section,
+            number=float(place),
+        )
+        frame = targets.gathered.frame(targets.depth_texture, _kept(body))
+        frame.use()
+        frame.scissor = shot.part.box
+        if place == 1:  # what was kept of other pictures is nothing now; depth stays
+            targets.gathered.number().clear(viewport=shot.part.box)
+            frame.use()
         shot.render(body, made)
+    targets.scene.use()
 
 
 def _tell(shot: Shot, made: moderngl.Program) -> None:
@@ -107,3 +152,7 @@ def _heights(shot: Shot, body: GpuBody) -> dict[str, object]:
         "heights": (float(bounds.low[1] - own), float(bounds.high[1] - own)),
         "lift": math.fmod(own, lines) if lines > 0 else 0.0,
     }
+
+
+def _kept(body: GpuBody) -> tuple[str, ...]:
+    return kept_names(body.groups, body.tinted)
