@@ -15,6 +15,9 @@ from hulmo.core.setting import Values, number
 
 NOTHING = np.empty((0, 3))
 
+FINE, HASTY = (56, 6), (32, 4)
+"""Points of a ring, and steps of the walk to each."""
+
 KEPT = 0.98
 """Guard from which a brush counts as doing nothing."""
 
@@ -23,12 +26,19 @@ MOST_TWINS = 11
 
 
 def brush_ring(
-    body: Body, brush: Brush, values: Values, hit: SurfacePoint, inverted: bool, looking: NDArray[np.float64]
+    body: Body,
+    brush: Brush,
+    values: Values,
+    hit: SurfacePoint,
+    inverted: bool,
+    looking: NDArray[np.float64],
+    hasty: bool = False,
 ) -> Ring:
     """Rim and core draped on the surface, and a stalk in the direction the brush will push.
 
-    `looking` is the direction of the pointer's ray.
+    `looking` is the direction of the pointer's ray; `hasty` draws the rings less finely, for while a stroke goes on.
     """
+    fine = HASTY if hasty else FINE
     radius = number(values, "radius")
     core = number(values, "core") / 100 if "core" in values else 0.0
     normal = body.normal_at(hit)
@@ -42,7 +52,7 @@ def brush_ring(
     stalk = np.stack((hit.position, hit.position + push * radius * 0.45))
     lie = lie_around(body, hit.triangle, hit.position, normal, radius)
     return Ring(
-        draped_ring(body, hit.position, lie, radius),
+        draped_ring(body, hit.position, lie, radius, *fine),
         draped_ring(body, hit.position, lie, radius * core, 32) if core > 0.02 else NOTHING,
         stalk if brush.shapes and not brush.remeshes else NOTHING,
         f"{radius:.3g} m" if brush.grows(values) == "off" else f"{radius:.3g} m, edges {number(values, 'edge'):.2g} m",

@@ -258,7 +258,8 @@ class Hand(QObject):
             else:
                 inverted = _holds(Qt.KeyboardModifier.ControlModifier)
                 values, ray = self._values(brush), self._ray(self._pointer)
-                marks.ring = brush_ring(body, brush, values, self._hit, inverted, ray[1])
+                hasty = self._session.history.stroking
+                marks.ring = brush_ring(body, brush, values, self._hit, inverted, ray[1], hasty)
                 if brush.shapes and not layer_takes(body, self._session.layer):
                     marks.ring.works = False
                 marks.twins = twin_rims(body, values, ray)

@@ -4,6 +4,7 @@ import time
 from collections.abc import Iterator
 
 import moderngl
+import numpy as np
 
 from hulmo.core.edit import Change
 from hulmo.core.project import Project
@@ -31,8 +32,11 @@ PART = 0.018
 ROUGHER = (0.71, 0.5, 0.35, 0.25, 0.18)
 """Sizes of what a dab changed when it would take too long, as shares of the full one."""
 
-STEP = 16
-"""Pixels in steps of which the size of a rough part is chosen, so that pictures of its size can be used again."""
+STEP = 48
+"""Pixels in steps of which the size of a rough part is chosen, so that pictures of its size can be used again.
+
+Never a power of two: some drawers compile their shaders anew for pictures of such sizes, which takes a second.
+"""
 
 MOST_PATCHES = 24
 """Sizes of rough parts that are kept."""
@@ -209,7 +213,7 @@ class Picture:
         # what all that has changed since changes in the full picture; None where that may be all of it
         assert self._full is not None
         part: Part | None = NONE
-        for change in self._waiting:
+        for change in _merged(self._waiting):
             one = self.renderer.follow(change, self._view, self._full.size)
             part = None if part is None or one is None else part.joined(one)
         self._waiting.clear()
@@ -218,3 +222,22 @@ class Picture:
     def _finish_clock(self, start: float) -> None:
         self.renderer.context.finish()  # a slow graphics card shows only here
         self._cost = time.perf_counter() - start
+
+
+def _merged(changes: list[Change]) -> list[Change]:
+    # changes of rows alone that follow each other, as one: tables hold the last state anyway
+    out: list[Change] = []
+    for change in changes:
+        plain = not change.fields and not change.bodies
+        if not (plain and out and not out[-1].fields and not out[-1].bodies):
+            out.append(Change(list(change.rows), change.bodies, change.fields))
+            continue
+        there = {(ident, column): i for i, (ident, column, _) in enumerate(out[-1].rows)}
+        for ident, column, rows in change.rows:
+            place = there.get((ident, column))
+            if place is None:
+                there[ident, column] = len(out[-1].rows)
+                out[-1].rows.append((ident, column, rows))
+            else:
+                out[-1].rows[place] = (ident, column, np.union1d(out[-1].rows[place][2], rows))
+    return out

@@ -128,15 +128,21 @@ class GpuBody:
         """Its triangles in the order of drawing."""
         return self._pieces
 
-    def reached(self, column: str, rows: Rows, extent: Extent) -> None:
-        """Add to an extent how far everything reaches, as it is now, that a change of rows or slots is seen in.
+    def reached(self, changes: list[tuple[str, Rows]], extent: Extent) -> None:
+        """Add to an extent how far everything reaches, as it is now, that changes of rows or slots are seen in.
 
         What is not drawn is not seen; call `was` for what stood there before, and before it is sent.
         """
-        if column in self._buffers and rows.size:
-            self._pieces.fit()
-            there = self._body.corners.count if column == TRIANGLES else self._body.vertices.count
-            self._pieces.changed(column, rows[rows < there], extent)
+        self._pieces.fit()
+        drawn = [(column, rows) for column, rows in changes if column in self._buffers and rows.size]
+        slots = [rows for column, rows in drawn if column == TRIANGLES]
+        at = [rows for column, rows in drawn if column != TRIANGLES]
+        if slots:
+            there = np.unique(np.concatenate(slots))
+            self._pieces.reached_by_slots(there[there < self._body.corners.count], extent)
+        if at:
+            rows = at[0] if len(at) == 1 else np.unique(np.concatenate(at))
+            self._pieces.reached_by_rows(rows[rows < self._body.vertices.count], extent)
 
     def was(self, column: str, rows: Rows, extent: Extent) -> None:
         """Add to an extent what was last sent of positions, or of the corners of triangles, that are about to be sent."""

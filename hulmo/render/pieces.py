@@ -60,23 +60,16 @@ class Pieces:
         boxes.high[: len(self.boxes.high)] = self.boxes.high
         self.boxes = boxes
 
-    def changed(self, column: str, rows: Rows, extent: Extent) -> None:
-        """Have the boxes hold what has changed, and add to `extent` how far all triangles reach that it changes.
+    def reached_by_slots(self, slots: Rows, extent: Extent) -> None:
+        """Have the boxes hold some triangles, and add to `extent` how far they reach."""
+        self.boxes.add_triangles(slots, self._body.corners.vertex, self._body.vertices["position"], extent)
 
-        Parameters
-        ----------
-        column : str
-            "triangles": `rows` are slots; otherwise rows of vertices.
-        rows : (K,) int32
-        extent : Extent
-        """
-        corners, position = self._body.corners, self._body.vertices["position"]
-        if column == "triangles":
-            self.boxes.add_triangles(rows, corners.vertex, position, extent)
-        else:
-            self.boxes.add_around(
-                rows, corners.first_corner, corners.opposite, corners.vertex, position, extent
-            )  # fmt: skip
+    def reached_by_rows(self, rows: Rows, extent: Extent) -> None:
+        """Have the boxes hold all triangles at some vertices, and add to `extent` how far they reach."""
+        corners = self._body.corners
+        self.boxes.add_around(
+            rows, corners.first_corner, corners.opposite, corners.vertex, self._body.vertices["position"], extent
+        )
 
     def in_view(self, matrix: NDArray[np.float64], frame: tuple[float, float, float, float]) -> list[tuple[int, int]]:
         """First place and number of triangles of what may be seen within a frame; neighbours are joined.

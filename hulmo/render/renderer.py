@@ -138,7 +138,7 @@ class Renderer:
         Part or None
             What it changes in the picture; None where that may be all of it, or no view is given.
         """
-        extents = [] if view is None else self._before(change, view, size)
+        extents = {} if view is None else self._before(change, view, size)
         only_rows = self._stage.follow(change)
         if (
             change.bodies
@@ -150,23 +150,24 @@ class Renderer:
         if view is None or not only_rows:
             return None
         part = Part(0, 0, 0, 0)
-        for (ident, column, rows), extent in zip(change.rows, extents, strict=True):
+        for ident, extent in extents.items():
             if ident in self._stage.bodies:
-                self._stage.bodies[ident].reached(column, rows, extent)
+                self._stage.bodies[ident].reached([(c, rows) for i, c, rows in change.rows if i == ident], extent)
                 part = part.joined(Part.reached(extent, size))
         return part.wider(LARGEST, size) if view.vertices_of else part
 
-    def _before(self, change: Change, view: View, size: tuple[int, int]) -> list[Extent]:
-        # how far what will be overwritten reached
-        extents = []
+    def _before(self, change: Change, view: View, size: tuple[int, int]) -> dict[int, Extent]:
+        # how far what will be overwritten reached, body by body
+        extents: dict[int, Extent] = {}
         for ident, column, rows in change.rows:
-            matrix = view.matrix(size)
             body = self._stage.bodies.get(ident)
-            if body is not None:
+            if body is None:
+                continue
+            if ident not in extents:
+                matrix = view.matrix(size)
                 matrix[:, 3] += matrix[:, :3] @ np.array(body.place(view.anchor))
-            extents.append(Extent(matrix))
-            if body is not None:
-                body.was(column, rows, extents[-1])
+                extents[ident] = Extent(matrix)
+            body.was(column, rows, extents[ident])
         return extents
 
     def view(self, camera: Camera, look: str) -> View:

@@ -281,8 +281,9 @@ def walk_ring(
             qx = px + dx * step
             qy = py + dy * step
             qz = pz + dz * step
+            # the last point is on the surface, a step away
             t = _nearest(
-                box, first, leaf_items, leaf_count, vertex, position, position, now, qx, qy, qz, 2.0 * radius, out
+                box, first, leaf_items, leaf_count, vertex, position, position, now, qx, qy, qz, 1.05 * step, out
             )
             if t < 0:
                 break

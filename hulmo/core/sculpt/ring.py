@@ -14,7 +14,9 @@ STEPS = 6
 """Steps of a walk from the middle of a brush to its rim, on level ground."""
 
 
-def draped_ring(body: Body, centre: Vector, normal: Vector, radius: float, count: int = 56) -> NDArray[np.float64]:
+def draped_ring(
+    body: Body, centre: Vector, normal: Vector, radius: float, count: int = 56, steps: int = STEPS
+) -> NDArray[np.float64]:
     """Rim of a brush on the surface: a circle that follows the ground.
 
     Parameters
@@ -25,6 +27,8 @@ def draped_ring(body: Body, centre: Vector, normal: Vector, radius: float, count
     radius : float
         Metres.
     count : int
+    steps : int
+        Steps of each walk from the middle to the rim, on level ground.
 
     Returns
     -------
@@ -37,7 +41,7 @@ def draped_ring(body: Body, centre: Vector, normal: Vector, radius: float, count
     across /= np.linalg.norm(across)
     along = np.cross(normal, across)
     corners = body.corners
-    rim = body.index.ring(corners.vertex, body.vertices["position"], centre, across, along, radius, count, STEPS)
+    rim = body.index.ring(corners.vertex, body.vertices["position"], centre, across, along, radius, count, steps)
     # on rugged ground neighbouring walks end apart; means with both neighbours keep the ring readable
     away = np.linalg.norm(rim - centre, axis=1)
     for _ in range(CALM):
