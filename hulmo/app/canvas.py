@@ -4,8 +4,7 @@ import moderngl
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QEvent, QPointF, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QCursor, QFocusEvent, QKeyEvent, QMouseEvent, QResizeEvent, QTabletEvent, QWheelEvent
-from PyQt6.QtOpenGLWidgets import QOpenGLWidget
+from PyQt6.QtGui import QCursor, QFocusEvent, QImage, QKeyEvent, QMouseEvent, QResizeEvent, QTabletEvent, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
 from hulmo.app.cards.inside_card import inside_of
@@ -15,12 +14,14 @@ from hulmo.app.overlay import Overlay
 from hulmo.app.pen import touch_of
 from hulmo.app.picture import Picture
 from hulmo.app.session import Session
+from hulmo.app.sheet import make_sheet
 from hulmo.app.theme import Theme
 from hulmo.core.edit import Change
 from hulmo.core.setting import Value, Values
 from hulmo.render.camera import Camera
 from hulmo.render.inside import Inside
 from hulmo.render.looks import LOOKS, first_values, legend
+from hulmo.render.part import Part
 from hulmo.render.renderer import NOTHING, scene_bounds
 from hulmo.render.view import Paper
 
@@ -31,7 +32,7 @@ DARK = 1.2
 """A page whose red, green and blue sum to less wants pale marks."""
 
 
-class Canvas(QOpenGLWidget):
+class Canvas(QWidget):
     """Draws the project; hands mouse and keys to the hand.
 
     Signals
@@ -44,7 +45,6 @@ class Canvas(QOpenGLWidget):
 
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setUpdateBehavior(QOpenGLWidget.UpdateBehavior.PartialUpdate)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(QCursor(Qt.CursorShape.CrossCursor))
@@ -60,6 +60,7 @@ class Canvas(QOpenGLWidget):
         self.inside = Inside()
         self.camera = Camera.framing(NOTHING)
         self.picture: Picture | None = None
+        self.sheet = make_sheet(self, self)
         self.overlay = Overlay(self)
         self.hand = Hand(session, self, self.overlay, self)
         self.key_cursor = KeyCursor(self.hand, self)
@@ -68,7 +69,6 @@ class Canvas(QOpenGLWidget):
         self._session = session
         self._paper = _paper(theme)
         self._stale = True
-        self._kept: tuple[int, int, int] | None = None
         self._shown_ground = 0
         self._dotted = False
         self._told: list[str] = []
@@ -119,10 +119,9 @@ class Canvas(QOpenGLWidget):
     def mark(self, corners: NDArray[np.float64] | None) -> None:
         """Mark triangles, given by their (K, 3, 3) corners in metres; None for no marks."""
         if self.picture is not None:
-            self.makeCurrent()
+            self.sheet.make_current()
             self.picture.renderer.mark(corners)
             self.picture.forget()
-            self.doneCurrent()
             self.redraw()
 
     def go_to(self, corners: NDArray[np.float64]) -> None:
@@ -146,7 +145,7 @@ class Canvas(QOpenGLWidget):
         self._stale = True
         self._going.stop()
         self._rest.start()
-        self.update()
+        self.sheet.request()
 
     def show_project(self) -> None:
         """Look at the open project from its first viewpoint, or at all of it."""
@@ -162,26 +161,25 @@ class Canvas(QOpenGLWidget):
         bounds = scene_bounds(self._session.project)
         self.hand.look(Camera.framing(bounds, self.camera.bearing, self.camera.altitude))
 
-    def initializeGL(self) -> None:
-        """Called by Qt once the context is there."""
-        try:
-            self.picture = Picture(moderngl.create_context(require=330), self._session.project)
-        except Exception as error:  # moderngl raises bare Exceptions
-            self._session.noticed.emit(
-                f"This display offers no OpenGL 3.3 ({error}), so nothing can be drawn. Update the graphics driver. "
-                "The command line works without it."
-            )
-            return
+    def begin(self, context: moderngl.Context) -> None:
+        """Called by the sheet once the context is there."""
+        self.picture = Picture(context, self._session.project)
         self.picture.renderer.paper = self._paper
         self.picture.renderer.look_values = self.look_values
         self.picture.renderer.inside = self.inside
 
-    def paintGL(self) -> None:
-        """Called by Qt: a fresh picture when something changed, the last one otherwise."""
+    def none(self, problem: str) -> None:
+        """Called by the sheet when there is no context to be had."""
+        self._session.noticed.emit(
+            f"This display offers no OpenGL 3.3 ({problem}), so nothing can be drawn. Update the graphics driver. "
+            "The command line works without it."
+        )
+
+    def compose(self, size: tuple[int, int]) -> None:
+        """Called by the sheet: a fresh picture when something changed, the last one otherwise."""
         if self.picture is None:
             return
-        ratio = self.devicePixelRatioF()
-        self.picture.resize((max(16, int(self.width() * ratio)), max(16, int(self.height() * ratio))))
+        self.picture.resize(size)
         if self._stale:
             self._stale = False
             self._prepare()
@@ -190,18 +188,25 @@ class Canvas(QOpenGLWidget):
             else:  # on a busy machine the full one may have been begun before this was drawn, and is given up by it
                 self._going.stop()
                 self._rest.start()
-        target = self.picture.renderer.context.detect_framebuffer(self.defaultFramebufferObject())
-        here = (self.defaultFramebufferObject(), *target.size)
-        self.picture.copy(target, here == self._kept)
-        self._kept = here
+
+    def copy(self, target: moderngl.Framebuffer, kept: bool) -> Part | None:
+        """Called by the sheet: put the picture there."""
+        return Part(0, 0, 0, 0) if self.picture is None else self.picture.copy(target, kept)
+
+    def done(self) -> None:
+        """Called by the sheet: the picture is on the screen."""
         self.framed.emit()
 
+    def grab_picture(self) -> QImage:
+        """What is on the screen, marks left out."""
+        return self.sheet.grab_picture()
+
     def resizeEvent(self, event: QResizeEvent | None) -> None:
-        """Keep the overlay over all of it."""
+        """Keep sheet and overlay over all of it."""
         super().resizeEvent(event)
+        self.sheet.resize(self.size())
         self.overlay.resize(self.size())
-        self._stale = True
-        self._rest.start()
+        self.redraw()
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         """Hand it on."""
@@ -275,7 +280,7 @@ class Canvas(QOpenGLWidget):
     def _begin_full(self) -> None:
         if self.picture is None:
             return
-        self.makeCurrent()
+        self.sheet.make_current()
         self._prepare()
         self.picture.begin(self.camera, self.look)
         self._going.start()
@@ -283,11 +288,11 @@ class Canvas(QOpenGLWidget):
     def _go_on(self) -> None:
         if self.picture is None:
             return
-        self.makeCurrent()
+        self.sheet.make_current()
         if self.picture.step():
             self._going.stop()
             self._tell_problems(self.picture.renderer.problems)
-            self.update()
+            self.sheet.request()
 
     def _prepare(self) -> None:
         assert self.picture is not None
@@ -341,7 +346,7 @@ class Canvas(QOpenGLWidget):
     def _replaced(self) -> None:
         self.hand.forget()
         if self.picture is not None:
-            self.makeCurrent()
+            self.sheet.make_current()
             self.picture.show(self._session.project)
         self.show_project()
 

@@ -168,11 +168,18 @@ class Picture:
         self._spent += time.perf_counter() - start
         return False
 
-    def copy(self, framebuffer: moderngl.Framebuffer, kept: bool = False) -> None:
-        """Put the last finished picture on the canvas; `kept` says that the canvas still has the one before it."""
-        if self._shown is not None:
-            self.renderer.copy(self._shown, framebuffer, self._changed if kept else None)
-            self._changed = NONE
+    def copy(self, framebuffer: moderngl.Framebuffer, kept: bool = False) -> Part | None:
+        """Put the last finished picture on the canvas; `kept` says that the canvas still has the one before it.
+
+        Returns what has changed on the canvas, None for all of it.
+        """
+        if self._shown is None:
+            return NONE
+        part = self._changed if kept else None
+        if part is None or part.area:
+            self.renderer.copy(self._shown, framebuffer, part)
+        self._changed = NONE
+        return part
 
     def _draw_part(self, part: Part) -> None:
         assert self._full is not None and self._view is not None

@@ -101,7 +101,7 @@ def _measure() -> dict[str, Any]:
     pump(lambda: not waiting)
     p50, p95 = (1000 * float(value) for value in np.percentile(delays, (50, 95)))
     start = time.perf_counter()
-    canvas.makeCurrent()
+    canvas.sheet.make_current()
     assert canvas.picture is not None
     canvas.picture.quick(canvas.camera, canvas.look)
     picture = time.perf_counter() - start

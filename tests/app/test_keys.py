@@ -47,7 +47,7 @@ print(json.dumps({
     "ratio": window.devicePixelRatioF(), "screen": [screen.availableSize().width(), screen.availableSize().height()],
     "window": [window.width(), window.height()], "stop": corner(window.reading.stop), "cards": corner(window._cards),
     "canvas": [window.canvas.width(), window.canvas.height()],
-    "pixels": [window.canvas.grabFramebuffer().width(), window.canvas.grabFramebuffer().height()],
+    "pixels": [window.canvas.grab_picture().width(), window.canvas.grab_picture().height()],
 }))
 session.job.cancel()
 QTest.qWait(200)

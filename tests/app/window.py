@@ -41,7 +41,7 @@ def _screen() -> None:
 _screen()
 
 from PyQt6.QtCore import QPoint, QPointF, Qt  # noqa: E402
-from PyQt6.QtGui import QWheelEvent  # noqa: E402
+from PyQt6.QtGui import QImage, QWheelEvent  # noqa: E402
 from PyQt6.QtTest import QTest  # noqa: E402
 from PyQt6.QtWidgets import QApplication, QDialogButtonBox, QFileDialog, QListView, QMessageBox, QTreeView, QWidget  # noqa: E402
 
@@ -153,7 +153,7 @@ class WindowTest(unittest.TestCase):
     def pixels(self) -> np.ndarray:
         """(H, W, 3) what the canvas shows, marks left out."""
         self.settle()
-        image = self.canvas.grabFramebuffer().convertToFormat(self.canvas.grabFramebuffer().Format.Format_RGB888)
+        image = self.canvas.grab_picture().convertToFormat(QImage.Format.Format_RGB888)
         bits = image.constBits()
         assert bits is not None
         bits.setsize(image.sizeInBytes())
