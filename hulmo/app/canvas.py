@@ -147,6 +147,10 @@ class Canvas(QWidget):
         self._rest.start()
         self.sheet.request()
 
+    def request(self) -> None:
+        """Have what there is shown soon."""
+        self.sheet.request()
+
     def show_project(self) -> None:
         """Look at the open project from its first viewpoint, or at all of it."""
         project = self._session.project
@@ -179,6 +183,7 @@ class Canvas(QWidget):
         """Called by the sheet: a fresh picture when something changed, the last one otherwise."""
         if self.picture is None:
             return
+        self.hand.catch_up()
         self.picture.resize(size)
         if self._stale:
             self._stale = False
@@ -315,7 +320,7 @@ class Canvas(QWidget):
             body.ident if body is not None and self._session.tool.kind == "vertices" else 0
         )
         marks.hint = "" if there else "Choose a base form on the left, then press Build."
-        self.overlay.update()
+        self.overlay.refresh()
 
     def _tell_problems(self, problems: list[str]) -> None:
         if problems and problems != self._told:

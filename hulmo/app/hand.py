@@ -70,6 +70,9 @@ class View(Protocol):
     def redraw(self) -> None:
         """Draw soon."""
 
+    def request(self) -> None:
+        """Have the next picture shown, whether it is another one or not: ring and reading follow it."""
+
 
 class Hand(QObject):
     """Turns pointer and keys into strokes and views.
@@ -102,6 +105,7 @@ class Hand(QObject):
         self._flow = QTimer(self)
         self._flow.setInterval(FLOW)
         self._flow.timeout.connect(self._go_on)
+        self._behind = False
         self._pointer: QPointF | None = None
         self._hit: SurfacePoint | None = None
         session.tool_changed.connect(self.refresh)
@@ -167,7 +171,9 @@ class Hand(QObject):
             return
         if self._session.history.stroking:
             self._sample(at)
-        if not self._soon.isActive():
+            self._behind = True
+            self._view.request()
+        elif not self._soon.isActive():
             self._soon.start()  # ring and reading once for all that came in, not for every event
 
     def release(self, button: Qt.MouseButton) -> None:
@@ -234,6 +240,12 @@ class Hand(QObject):
         self.pointed.emit(self._hit)
         self.refresh()
 
+    def catch_up(self) -> None:
+        """Point once for all that came in since the last picture."""
+        if self._behind:
+            self._behind = False
+            self.point()
+
     def refresh(self) -> None:
         """Show the ring where it belongs."""
         marks, brush, body = self._overlay.marks, self.brush, self._session.body
@@ -263,7 +275,7 @@ class Hand(QObject):
                 if brush.shapes and not layer_takes(body, self._session.layer):
                     marks.ring.works = False
                 marks.twins = twin_rims(body, values, ray)
-        self._overlay.update()
+        self._overlay.refresh()
 
     def pick(self) -> None:
         """Take the ground that lies most under the pointer in hand; with nothing there, at the next press."""

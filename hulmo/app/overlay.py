@@ -69,12 +69,47 @@ class Overlay(QWidget):
         self.setAccessibleName("Marks over the scene")
         self.marks = Marks()
         self._ink = INK
+        self._still: object = None
+        self._moving = QRectF()
+
+    def refresh(self) -> None:
+        """Paint anew what has changed: where ring and marks were and are; all of it where anything else has."""
+        marks = self.marks
+        still = (
+            None if marks.camera is None else marks.camera.key(),
+            self.size(), marks.hint, marks.depth, marks.dark, marks.legend, marks.path.tobytes(), str(marks.outline),
+            None if marks.section is None else marks.section[1].tobytes(),
+        )  # fmt: skip
+        before, self._moving = self._moving, self._reach()
+        if still != self._still:
+            self._still = still
+            self.update()
+        else:
+            self.update(before.united(self._moving).toAlignedRect())
+
+    def _reach(self) -> QRectF:
+        # what ring and marks cover
+        marks, camera = self.marks, self.marks.camera
+        out = QRectF()
+        for spot in (marks.loose, marks.cursor):
+            if spot is not None:
+                out = out.united(QRectF(spot.x() - 20, spot.y() - 20, 40, 40))
+        if camera is None:
+            return out
+        shapes = [] if marks.ring is None else [marks.ring.rim, marks.ring.core, marks.ring.stalk]
+        for points in (*shapes, *marks.twins):
+            outline = self._polygon(camera, points)
+            if outline is not None:
+                out = out.united(outline.boundingRect())
+        wide = 0 if marks.ring is None else 20 + 8 * len(marks.ring.label)  # beside the ring
+        return out.adjusted(-6, -20, wide, 20) if not out.isEmpty() else out
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         """Draw the marks."""
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         camera = self.marks.camera
+        region = QRectF(self.rect()) if event is None else QRectF(event.rect())
         if camera is not None:
             if self.marks.ring is not None:
                 self._ring(painter, camera, self.marks.ring)
@@ -87,8 +122,10 @@ class Overlay(QWidget):
             if self.marks.section is not None:
                 self._section(painter, camera, *self.marks.section)
             self._ink = PALE if self.marks.dark else INK
-            self._scale(painter, camera)
-            self._rose(painter, camera)
+            if region.intersects(QRectF(0, self.height() - 60, 260, 60)):
+                self._scale(painter, camera)
+            if region.intersects(QRectF(self.width() - 90, 0, 90, 100)):
+                self._rose(painter, camera)
         if self.marks.legend is not None:
             self._legend(painter, self.marks.legend)
         if len(self.marks.outline) > 1:

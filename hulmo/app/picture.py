@@ -26,19 +26,19 @@ SMALLER = (0.5, 0.36, 0.26, 0.19)
 TOO_LONG = 0.066
 """Seconds for such a picture, beyond which the hand is left behind: the next smaller size is taken then."""
 
-PART = 0.018
+PART = 0.012
 """Seconds that drawing what a dab changed may take; where it would take longer it is drawn with fewer pixels."""
 
 ROUGHER = (0.71, 0.5, 0.35, 0.25, 0.18)
 """Sizes of what a dab changed when it would take too long, as shares of the full one."""
 
-STEP = 48
+STEP = 24
 """Pixels in steps of which the size of a rough part is chosen, so that pictures of its size can be used again.
 
 Never a power of two: some drawers compile their shaders anew for pictures of such sizes, which takes a second.
 """
 
-MOST_PATCHES = 24
+MOST_PATCHES = 40
 """Sizes of rough parts that are kept."""
 
 NONE = Part(0, 0, 0, 0)
@@ -201,7 +201,7 @@ class Picture:
             self._changed = self._changed.joined(changed).within(size)
 
     def _patch(self, part: Part, share: float) -> Targets:
-        width, height = (-(-int(side * share) // STEP) * STEP for side in (part.width, part.height))
+        width, height = (round(side * share / STEP) * STEP for side in (part.width, part.height))
         size = max(width, STEP), max(height, STEP)
         if size not in self._patches:
             if len(self._patches) >= MOST_PATCHES:

@@ -9,7 +9,7 @@ from typing import Protocol
 
 import moderngl
 import numpy as np
-from PyQt6.QtCore import QEvent, QPoint, QRect, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QCoreApplication, QEvent, QPoint, QRect, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QColor, QImage, QPainter, QPaintEvent, QShowEvent
 from PyQt6.QtOpenGLWidgets import QOpenGLWidget
 from PyQt6.QtWidgets import QWidget
@@ -167,12 +167,15 @@ class ProcessorSheet(QWidget):
         if part.area:
             self._take(part, size[1])
             top = size[1] - part.y - part.height
-            self.repaint(
+            self.update(
                 QRect(
                     QPoint(int(part.x / ratio), int(top / ratio)),
                     QPoint(int((part.x + part.width) / ratio) + 1, int((top + part.height) / ratio) + 1),
                 )
             )
+        window = self.window()
+        if window is not None:  # all that is to be painted anew, at once: what is told next is on the screen
+            QCoreApplication.sendPostedEvents(window, QEvent.Type.UpdateRequest.value)
         self._drawing.done()
 
     def _take(self, part: Part, height: int) -> None:

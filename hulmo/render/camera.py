@@ -138,6 +138,11 @@ class Camera:
         """Size of a pixel at a distance from the eye."""
         return 2 * math.tan(math.radians(self.field) / 2) * away / height
 
+    def key(self) -> tuple[float, ...]:
+        """What tells two cameras apart that see different things; how near and far they see is not in it."""
+        x, y, z = self.target.tolist()
+        return x, y, z, self.distance, self.bearing, self.altitude, self.field
+
     def turned(self, right: float, up: float, pivot: Vector) -> "Camera":
         """Turn about a pivot by radians; the pivot keeps its place in the picture."""
         altitude = max(-STEEPEST, min(STEEPEST, self.altitude + up))

@@ -10,7 +10,7 @@ from hulmo.core.mesh.tree_build import morton_order
 
 Rows = NDArray[np.int32]
 
-PIECE = 256
+PIECE = 128
 """Triangles of a piece."""
 
 
