@@ -15,7 +15,7 @@ from hulmo.core.setting import Values, number
 
 NOTHING = np.empty((0, 3))
 
-FINE, HASTY = (56, 6), (32, 4)
+FINE, HASTY = (56, 6), (28, 3)
 """Points of a ring, and steps of the walk to each."""
 
 KEPT = 0.98

@@ -298,6 +298,8 @@ class Canvas(QWidget):
             self._going.stop()
             self._tell_problems(self.picture.renderer.problems)
             self.sheet.request()
+        elif self.picture.fresh:
+            self.sheet.request()
 
     def _prepare(self) -> None:
         assert self.picture is not None

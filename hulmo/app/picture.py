@@ -2,6 +2,7 @@
 
 import time
 from collections.abc import Iterator
+from itertools import chain
 
 import moderngl
 import numpy as np
@@ -67,6 +68,8 @@ class Picture:
         self._waiting: list[Change] = []
         self._smaller = 0
         self._patches: dict[tuple[int, int], Targets] = {}
+        self._rough = NONE
+        """What of the full picture has been drawn with fewer pixels."""
         self._changed: Part | None = None
         """What has changed on the picture since it was last put on the canvas; None for all of it."""
         self._warm = False  # the first picture also compiles shaders and sends everything
@@ -75,6 +78,11 @@ class Picture:
     def full_cost(self) -> float:
         """Seconds the last full picture took."""
         return self._cost
+
+    @property
+    def fresh(self) -> bool:
+        """Whether there is something that has not been put on the canvas yet."""
+        return self._changed is None or bool(self._changed.area)
 
     @property
     def settled(self) -> bool:
@@ -147,7 +155,16 @@ class Picture:
         bands = max(1, min(16, round(self._cost / BAND)))
         self._spent = 0.0
         self._next_view = self.renderer.view(camera, look)
-        self._steps = self.renderer.steps(self._next, self._next_view, bands=bands)
+        self._steps = chain(self._refined(), self.renderer.steps(self._next, self._next_view, bands=bands))
+
+    def _refined(self) -> Iterator[None]:
+        # what was drawn with fewer pixels, before all of it is drawn in its new light
+        if self._view is not None and self._full is not None and self._rough.area:
+            changed = self.renderer.part(self._full, self._view, self._rough)
+            self._rough = NONE
+            if self._changed is not None:
+                self._changed = self._changed.joined(changed)
+            yield
 
     def step(self) -> bool:
         """Go on with the full picture; True when it is done (or none was begun)."""
@@ -159,7 +176,7 @@ class Picture:
         except StopIteration:
             self._steps = None
             self._full, self._next = self._next, self._full
-            self._view = self._next_view
+            self._view, self._rough = self._next_view, NONE
             assert self._full is not None
             self._show(self._full)
             self._cost = max(self._spent, 1e-4)
@@ -191,6 +208,7 @@ class Picture:
         else:
             patch = self._patch(part, share)
             changed, pixels = self.renderer.rough(self._full, self._view, part, patch), patch.size[0] * patch.size[1]
+            self._rough = self._rough.joined(part)
         self.renderer.context.finish()
         if pixels > 1000:
             cost = (time.perf_counter() - start) / pixels

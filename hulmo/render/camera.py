@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -74,23 +75,23 @@ class Camera:
         near = max(away - bounds.radius * 1.1, min(self.distance * 0.02, bounds.radius * 0.02), far * 1e-5)
         return replace(self, near=near, far=far)
 
-    @property
+    @cached_property
     def back(self) -> Vector:
         """(3,) unit vector from target to eye."""
         level = math.cos(self.altitude)
         return np.array([level * math.sin(self.bearing), math.sin(self.altitude), -level * math.cos(self.bearing)])
 
-    @property
+    @cached_property
     def eye(self) -> Vector:
         """(3,) position, metres."""
         return self.target + self.back * self.distance
 
-    @property
+    @cached_property
     def right(self) -> Vector:
         """(3,) unit vector to the right of the picture."""
         return np.array([-math.cos(self.bearing), 0.0, -math.sin(self.bearing)])
 
-    @property
+    @cached_property
     def up(self) -> Vector:
         """(3,) unit vector to the top of the picture."""
         return np.cross(self.back, self.right)
@@ -128,7 +129,8 @@ class Camera:
 
     def to_screen(self, points: NDArray[np.floating], width: float, height: float) -> NDArray[np.float64]:
         """(K, 3) pixel x, pixel y, and distance along the view of (K, 3) points; distance <= 0 lies behind."""
-        seen = np.atleast_2d(points) @ self.view()[:3, :3].T + self.view()[:3, 3]
+        view = self.view()
+        seen = np.atleast_2d(points) @ view[:3, :3].T + view[:3, 3]
         away = -seen[:, 2]
         scale = height / 2 / math.tan(math.radians(self.field) / 2)
         safe = np.where(np.abs(away) > 1e-9, away, 1e-9)
