@@ -217,11 +217,11 @@ class LimitField(QWidget):
         elif which == 0:
             open_low = False
             low_soft = max(low - value, 0.0)
-            low = max(low, value)
+            low = min(max(low, value), high)
         else:
             open_high = False
             high_soft = max(value - high, 0.0)
-            high = min(high, value)
+            high = max(min(high, value), low)
         self.limits = Limits(
             None if open_low else low, None if open_high else high, round(low_soft, 6), round(high_soft, 6)
         )
