@@ -33,6 +33,9 @@ PART = 0.012
 ROUGHER = (0.71, 0.5, 0.35, 0.25, 0.18)
 """Sizes of what a dab changed when it would take too long, as shares of the full one."""
 
+REFINED = 0.25
+"""Share of the picture up to which what was drawn with fewer pixels is drawn anew before all of it."""
+
 STEP = 24
 """Pixels in steps of which the size of a rough part is chosen, so that pictures of its size can be used again.
 
@@ -158,13 +161,20 @@ class Picture:
         self._steps = chain(self._refined(), self.renderer.steps(self._next, self._next_view, bands=bands))
 
     def _refined(self) -> Iterator[None]:
-        # what was drawn with fewer pixels, before all of it is drawn in its new light
-        if self._view is not None and self._full is not None and self._rough.area:
-            changed = self.renderer.part(self._full, self._view, self._rough)
-            self._rough = NONE
+        # what was drawn with fewer pixels, strip by strip, before all of it is drawn in its new light
+        assert self._full is not None
+        rough, pixels = self._rough, self._full.size[0] * self._full.size[1]
+        if self._view is None or not rough.area or rough.area > REFINED * pixels:
+            return
+        strips = max(1, round(self._cost * rough.area / pixels / BAND))
+        for i in range(strips):
+            low, high = rough.height * i // strips, rough.height * (i + 1) // strips
+            strip = Part(rough.x, rough.y + low, rough.width, high - low)
+            changed = self.renderer.part(self._full, self._view, strip)
             if self._changed is not None:
                 self._changed = self._changed.joined(changed)
             yield
+        self._rough, self._spent = NONE, 0.0
 
     def step(self) -> bool:
         """Go on with the full picture; True when it is done (or none was begun)."""
