@@ -19,6 +19,9 @@ from hulmo.core.errors import HulmoError
 SIZE = QSize(1280, 800)
 """Pixels of the window where the screen has room for it."""
 
+_KEPT: list[QApplication] = []
+"""The application lives until the process ends: released any earlier it would take widgets with it that are being released."""
+
 FRAME = QSize(8, 40)
 """Pixels that a title bar and a frame may take."""
 
@@ -34,6 +37,7 @@ def prepare_application(arguments: list[str]) -> QApplication:
     QCoreApplication.setOrganizationName("Hulmo")
     QCoreApplication.setApplicationName("hulmo")
     application = QApplication(arguments)
+    _KEPT.append(application)
     application.setStyle("Fusion")
     application.setDesktopFileName("hulmo")
     theme.load_fonts()
