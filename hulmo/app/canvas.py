@@ -287,7 +287,7 @@ class Canvas(QWidget):
             return
         self.sheet.make_current()
         self._prepare()
-        self.picture.begin(self.camera, self.look)
+        self.picture.begin(self.camera, self.look, self._session.history.stroking)
         self._going.start()
 
     def _go_on(self) -> None:

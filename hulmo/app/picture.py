@@ -150,11 +150,14 @@ class Picture:
         self._warm = True
         return False
 
-    def begin(self, camera: Camera, look: str) -> None:
-        """Begin the full picture."""
+    def begin(self, camera: Camera, look: str, stroking: bool = False) -> None:
+        """Begin the full picture; while a stroke goes on, only what was drawn with fewer pixels."""
         assert self._next is not None
         if self._send() != NONE:
             self._view = None
+        if stroking:
+            self._next_view, self._steps = None, self._refined()
+            return
         bands = max(1, min(16, round(self._cost / BAND)))
         self._spent = 0.0
         self._next_view = self.renderer.view(camera, look)
@@ -185,6 +188,8 @@ class Picture:
             next(self._steps)
         except StopIteration:
             self._steps = None
+            if self._next_view is None:
+                return True
             self._full, self._next = self._next, self._full
             self._view, self._rough = self._next_view, NONE
             assert self._full is not None

@@ -20,7 +20,7 @@ SIZE = QSize(1280, 800)
 """Pixels of the window where the screen has room for it."""
 
 _KEPT: list[QApplication] = []
-"""The application lives until the process ends: released any earlier it would take widgets with it that are being released."""
+"""The application, until the process ends: released earlier it would take widgets with it that are being released."""
 
 FRAME = QSize(8, 40)
 """Pixels that a title bar and a frame may take."""

@@ -28,6 +28,9 @@ CURVE = "curve"
 WIDTHS = {"position": 12, "normal": 12, GUARD: 1, TRIANGLES: 12, CURVE: 4, HAND: 1, TINT: 8, CHOSEN: 1}
 """Bytes of a row, or of a triangle, of every buffer but that of the weights."""
 
+MANY_ROWS, WIDE_GAP, GAP = 100_000, 1024, 64
+"""Where a table has many rows, ranges this far apart are sent as one: one more call takes longer than the rows between."""
+
 FLAGS = (GUARD, HAND, CHOSEN)
 """Columns that are sent as one byte a row: 0 to 1."""
 
@@ -114,10 +117,6 @@ class GpuBody:
                 numbered.value = first
             array.render(moderngl.TRIANGLES, vertices=3 * count, first=3 * first)
 
-    def render_all(self, program: moderngl.Program) -> None:
-        """Draw every triangle."""
-        self.render(program, [(0, self._pieces.count)])
-
     @property
     def ident(self) -> int:
         """Number of the body."""
@@ -141,7 +140,8 @@ class GpuBody:
             there = np.unique(np.concatenate(slots))
             self._pieces.reached_by_slots(there[there < self._body.corners.count], extent)
         if at:
-            rows = at[0] if len(at) == 1 else np.unique(np.concatenate(at))
+            rows = np.sort(np.concatenate(at))
+            rows = rows[np.concatenate(([True], rows[1:] != rows[:-1]))]
             self._pieces.reached_by_rows(rows[rows < self._body.vertices.count], extent)
 
     def was(self, column: str, rows: Rows, extent: Extent) -> None:
@@ -158,7 +158,7 @@ class GpuBody:
         buffer, width = self._buffers[column], self._widths[column]
         rows = rows[rows < buffer.size // width]
         parts: list[NDArray[Any]] = []
-        for begin, end in row_ranges(rows).tolist():
+        for begin, end in row_ranges(rows, self._gap).tolist():
             block: NDArray[Any] = np.frombuffer(buffer.read((end - begin) * width, offset=begin * width), kind).reshape(
                 -1, 3
             )
@@ -204,7 +204,7 @@ class GpuBody:
             rows = np.unique(self._pieces.place[np.concatenate((rows, gone))])
             self._slots = count
         buffer, width = self._room(column), self._widths[column]
-        for begin, end in row_ranges(rows).tolist():
+        for begin, end in row_ranges(rows, self._gap).tolist():
             data = self._data(column, begin, end)
             buffer.write(data, offset=begin * width)
             self.sent += data.nbytes
@@ -245,6 +245,10 @@ class GpuBody:
             self._uv.filter = (moderngl.NEAREST, moderngl.NEAREST)
             self.metres_per_uv = metres_per_uv(self._body)
         return self._uv
+
+    @property
+    def _gap(self) -> int:
+        return WIDE_GAP if self._body.vertices.count > MANY_ROWS else GAP
 
     def _forget_arrays(self) -> None:
         for array in self._arrays.values():

@@ -87,10 +87,7 @@ class Pieces:
             matrix[1] - lower * matrix[3], upper * matrix[3] - matrix[1],
             matrix[2] + matrix[3], matrix[3] - matrix[2],
         ))  # fmt: skip
-        low, high = self.boxes.low.astype(np.float64), self.boxes.high.astype(np.float64)
-        middle, half = (low + high) / 2, (high - low) / 2
-        inside = middle @ planes[:, :3].T + planes[:, 3] + half @ np.abs(planes[:, :3]).T
-        seen = np.flatnonzero((inside >= -1e-6 * np.abs(planes[:, 3])).all(axis=1) & (half[:, 0] >= 0))
+        seen = np.flatnonzero(self.boxes.meet(planes))
         out = []
         for begin, end in row_ranges(seen.astype(np.int32), 1).tolist():
             first = begin * PIECE

@@ -206,9 +206,11 @@ class Renderer:
         stage = self._stage
         if not quick and view.look.shaded and self._shadow_stale:
             bounds = Bounds(view.bounds.low - view.anchor, view.bounds.high - view.anchor)
-            stage.shadow.draw(stage.shown(), bounds, view.light.toward_sun(), view.anchor)
+            for _ in stage.shadow.draw(stage.shown(), bounds, view.light.toward_sun(), view.anchor):
+                if bands > 1:
+                    self.context.finish()
+                yield
             self._shadow_stale = False
-            yield
         width, height = targets.size
         whole = Shot(stage, view, targets, Part.whole(targets.size), WHOLE, targets.size)
         if self._begin(whole) and bands > 1:

@@ -1,5 +1,7 @@
 """The sun's shadow map."""
 
+from collections.abc import Iterator
+
 import moderngl
 import numpy as np
 from numpy.typing import NDArray
@@ -9,6 +11,9 @@ from hulmo.render.gpu_body import GpuBody
 from hulmo.render.shaders import program, set_uniforms
 
 SIDE = 2048
+
+AT_ONCE = 200_000
+"""Triangles between which the caller can answer the hand."""
 
 
 class ShadowMap:
@@ -32,19 +37,22 @@ class ShadowMap:
         bounds: Bounds,
         toward_sun: tuple[float, float, float],
         anchor: NDArray[np.float64],
-    ) -> None:
-        """Draw all bodies as the sun sees them; `bounds` count from `anchor`."""
+    ) -> Iterator[None]:
+        """Draw all bodies as the sun sees them, piece by piece; `bounds` count from `anchor`."""
         self.matrix = _sun_matrix(bounds, np.array(toward_sun))
         self.offset = 2.5 * 2 * bounds.radius / SIDE
-        self._frame.use()
         self._frame.clear(depth=1.0)
-        self._context.enable_only(moderngl.DEPTH_TEST)
-        self._context.polygon_offset = 1.5, 2.0
-        set_uniforms(self._program, shadow_matrix=self.matrix.T.astype(np.float32).tobytes())
         for body in bodies:
-            set_uniforms(self._program, place=body.place(anchor))
-            body.render_all(self._program)
-        self._context.polygon_offset = 0.0, 0.0
+            for first in range(0, body.pieces.count, AT_ONCE):
+                self._frame.use()
+                self._context.depth_func = "<"
+                self._context.enable_only(moderngl.DEPTH_TEST)
+                self._context.polygon_offset = 1.5, 2.0
+                matrix = self.matrix.T.astype(np.float32).tobytes()
+                set_uniforms(self._program, shadow_matrix=matrix, place=body.place(anchor))
+                body.render(self._program, [(first, min(AT_ONCE, body.pieces.count - first))])
+                self._context.polygon_offset = 0.0, 0.0
+                yield
 
 
 def _sun_matrix(bounds: Bounds, toward: NDArray[np.float64]) -> NDArray[np.float64]:

@@ -9,11 +9,13 @@ from hulmo.core.commands import AddBody, Command, LayRelief, PlaceBody, SetRules
 from hulmo.core.edit import Change
 from hulmo.core.ground.rules import Condition, Rule
 from hulmo.core.history import History
+from hulmo.core.mesh.extent import Extent
 from hulmo.render.camera import Camera
 from hulmo.render.context import headless_context
 from hulmo.render.inside import Inside
 from hulmo.render.looks import LOOKS
 from hulmo.render.part import Part
+from hulmo.render.pieces import Pieces
 from hulmo.render.renderer import Renderer
 from hulmo.render.targets import Targets
 from tests.bodies import project_with, stroke
@@ -116,6 +118,25 @@ class PartsTest(unittest.TestCase):
             self.assertGreater(np.abs(self.kept.pixels().astype(int) - first).max(), 3, f"{look}: nothing was seen")
         self.assertGreater(drawn, 2, look)
         history._listeners.remove(told)
+
+    def test_how_far_triangles_reach(self) -> None:
+        history = project_with("sheet", size=12.0, depth=12.0, edge=0.5)
+        body = history.project.bodies[0]
+        pieces = Pieces(body)
+        triangles, position = body.corners.triangles, body.vertices["position"].astype(float)
+        matrix = Camera.framing(body.bounds()).view_projection(1.3)
+        rng = np.random.default_rng(2)
+        for size in (*(1,) * 60, 3, 40):  # borders and corners of the sheet among them
+            rows = np.unique(rng.choice(body.vertices.count, size)).astype(np.int32)
+            there = np.isin(triangles, rows).any(axis=1)
+            clip = np.c_[position[triangles[there]].reshape(-1, 3), np.ones(3 * there.sum())] @ matrix.T
+            seen = clip[:, :2] / clip[:, 3:]
+            extent = Extent(matrix)
+            pieces.reached_by_rows(rows, extent)
+            np.testing.assert_allclose(extent.seen, (*seen.min(axis=0), *seen.max(axis=0), clip[:, 3].min()), rtol=1e-9)
+            other = Extent(matrix)
+            pieces.reached_by_slots(np.flatnonzero(there).astype(np.int32), other)
+            np.testing.assert_allclose(other.seen, extent.seen, rtol=1e-12)
 
     def test_a_rough_part_is_the_picture_with_fewer_pixels(self) -> None:
         history = project_with("icosphere", radius=5.0, edge=0.3)

@@ -19,8 +19,9 @@ def _seen(x, y, z, matrix, seen):  # type: ignore[no-untyped-def]
     w = matrix[3, 0] * x + matrix[3, 1] * y + matrix[3, 2] * z + matrix[3, 3]
     seen[4] = min(seen[4], w)
     if w > 1e-9:
-        across = (matrix[0, 0] * x + matrix[0, 1] * y + matrix[0, 2] * z + matrix[0, 3]) / w
-        upward = (matrix[1, 0] * x + matrix[1, 1] * y + matrix[1, 2] * z + matrix[1, 3]) / w
+        share = 1.0 / w
+        across = (matrix[0, 0] * x + matrix[0, 1] * y + matrix[0, 2] * z + matrix[0, 3]) * share
+        upward = (matrix[1, 0] * x + matrix[1, 1] * y + matrix[1, 2] * z + matrix[1, 3]) * share
         seen[0] = min(seen[0], across)
         seen[1] = min(seen[1], upward)
         seen[2] = max(seen[2], across)
@@ -28,17 +29,21 @@ def _seen(x, y, z, matrix, seen):  # type: ignore[no-untyped-def]
 
 
 @njit(inline="always")
-def _reach(t, vertex, position, piece_of, low, high, matrix, seen):  # type: ignore[no-untyped-def]
+def _widen(t, vertex, position, piece_of, low, high):  # type: ignore[no-untyped-def]
     piece = piece_of[t]
     for k in range(3):
         row = vertex[3 * t + k]
-        if row < 0:
-            return
         for axis in range(3):
             at = position[row, axis]
-            low[piece, axis] = min(low[piece, axis], at)
-            high[piece, axis] = max(high[piece, axis], at)
-        _seen(np.float64(position[row, 0]), np.float64(position[row, 1]), np.float64(position[row, 2]), matrix, seen)
+            if at < low[piece, axis]:
+                low[piece, axis] = at
+            if at > high[piece, axis]:
+                high[piece, axis] = at
+
+
+@njit(inline="always")
+def _look(row, position, matrix, seen):  # type: ignore[no-untyped-def]
+    _seen(np.float64(position[row, 0]), np.float64(position[row, 1]), np.float64(position[row, 2]), matrix, seen)
 
 
 @kernel(
@@ -55,7 +60,12 @@ def _of_triangles(
     seen: NDArray[np.float64],
 ) -> None:
     for i in range(slots.size):
-        _reach(np.int64(slots[i]), vertex, position, piece_of, low, high, matrix, seen)
+        t = np.int64(slots[i])
+        if vertex[3 * t] < 0:
+            continue
+        _widen(t, vertex, position, piece_of, low, high)
+        for k in range(3):
+            _look(vertex[3 * t + k], position, matrix, seen)
 
 
 @kernel(
@@ -80,10 +90,13 @@ def _around_rows(
             continue
         corner = start
         whole = False
+        _look(rows[i], position, matrix, seen)
         while True:
-            _reach(triangle_of(corner), vertex, position, piece_of, low, high, matrix, seen)
+            _widen(triangle_of(corner), vertex, position, piece_of, low, high)
+            _look(vertex[next_corner(corner)], position, matrix, seen)
             across = opposite[next_corner(corner)]
             if across < 0:
+                _look(vertex[previous_corner(corner)], position, matrix, seen)  # the last one of an open fan
                 break
             corner = next_corner(across)
             if corner == start:
@@ -95,13 +108,26 @@ def _around_rows(
             if across < 0:
                 break
             corner = previous_corner(across)
-            _reach(triangle_of(corner), vertex, position, piece_of, low, high, matrix, seen)
+            _widen(triangle_of(corner), vertex, position, piece_of, low, high)
+            _look(vertex[next_corner(corner)], position, matrix, seen)
 
 
 @kernel("void(float32[:,::1], float64[:,::1], float64[::1])")
 def _of_points(points: Points, matrix: NDArray[np.float64], seen: NDArray[np.float64]) -> None:
     for i in range(points.shape[0]):
         _seen(np.float64(points[i, 0]), np.float64(points[i, 1]), np.float64(points[i, 2]), matrix, seen)
+
+
+@kernel("void(float32[:,::1], float32[:,::1], float64[:,::1], boolean[::1])")
+def _meet(low: Points, high: Points, planes: NDArray[np.float64], out: NDArray[np.bool_]) -> None:
+    for i in range(low.shape[0]):
+        out[i] = low[i, 0] <= high[i, 0]
+        for p in range(planes.shape[0]):
+            most = planes[p, 3]
+            for axis in range(3):
+                most += planes[p, axis] * (high[i, axis] if planes[p, axis] > 0.0 else low[i, axis])
+            if most < -1e-6 * abs(planes[p, 3]):
+                out[i] = False
 
 
 class Extent:
@@ -142,6 +168,12 @@ class PieceBoxes:
         self.piece_of = piece_of
         self.low = np.full((pieces, 3), NEVER, np.float32)
         self.high = np.full((pieces, 3), -NEVER, np.float32)
+
+    def meet(self, planes: NDArray[np.float64]) -> NDArray[np.bool_]:
+        """(P,) whether each box reaches to the positive side of all of some planes: (K, 4) normals and distances."""
+        out = np.empty(self.low.shape[0], np.bool_)
+        _meet(self.low, self.high, np.ascontiguousarray(planes, np.float64), out)
+        return out
 
     def add_triangles(self, slots: Corners, vertex: Corners, position: Points, extent: Extent | None = None) -> None:
         """Hold some triangles, and add them to an extent; freed slots are passed over."""
