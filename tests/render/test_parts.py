@@ -133,10 +133,12 @@ class PartsTest(unittest.TestCase):
             seen = clip[:, :2] / clip[:, 3:]
             extent = Extent(matrix)
             pieces.reached_by_rows(rows, extent)
-            np.testing.assert_allclose(extent.seen, (*seen.min(axis=0), *seen.max(axis=0), clip[:, 3].min()), rtol=1e-9)
+            np.testing.assert_allclose(
+                extent.seen, (*seen.min(axis=0), *seen.max(axis=0), clip[:, 3].min()), rtol=1e-9, atol=1e-12
+            )
             other = Extent(matrix)
             pieces.reached_by_slots(np.flatnonzero(there).astype(np.int32), other)
-            np.testing.assert_allclose(other.seen, extent.seen, rtol=1e-12)
+            np.testing.assert_allclose(other.seen, extent.seen, rtol=1e-12, atol=1e-12)
 
     def test_a_rough_part_is_the_picture_with_fewer_pixels(self) -> None:
         history = project_with("icosphere", radius=5.0, edge=0.3)
