@@ -41,6 +41,7 @@ class ShadowMap:
         """Draw all bodies as the sun sees them, piece by piece; `bounds` count from `anchor`."""
         self.matrix = _sun_matrix(bounds, np.array(toward_sun))
         self.offset = 2.5 * 2 * bounds.radius / SIDE
+        self._frame.use()  # so that no part that was drawn before bounds what is cleared
         self._frame.clear(depth=1.0)
         for body in bodies:
             for first in range(0, body.pieces.count, AT_ONCE):

@@ -140,6 +140,22 @@ class PartsTest(unittest.TestCase):
             pieces.reached_by_slots(np.flatnonzero(there).astype(np.int32), other)
             np.testing.assert_allclose(other.seen, extent.seen, rtol=1e-12, atol=1e-12)
 
+    def test_nothing_of_a_part_stays_behind(self) -> None:
+        history = project_with("icosphere", radius=5.0, edge=0.5)
+        history.do(AddBody("sheet", {"size": 16.0, "depth": 16.0, "edge": 1.0}, "Ground", (0.0, -5.0, 0.0)))
+        pictures = []
+        for before in (False, True):  # the second time after parts have been drawn, and with bands
+            renderer = Renderer(self.context, history.project, waiting=True)
+            view = renderer.view(Camera.framing(renderer.bounds()), "lit")
+            if before:
+                renderer.part(self.whole, view, Part(20, 20, 30, 30))
+            for _ in renderer.steps(self.kept, view, bands=4 if before else 1):
+                pass
+            pictures.append(self.kept.pixels().astype(int))
+        np.testing.assert_array_equal(*pictures)
+        light = pictures[0].sum(axis=2)
+        self.assertGreater(np.percentile(light, 90) - np.percentile(light, 20), 100)  # lit here, in shadow there
+
     def test_a_rough_part_is_the_picture_with_fewer_pixels(self) -> None:
         history = project_with("icosphere", radius=5.0, edge=0.3)
         renderer = Renderer(self.context, history.project, waiting=True)
