@@ -1,5 +1,6 @@
 """When to draw which picture: what a dab changed, a small one while the camera moves, the full one when all rests."""
 
+import math
 import time
 from collections.abc import Iterator
 from itertools import chain
@@ -13,6 +14,7 @@ from hulmo.render.camera import Camera
 from hulmo.render.part import Part
 from hulmo.render.renderer import Renderer
 from hulmo.render.targets import Targets
+from hulmo.render.touched import Touched
 from hulmo.render.view import View
 
 FAST_ENOUGH = 0.045
@@ -27,11 +29,11 @@ SMALLER = (0.5, 0.36, 0.26, 0.19)
 TOO_LONG = 0.066
 """Seconds for such a picture, beyond which the hand is left behind: the next smaller size is taken then."""
 
-PART = 0.012
-"""Seconds that drawing what a dab changed may take; where it would take longer it is drawn with fewer pixels."""
+QUICK, SLOW = 0.009, 0.014
+"""Seconds that drawing what a dab changed should take: where it took less or more, it is drawn with more or fewer pixels."""
 
-ROUGHER = (0.71, 0.5, 0.35, 0.25, 0.18)
-"""Sizes of what a dab changed when it would take too long, as shares of the full one."""
+FEWEST, MOST = 600, 200_000
+"""Pixels that it is drawn with."""
 
 REFINED = 0.25
 """Share of the picture up to which what was drawn with fewer pixels is drawn anew before all of it."""
@@ -66,7 +68,8 @@ class Picture:
         self._next_view: View | None = None
         self._steps: Iterator[None] | None = None
         self._cost = 1.0 if self.renderer.software else 0.01
-        self._pixel_cost = 2e-6
+        self._pixels = 5000.0
+        """Pixels that what a dab changed is drawn with at the most."""
         self._spent = 0.0
         self._waiting: list[Change] = []
         self._smaller = 0
@@ -123,7 +126,7 @@ class Picture:
         """Draw at once what a moving hand needs; True when it is already the full picture."""
         assert self._full is not None and self._small is not None
         self._steps = None
-        part = self._send()
+        touched = self._send()
         if self._cost <= FAST_ENOUGH:
             start = time.perf_counter()
             self.renderer.picture(self._full, camera, look)
@@ -131,10 +134,10 @@ class Picture:
             self._show(self._full)
             return True
         view = self.renderer.view(camera, look)
-        if self._view is not None and part is not None and view.asks_for_the_same(self._view):
-            self._draw_part(part)
+        if self._view is not None and touched is not None and view.asks_for_the_same(self._view):
+            self._draw_part(touched)
             return False
-        if part is None or part.area:
+        if touched is None or touched.part.area:
             self._view = None  # the full picture does not show this change
         if self._small.size != self._small_size(self._full.size):
             self._small.release()
@@ -153,7 +156,8 @@ class Picture:
     def begin(self, camera: Camera, look: str, stroking: bool = False) -> None:
         """Begin the full picture; while a stroke goes on, only what was drawn with fewer pixels."""
         assert self._next is not None
-        if self._send() != NONE:
+        touched = self._send()
+        if touched is None or touched.part.area:
             self._view = None
         if stroking:
             self._next_view, self._steps = None, self._refined()
@@ -213,21 +217,21 @@ class Picture:
         self._changed = NONE
         return part
 
-    def _draw_part(self, part: Part) -> None:
+    def _draw_part(self, touched: Touched) -> None:
         assert self._full is not None and self._view is not None
         start = time.perf_counter()
-        size = self._full.size
-        share = next((s for s in (1.0, *ROUGHER) if part.area * s * s * self._pixel_cost <= PART), ROUGHER[-1])
-        if share == 1.0:
-            changed, pixels = self.renderer.part(self._full, self._view, part), part.area
+        size, part = self._full.size, touched.part
+        if part.area <= self._pixels:
+            changed = self.renderer.part(self._full, self._view, part)
         else:
-            patch = self._patch(part, share)
-            changed, pixels = self.renderer.rough(self._full, self._view, part, patch), patch.size[0] * patch.size[1]
+            patch = self._patch(part, math.sqrt(self._pixels / part.area))
+            changed = self.renderer.rough(self._full, self._view, touched, patch)
             self._rough = self._rough.joined(part)
         self.renderer.context.finish()
-        if pixels > 1000:
-            cost = (time.perf_counter() - start) / pixels
-            self._pixel_cost += 0.25 * (min(max(cost, 0.2 * self._pixel_cost), 4 * self._pixel_cost) - self._pixel_cost)
+        spent = time.perf_counter() - start
+        if part.area > FEWEST:
+            step = 0.8 if spent > SLOW else 1.15 if spent < QUICK else 1.0
+            self._pixels = min(max(self._pixels * step, FEWEST), MOST)
         if self._shown is not self._full:
             self._show(self._full)
         elif self._changed is not None:
@@ -249,15 +253,15 @@ class Picture:
         share = SMALLER[self._smaller]
         return max(16, int(size[0] * share)), max(16, int(size[1] * share))
 
-    def _send(self) -> Part | None:
+    def _send(self) -> Touched | None:
         # what all that has changed since changes in the full picture; None where that may be all of it
         assert self._full is not None
-        part: Part | None = NONE
+        touched: Touched | None = Touched()
         for change in _merged(self._waiting):
             one = self.renderer.follow(change, self._view, self._full.size)
-            part = None if part is None or one is None else part.joined(one)
+            touched = None if touched is None or one is None else touched.joined(one)
         self._waiting.clear()
-        return part
+        return touched
 
     def _finish_clock(self, start: float) -> None:
         self.renderer.context.finish()  # a slow graphics card shows only here

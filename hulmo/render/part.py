@@ -33,7 +33,7 @@ class Part:
         """What an extent reaches on a picture; all of it where the extent comes up to the eye."""
         if extent.empty:
             return cls(0, 0, 0, 0)
-        left, lower, right, upper, nearest = extent.seen.tolist()
+        left, lower, right, upper, nearest = extent.seen[:5].tolist()
         if nearest <= 1e-9:
             return cls.whole(size)
         width, height = size

@@ -20,13 +20,14 @@ from hulmo.render.part import Part
 from hulmo.render.passes import IN_SCENE
 from hulmo.render.passes.depth import draw_depth
 from hulmo.render.passes.resolve import draw_result
-from hulmo.render.passes.shot import WHOLE, Shot
+from hulmo.render.passes.shot import WHOLE, Shot, packed
 from hulmo.render.passes.surface import gathers, has_same_depth, programs_of
 from hulmo.render.passes.vertices import LARGEST
 from hulmo.render.programs import Programs
 from hulmo.render.shaders import set_uniforms
 from hulmo.render.stage import Stage
 from hulmo.render.targets import Targets
+from hulmo.render.touched import Touched
 from hulmo.render.view import Paper, View
 
 STEP = 1024.0
@@ -122,7 +123,7 @@ class Renderer:
         self._bounds = None
         self._shadow_stale = True
 
-    def follow(self, change: Change, view: View | None = None, size: tuple[int, int] = (1, 1)) -> Part | None:
+    def follow(self, change: Change, view: View | None = None, size: tuple[int, int] = (1, 1)) -> Touched | None:
         """Bring the copy up to date with an edit.
 
         Parameters
@@ -135,7 +136,7 @@ class Renderer:
 
         Returns
         -------
-        Part or None
+        Touched or None
             What it changes in the picture; None where that may be all of it, or no view is given.
         """
         extents = {} if view is None else self._before(change, view, size)
@@ -149,12 +150,17 @@ class Renderer:
             self._shadow_stale = True
         if view is None or not only_rows:
             return None
-        part = Part(0, 0, 0, 0)
+        out = Touched()
         for ident, extent in extents.items():
             if ident in self._stage.bodies:
-                self._stage.bodies[ident].reached([(c, rows) for i, c, rows in change.rows if i == ident], extent)
-                part = part.joined(Part.reached(extent, size))
-        return part.wider(LARGEST, size) if view.vertices_of else part
+                body = self._stage.bodies[ident]
+                body.reached([(c, rows) for i, c, rows in change.rows if i == ident], extent)
+                part = Part.reached(extent, size)
+                place = np.array(body.place(view.anchor))
+                out = out.joined(
+                    Touched(part.wider(LARGEST, size) if view.vertices_of else part, *(extent.box + place))
+                )
+        return out
 
     def _before(self, change: Change, view: View, size: tuple[int, int]) -> dict[int, Extent]:
         # how far what will be overwritten reached, body by body
@@ -250,8 +256,9 @@ class Renderer:
         draw_result(shot, wider)
         return wider.wider(SOFT, targets.size)
 
-    def rough(self, targets: Targets, view: View, part: Part, patch: Targets) -> Part:
-        """As `part`, with as many pixels as `patch` has, which are stretched over the part of the picture."""
+    def rough(self, targets: Targets, view: View, touched: Touched, patch: Targets) -> Part:
+        """As `part`, with as many pixels as `patch` has, which are stretched over what has changed in the picture."""
+        part = touched.part
         if not part.area:
             return part
         width, height = targets.size
@@ -265,7 +272,16 @@ class Renderer:
         targets.result.viewport = part.box
         self.context.enable_only(moderngl.NOTHING)
         patch.result_texture.use(0)
-        set_uniforms(stretch, picture=0)
+        patch.depth_texture.use(1)
+        targets.depth_texture.use(2)
+        set_uniforms(
+            stretch,
+            picture=0,
+            depth_map=1,
+            depth_before=2,
+            ball=touched.ball,
+            inverse=packed(np.asarray(np.linalg.inv(shot.matrix), np.float64)),
+        )
         array.render(moderngl.TRIANGLES, vertices=3)
         targets.result.viewport = (0, 0, width, height)
         return part.wider(SOFT, targets.size)

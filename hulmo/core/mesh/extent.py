@@ -16,6 +16,12 @@ NEVER = 1e30
 
 @njit(inline="always")
 def _seen(x, y, z, matrix, seen):  # type: ignore[no-untyped-def]
+    seen[5] = min(seen[5], x)
+    seen[6] = min(seen[6], y)
+    seen[7] = min(seen[7], z)
+    seen[8] = max(seen[8], x)
+    seen[9] = max(seen[9], y)
+    seen[10] = max(seen[10], z)
     w = matrix[3, 0] * x + matrix[3, 1] * y + matrix[3, 2] * z + matrix[3, 3]
     seen[4] = min(seen[4], w)
     if w > 1e-9:
@@ -141,13 +147,19 @@ class Extent:
 
     def __init__(self, matrix: NDArray[np.float64]) -> None:
         self.matrix = np.ascontiguousarray(matrix, np.float64)
-        self.seen = np.array([NEVER, NEVER, -NEVER, -NEVER, NEVER])
-        """Left, lower, right and upper edge, -1 to 1 within the picture, and the least distance along the view."""
+        self.seen = np.array([NEVER, NEVER, -NEVER, -NEVER, NEVER, NEVER, NEVER, NEVER, -NEVER, -NEVER, -NEVER])
+        """Left, lower, right and upper edge, -1 to 1 within the picture; the least distance along the view; and the box of
+        what was added, in its own coordinates."""
 
     @property
     def empty(self) -> bool:
         """Whether nothing was added."""
         return bool(self.seen[4] == NEVER)
+
+    @property
+    def box(self) -> NDArray[np.float64]:
+        """(2, 3) lowest and highest corner of what was added."""
+        return self.seen[5:].reshape(2, 3)
 
     def add(self, points: Points) -> None:
         """Add (K, 3) points."""
