@@ -8,6 +8,7 @@ from hulmo.core.grey_image import image_file
 from hulmo.core.mesh.body import Body
 from hulmo.core.project import Project
 from hulmo.core.relief import RELIEFS
+from hulmo.core.there import is_there
 
 SETTLED = 400
 """Milliseconds without a further change after which a file counts as written."""
@@ -52,7 +53,7 @@ class ImageWatch(QObject):
         now = set(self._watcher.files())
         if now - wanted:
             self._watcher.removePaths(list(now - wanted))
-        missing = [file for file in wanted - now if image_file(file).exists()]
+        missing = [file for file in wanted - now if is_there(image_file(file))]
         if missing:
             self._watcher.addPaths(missing)
 
@@ -73,8 +74,8 @@ class ImageWatch(QObject):
         files, self._waiting = self._waiting, set()
         for file in files:
             # programs that write a new file and rename it leave nothing to watch until it is named again
-            if image_file(file).exists() and file not in self._watcher.files():
+            if is_there(image_file(file)) and file not in self._watcher.files():
                 self._watcher.addPath(file)
         for ident, layer, file in self._layers():
-            if file in files and image_file(file).exists():
+            if file in files and is_there(image_file(file)):
                 self.changed.emit(ident, layer)

@@ -36,6 +36,7 @@ from hulmo.core.presets import Preset
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 from hulmo.core.setting import Value, Values, complete
+from hulmo.core.there import is_there
 
 MOST_RECENT = 8
 
@@ -414,7 +415,7 @@ class Session(QObject):
     def recent(self) -> list[pathlib.Path]:
         """Files opened or saved lately that are still there, newest first."""
         stored = QSettings().value("recent", [], list)
-        return [path for path in map(pathlib.Path, stored or []) if path.exists()]
+        return [path for path in map(pathlib.Path, stored or []) if is_there(path)]
 
     def recover(self, leftover: Leftover) -> None:
         """Bring unsaved work back."""
@@ -435,7 +436,7 @@ class Session(QObject):
 
     def changed_elsewhere(self) -> bool:
         """Whether the file that the project is saved to holds something else than what was read from it or written to it."""
-        return self.path is not None and self.path.exists() and content_mark(self.path) != self._known_mark
+        return self.path is not None and is_there(self.path) and content_mark(self.path) != self._known_mark
 
     def close(self) -> None:
         """End the session; nothing is left to recover."""

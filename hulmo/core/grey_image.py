@@ -12,6 +12,7 @@ import hulmo.assets
 from hulmo.core.errors import FileProblem, InvalidInput
 from hulmo.core.image_file import deep_colours, grey_values, opened_image
 from hulmo.core.kernel import kernel
+from hulmo.core.there import is_file
 
 Grey = NDArray[np.float32]
 
@@ -36,7 +37,7 @@ def shipped_images() -> list[str]:
 def image_file(name: str) -> pathlib.Path:
     """The file behind a shipped name or a path."""
     shipped = FOLDER / f"{name}.png"
-    return shipped if "/" not in name and "." not in name and shipped.is_file() else pathlib.Path(name)
+    return shipped if "/" not in name and "." not in name and is_file(shipped) else pathlib.Path(name)
 
 
 def outside(name: str) -> bool:

@@ -12,7 +12,7 @@ from hulmo.core.attributes import SLACK, attribute_of
 from hulmo.core.dress.figure import check_figure
 from hulmo.core.dress.light import check_light
 from hulmo.core.dress.viewpoint import check_viewpoint
-from hulmo.core.errors import InvalidInput
+from hulmo.core.errors import InvalidInput, shown
 from hulmo.core.ground.check_ground import check_blend, check_ground
 from hulmo.core.ground.ground import MOST_GROUNDS
 from hulmo.core.ground.library import PARTS, shipped
@@ -240,7 +240,8 @@ def _check_name(name: str, what: str) -> None:
 
 
 def check_text(text: str, what: str) -> None:
-    """Refuse a text that no file can hold: half of a pair of UTF-16, as names of files in other encodings have it.
+    """Refuse a text that no file can hold or be named by: half of a pair of UTF-16, as names of files in other encodings
+    have it, or the letter that ends a name.
 
     Raises
     ------
@@ -250,6 +251,8 @@ def check_text(text: str, what: str) -> None:
         text.encode()
     except UnicodeEncodeError as error:
         raise InvalidInput(f"{what}: {text!r} is no text in UTF-8; rename the file or folder it comes from") from error
+    if "\0" in text:
+        raise InvalidInput(f"{what}: {shown(text)} holds the letter 0, which no name may; leave it out")
 
 
 def _check_apart(names: Iterable[str], what: str) -> None:

@@ -1,5 +1,6 @@
 """Nothing lost, nothing let in: edits that would break a project are refused, guards and locks hold in every command."""
 
+import contextlib
 import pathlib
 import tempfile
 import unittest
@@ -13,6 +14,7 @@ from hulmo.core.check_edit import check_edit
 from hulmo.core.commands import (
     COMMANDS,
     AddBody,
+    AddGround,
     AddLayer,
     Bore,
     ChangeBody,
@@ -29,6 +31,7 @@ from hulmo.core.commands import (
     FillBorders,
     FlattenLayers,
     GuardFrom,
+    ImportBody,
     JoinBodies,
     LayRelief,
     LayRules,
@@ -47,6 +50,7 @@ from hulmo.core.commands import (
     SplitBody,
     Subdivide,
     SwapGrounds,
+    UseRules,
     Weld,
 )
 from hulmo.core.edit import BodyDelta, ColumnDelta, Edit, FieldDelta, RowsDelta, TablesDelta
@@ -187,6 +191,18 @@ class RefusalTest(unittest.TestCase):
                     archive.writestr("project.json", text)
                 with self.assertRaisesRegex(FileProblem, r"a\.hulmo"):
                     open_project(path)
+
+    def test_names_that_no_file_can_have(self) -> None:
+        before = everything(self.history.project)
+        for name in ("x" * 5000, "x" * 300 + ".png", "a\0b", "/" * 9000, "\ud800.png"):
+            for command in (
+                AddGround(name), AddGround("", name[:90]), ImportBody(name), LayRelief("Body", "image", {"image": name}),
+                UseRules("Body", name), stroke("stamp", (0.0, 0, 0), image=name),
+            ):  # fmt: skip
+                with contextlib.suppress(HulmoError):
+                    self.history.do(command.located(pathlib.Path("/tmp")))
+                    self.history.undo()
+                self.assertEqual(everything(self.history.project), before)
 
     def test_a_cure_never_takes_all_of_a_body(self) -> None:
         history = project_with("icosphere", radius=4.0, edge=1.6)

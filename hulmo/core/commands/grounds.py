@@ -20,6 +20,7 @@ from hulmo.core.ground.texture_files import read_files, read_folder
 from hulmo.core.named_files import located
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project, free_name
+from hulmo.core.there import is_file, is_folder, is_there
 
 
 class AddGround(Command, frozen=True, tag="add_ground"):
@@ -54,7 +55,7 @@ class AddGround(Command, frozen=True, tag="add_ground"):
 
     def located(self, folder: pathlib.Path) -> Self:
         """See `Command.located`; a name that is no file there may be that of a set the project keeps."""
-        there = self.reads_files and (folder / self.texture).exists()
+        there = self.reads_files and is_there(folder / self.texture)
         return msgspec.structs.replace(self, texture=located(folder, self.texture)) if there else self
 
     def edit(self, project: Project, progress: Progress) -> Edit:
@@ -72,12 +73,12 @@ class AddGround(Command, frozen=True, tag="add_ground"):
             texture, label, tile = self.texture, self.texture, 2.0
         else:
             path = pathlib.Path(self.texture)
-            if path.is_dir():
+            if is_folder(path):
                 shared = read_ground(path)
                 if shared is not None and set(shared.plain) >= set(PARTS):
                     return self._added(project, shared, shared.name, [])
                 found = read_folder(path)
-            elif path.is_file():
+            elif is_file(path):
                 found = read_files([path])
             else:
                 raise InvalidInput(

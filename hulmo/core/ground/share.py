@@ -9,6 +9,7 @@ from hulmo.core.ground.ground import Ground
 from hulmo.core.ground.library import PARTS
 from hulmo.core.ground.textures import StoredTextures, encoded_part, extension_of
 from hulmo.core.json_text import typed_json
+from hulmo.core.there import is_file
 
 NAME = "ground.json"
 
@@ -64,7 +65,7 @@ def read_ground(folder: pathlib.Path) -> Ground | None:
         `ground.json` is damaged or from a newer program.
     """
     path = folder / NAME
-    if not path.is_file():
+    if not is_file(path):
         return None
     try:
         data = path.read_bytes()

@@ -15,6 +15,7 @@ from hulmo.core.lock_file import held_by_another
 from hulmo.core.progress import Progress, silent
 from hulmo.core.project import Project
 from hulmo.core.recipe import command_from_json
+from hulmo.core.there import is_there
 
 
 @dataclass(frozen=True)
@@ -131,7 +132,7 @@ def _stand(leftover: Leftover, progress: Progress) -> tuple[Project, int]:
     there = [(leftover.folder / name, "", done) for name, done in leftover.snapshots.items()] + leftover.saves
     fitting = [(len(done), file, mark) for file, mark, done in there if done == leftover.done[: len(done)]]
     for count, file, mark in sorted(fitting, key=lambda entry: -entry[0]):
-        if not file.exists() or (mark and content_mark(file) != mark):
+        if not is_there(file) or (mark and content_mark(file) != mark):
             continue  # still being written when the session ended; or saved again since
         try:
             return open_project(file, progress.part(0.0, 0.1)), count
@@ -140,7 +141,7 @@ def _stand(leftover: Leftover, progress: Progress) -> tuple[Project, int]:
     if leftover.base is None:
         return Project(), 0
     for file in (leftover.folder / BASE, leftover.base):
-        if file.exists() and content_mark(file) == leftover.mark:
+        if is_there(file) and content_mark(file) == leftover.mark:
             return open_project(file, progress.part(0.0, 0.1)), 0
     raise FileProblem(
         f"{leftover.base} is gone, or holds something else since these steps were done; they no longer fit and stay in "
