@@ -119,6 +119,7 @@ class GroundTest(WindowTest):
                 self.mouse("move", sheet, begin + (end - begin) * i / 5)
             self.mouse("release", sheet, end)
         # the upper end first has to make way
+        self.wait(lambda: self.session.body.rules[0].conditions[0].low is not None)
         self.settle()
         rule = self.session.body.rules[0]
         self.assertIsNotNone(rule.conditions[0].low)
@@ -128,6 +129,7 @@ class GroundTest(WindowTest):
         for name, text in (("high", ""), ("low", "80"), ("low_soft", "10")):
             card.boxes[0].edits[name].setText(text)
             card.boxes[0].edits[name].editingFinished.emit()
+        self.wait(lambda: self.session.body.rules[0].conditions[0].high is None)
         self.settle()
         condition = self.session.body.rules[0].conditions[0]
         self.assertEqual((condition.low, condition.high, condition.low_soft), (80.0, None, 10.0))
@@ -135,6 +137,7 @@ class GroundTest(WindowTest):
         kept = condition.ident
         card.boxes[0].sheet.setFocus()
         self.key(Qt.Key.Key_Right)
+        self.wait(lambda: self.session.body.rules[0].conditions[0].low != 80.0)
         self.settle()
         self.assertEqual(self.session.body.rules[0].conditions[0].ident, kept)
         moved = card.boxes[0].condition

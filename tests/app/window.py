@@ -89,8 +89,8 @@ class WindowTest(unittest.TestCase):
             QTest.qWait(10)
 
     def settle(self) -> None:
-        """Wait until no job runs and the full picture is on the screen."""
-        QTest.qWait(20)
+        """Wait until no job runs, cards have sent what they wait with, and the full picture is on the screen."""
+        QTest.qWait(60)
         self.wait(lambda: not self.session.busy and self.canvas.resting)
         QTest.qWait(20)
 

@@ -164,6 +164,8 @@ class ReliefCard(Card):
         command, body = self.command(), self._session.body
         if command is None or body is None or self._layer or body.vertices.live_count > AT_ONCE:
             return
+        if self._session.preview.pending:
+            return
         self._session.preview.show(command, asked=False)
         self._patience.start()
 
@@ -171,6 +173,7 @@ class ReliefCard(Card):
         self._session.preview.give_up_unasked()
 
     def _preview(self) -> None:
+        self._soon.stop()
         self._patience.stop()
         command = self.command()
         if command is not None:
