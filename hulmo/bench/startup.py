@@ -9,7 +9,7 @@ import time
 from collections.abc import Callable
 from typing import Any
 
-import hulmo
+from hulmo.core.kernel_files import cache_folder
 
 RUNS = 3
 
@@ -45,4 +45,4 @@ def _first_frame(text: str) -> float | None:
 
 
 def _compiled() -> set[str]:
-    return {str(path) for path in hulmo.kernel_cache_folder().rglob("*.nb?")}
+    return {str(path) for path in cache_folder().rglob("*.nb?")}

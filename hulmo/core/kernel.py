@@ -1,4 +1,4 @@
-"""The one way a numeric kernel is declared, and the list of modules that hold kernels."""
+"""The one way a numeric kernel is declared."""
 
 import importlib
 import sys
@@ -8,44 +8,9 @@ from typing import Any, TypeVar, cast
 from numba import njit
 from numba.core.registry import cpu_target
 
-F = TypeVar("F", bound=Callable[..., Any])
+from hulmo.core.kernel_files import kernel_modules
 
-KERNEL_MODULES = (
-    "hulmo.core.grey_image",
-    "hulmo.core.mesh.one_ring",
-    "hulmo.core.mesh.connectivity",
-    "hulmo.core.mesh.soundness",
-    "hulmo.core.mesh.before",
-    "hulmo.core.mesh.normals",
-    "hulmo.core.mesh.curvature",
-    "hulmo.core.mesh.ring_means",
-    "hulmo.core.mesh.region",
-    "hulmo.core.mesh.row_ranges",
-    "hulmo.core.mesh.extent",
-    "hulmo.core.mesh.tree_build",
-    "hulmo.core.mesh.tree_query",
-    "hulmo.core.mesh.tree_update",
-    "hulmo.core.mesh.rounding",
-    "hulmo.core.mesh.sampled",
-    "hulmo.core.mesh.line_of_sight",
-    "hulmo.core.mesh.shelter",
-    "hulmo.core.mesh.geodesic",
-    "hulmo.core.topology.crossing",
-    "hulmo.core.topology.local.prepare",
-    "hulmo.core.topology.local.split",
-    "hulmo.core.topology.local.collapse",
-    "hulmo.core.topology.local.flip",
-    "hulmo.core.topology.local.ease",
-    "hulmo.core.topology.parts",
-    "hulmo.core.topology.recast",
-    "hulmo.core.topology.winding",
-    "hulmo.core.sculpt.amount",
-    "hulmo.core.sculpt.slide",
-    "hulmo.core.ground.around",
-    "hulmo.core.ground.shift",
-    "hulmo.core.ground.quantise",
-    "hulmo.core.ground.hand",
-)
+F = TypeVar("F", bound=Callable[..., Any])
 
 
 def _load_numba() -> None:
@@ -124,8 +89,9 @@ def compile_all(report: Callable[[int, int, str], None]) -> None:
     report : callable(done, total, name)
         Called before each module and once at the end.
     """
-    total = len(KERNEL_MODULES)
-    for done, name in enumerate(KERNEL_MODULES):
+    names = kernel_modules()
+    total = len(names)
+    for done, name in enumerate(names):
         report(done, total, name.rsplit(".", 1)[-1])
         importlib.import_module(name)
         while load_next():

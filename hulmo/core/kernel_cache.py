@@ -1,57 +1,51 @@
 """Keeps the compiled kernels of this installation up to date: `python -m hulmo.core.kernel_cache`."""
 
-import hashlib
-import pathlib
 import shutil
 import sys
+import time
 
-import numba
-
-import hulmo
 from hulmo.core.errors import FileProblem
-from hulmo.core.kernel import KERNEL_MODULES, compile_all
+from hulmo.core.kernel import compile_all
+from hulmo.core.kernel_files import cache_folder, installation
 
-_ALSO = (
-    "hulmo.core.kernel",
-    "hulmo.core.sculpt.falloff",
-    "hulmo.core.mesh.moment",
-    "hulmo.core.mesh.ray_triangle",
-    "hulmo.core.topology.edge_ops",
-    "hulmo.core.topology.local.common",
-)
+READY = "ready"
+"""File that says that everything has been compiled."""
 
-
-def _fingerprint() -> str:
-    root = pathlib.Path(hulmo.__file__).parent.parent
-    digest = hashlib.sha256(f"{numba.__version__} {sys.version}".encode())
-    for name in (*KERNEL_MODULES, *_ALSO):
-        digest.update((root / (name.replace(".", "/") + ".py")).read_bytes())
-    return digest.hexdigest()[:16]
+FORGOTTEN = 14 * 24 * 3600.0
+"""Seconds after which machine code of another version that nobody has used is dropped."""
 
 
 def ready() -> bool:
     """Whether all kernels of exactly this source are compiled."""
-    return (hulmo.kernel_cache_folder() / f"ready-{_fingerprint()}").exists()
+    return (cache_folder() / READY).exists()
 
 
 def prepare() -> None:
     """Compile what is not compiled, with a progress line on standard error. Does nothing when all is ready.
+
+    What other processes have compiled, of this version or another, stays as it is while they may be using it.
 
     Raises
     ------
     FileProblem
         The cache folder cannot be written.
     """
+    folder = cache_folder()
     if ready():
         return
-    folder = hulmo.kernel_cache_folder()
+    others = [other for other in folder.parent.glob(f"{installation()}*") if other != folder]
     try:
-        shutil.rmtree(folder, ignore_errors=True)
+        if not folder.exists() and others:  # what is the same in the last version need not be compiled again
+            last = max(others, key=lambda other: other.stat().st_mtime)
+            shutil.copytree(last, folder, ignore=shutil.ignore_patterns(READY))
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as error:
         raise FileProblem(f"{folder}: cannot be written ({error.strerror}); kernels need a cache folder") from error
     compile_all(_show)
-    (folder / f"ready-{_fingerprint()}").touch()
+    (folder / READY).touch()
+    for other in others:
+        if time.time() - other.stat().st_mtime > FORGOTTEN:
+            shutil.rmtree(other, ignore_errors=True)
 
 
 def _show(done: int, total: int, name: str) -> None:

@@ -12,12 +12,12 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractButton, QMessageBox, QWidget
 
-import hulmo
 from hulmo.app import theme
 from hulmo.app.stages import STAGES
 from hulmo.core.brushes import BRUSHES
 from hulmo.core.commands import SetBlend, Stroke
 from hulmo.core.io.project_file import open_project
+from hulmo.core.kernel_files import cache_folder
 from hulmo.core.setting import number
 from hulmo.demo import demo_file
 from tests.app.window import HOME, MIDDLE, RIGHT, WindowTest, keys_of
@@ -410,7 +410,7 @@ class CareTest(WindowTest):
 class StartTest(unittest.TestCase):
     def test_the_demo_opens_and_compiles_nothing(self) -> None:
         def compiled() -> set[str]:
-            return {path.name for path in hulmo.kernel_cache_folder().rglob("*.nb?")}
+            return {path.name for path in cache_folder().rglob("*.nb?")}
 
         before = compiled()
         done = subprocess.run(

@@ -1,0 +1,48 @@
+"""Which modules hold kernels, and where their machine code is kept. Stands before Numba, which reads the place only once."""
+
+import functools
+import hashlib
+import importlib.metadata
+import os
+import pathlib
+import sys
+
+ROOT = pathlib.Path(__file__).resolve().parent.parent
+
+
+@functools.cache
+def _sources() -> dict[pathlib.Path, bool]:
+    # files that machine code is made of, and whether they hold kernels or only what is inlined into them
+    out = {}
+    for file in sorted((ROOT / "core").rglob("*.py")):
+        text = file.read_bytes()
+        if b"\n@kernel(" in text or b"\n@njit" in text:
+            out[file] = b"\n@kernel(" in text
+    return out
+
+
+def kernel_modules() -> tuple[str, ...]:
+    """Names of all modules that hold kernels."""
+    return tuple(
+        ".".join(("hulmo", *file.relative_to(ROOT).with_suffix("").parts)) for file, own in _sources().items() if own
+    )
+
+
+def installation() -> str:
+    """Begins the name of every folder of this installation: Python's version, and a mark of where it lies."""
+    place = hashlib.sha256(str(ROOT).encode()).hexdigest()[:8]
+    return f"kernels-{sys.version_info.major}.{sys.version_info.minor}-{place}"
+
+
+@functools.cache
+def cache_folder() -> pathlib.Path:
+    """Folder for the machine code of exactly this source: another version beside it, or after it, has its own.
+
+    Numba holds machine code for outdated when its file has been written since, whatever is in it; so this does, too.
+    """
+    digest = hashlib.sha256(f"{importlib.metadata.version('numba')} {sys.version}".encode())
+    for file in _sources():
+        state = file.stat()
+        digest.update(f"{file.relative_to(ROOT)} {state.st_mtime_ns} {state.st_size}\n".encode())
+    base = os.environ.get("XDG_CACHE_HOME") or pathlib.Path.home() / ".cache"
+    return pathlib.Path(base) / "hulmo" / f"{installation()}-{digest.hexdigest()[:12]}"
