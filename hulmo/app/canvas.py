@@ -69,6 +69,7 @@ class Canvas(QWidget):
         self._session = session
         self._paper = _paper(theme)
         self._stale = True
+        self._due = True
         self._shown_ground = 0
         self._dotted = False
         self._told: list[str] = []
@@ -87,7 +88,7 @@ class Canvas(QWidget):
     @property
     def resting(self) -> bool:
         """Whether the full picture of the present state is on the screen."""
-        return not (self._stale or self._rest.isActive() or self._going.isActive())
+        return not (self._stale or self._due or self._rest.isActive() or self._going.isActive())
 
     def set_theme(self, theme: Theme) -> None:
         """Another page behind looks without sky."""
@@ -145,10 +146,11 @@ class Canvas(QWidget):
         self._stale = True
         self._going.stop()
         self._rest.start()
-        self.sheet.request()
+        self.request()
 
     def request(self) -> None:
         """Have what there is shown soon."""
+        self._due = True
         self.sheet.request()
 
     def show_project(self) -> None:
@@ -200,6 +202,7 @@ class Canvas(QWidget):
 
     def done(self) -> None:
         """Called by the sheet: the picture is on the screen."""
+        self._due = False
         self.framed.emit()
 
     def grab_picture(self) -> QImage:
@@ -297,9 +300,9 @@ class Canvas(QWidget):
         if self.picture.step():
             self._going.stop()
             self._tell_problems(self.picture.renderer.problems)
-            self.sheet.request()
+            self.request()
         elif self.picture.fresh:
-            self.sheet.request()
+            self.request()
 
     def _prepare(self) -> None:
         assert self.picture is not None

@@ -1,0 +1,182 @@
+"""Makes the pictures of the window in docs/screenshots from the demos: xvfb-run -a -s "-screen 0 1400x900x24" python
+tools/make_screenshots.py [NAME ...]."""
+
+import pathlib
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+
+from PyQt6.QtCore import QCoreApplication, QEvent, QPointF, QSettings, Qt
+from PyQt6.QtGui import QMouseEvent
+
+from hulmo.app import theme
+from hulmo.app.main_window import MainWindow
+from hulmo.app.session import Session
+from hulmo.app.stages import tool_named
+from hulmo.app.start import SIZE, prepare_application
+from hulmo.demo import demo_file
+
+FOLDER = pathlib.Path(__file__).parents[1] / "docs" / "screenshots"
+
+
+class Studio:
+    """A window on a demo, and what is done in it before the picture is taken."""
+
+    def __init__(self, demo: str) -> None:
+        self.session = Session()
+        self.session.open_now(demo_file(demo), as_copy=True)
+        self.window = MainWindow(self.session)
+        self.window.resize(SIZE)
+        self.window.show_project()
+        self.window.show()
+        self.canvas = self.window.canvas
+        self.settle()
+
+    def pump(self, until: Callable[[], bool], most: float = 120.0) -> None:
+        """Let the window work until something holds."""
+        end = time.monotonic() + most
+        while not until() and time.monotonic() < end:
+            QCoreApplication.processEvents()
+            time.sleep(0.002)
+
+    def settle(self) -> None:
+        """Until nothing is under way."""
+        begun = time.monotonic()
+        self.pump(lambda: time.monotonic() - begun > 1.5)
+        self.pump(lambda: not self.session.busy and self.canvas.resting)
+
+    def take(self, kind: str, name: str) -> None:
+        """Take a tool in hand."""
+        self.session.choose_tool(tool_named(kind, name))
+        self.settle()
+
+    def point(self, x: float, y: float) -> None:
+        """Put the pointer on the canvas, as shares of it."""
+        at = QPointF(self.canvas.width() * x, self.canvas.height() * y)
+        place = QPointF(self.canvas.mapToGlobal(at.toPoint()))
+        no = Qt.MouseButton.NoButton
+        event = QMouseEvent(QEvent.Type.MouseMove, at, place, no, no, Qt.KeyboardModifier.NoModifier)
+        QCoreApplication.sendEvent(self.canvas, event)
+        self.settle()
+
+    def view(self, name: str) -> None:
+        """Look from a saved viewpoint."""
+        from hulmo.render.camera import Camera
+        from hulmo.render.renderer import scene_bounds
+
+        found = next(entry for entry in self.session.project.viewpoints if entry.name == name)
+        self.canvas.hand.look(Camera.from_viewpoint(found, scene_bounds(self.session.project)))
+        self.settle()
+
+    def shoot(self, name: str) -> None:
+        """Take the picture."""
+        self.settle()
+        self.window.grab().save(str(FOLDER / f"{name}.png"))
+        print(name, flush=True)
+
+
+def sculpt(studio: Studio) -> None:
+    """A brush on the rock."""
+    studio.take("brush", "ledge")
+    studio.point(0.42, 0.5)
+
+
+def block_out(studio: Studio) -> None:
+    """A base form, and the triangles of the rock."""
+    studio.take("form", "icosphere")
+    studio.window.show_look("mesh")
+
+
+def relief(studio: Studio) -> None:
+    """A relief, shown before it is kept."""
+    studio.window.show_look("form")
+    studio.take("relief", "noise")
+
+
+def ground(studio: Studio) -> None:
+    """Laying a ground."""
+    studio.take("brush", "lay")
+    studio.session.choose_ground(3)
+    studio.point(0.5, 0.32)
+
+
+def ground_rules(studio: Studio) -> None:
+    """Rules of the rock."""
+    studio.take("rules", "rules")
+
+
+def mesh_care(studio: Studio) -> None:
+    """What is wrong with the mesh."""
+    studio.take("care", "care")
+    studio.window.care_card.look.click()
+
+
+def measure(studio: Studio) -> None:
+    """Heights."""
+    studio.take("brush", "level")
+    studio.window.show_look("height")
+
+
+def inside(studio: Studio) -> None:
+    """A section through the rock."""
+    studio.take("bore", "bore")
+    studio.window.heading.inside.setChecked(True)
+
+
+def deliver(studio: Studio) -> None:
+    """What is written."""
+    studio.take("export", "glb")
+
+
+def light_night(studio: Studio) -> None:
+    """Sun and sky, at night."""
+    studio.window.set_theme(theme.NIGHT)
+    studio.window.show_look("form")
+    studio.take("light", "sun")
+
+
+def vesper(studio: Studio) -> None:
+    """A moon."""
+    studio.take("brush", "stamp")
+    studio.point(0.45, 0.4)
+
+
+def gill_gallery(studio: Studio) -> None:
+    """A cave."""
+    studio.take("brush", "roughen")
+    studio.point(0.5, 0.5)
+
+
+PICTURES: dict[str, tuple[str, Callable[[Studio], None]]] = {
+    "sculpt": ("tern-skerry", sculpt),
+    "block-out": ("tern-skerry", block_out),
+    "relief": ("tern-skerry", relief),
+    "ground": ("tern-skerry", ground),
+    "ground-rules": ("tern-skerry", ground_rules),
+    "mesh-care": ("tern-skerry", mesh_care),
+    "measure": ("tern-skerry", measure),
+    "inside": ("tern-skerry", inside),
+    "deliver": ("tern-skerry", deliver),
+    "vesper": ("vesper", vesper),
+    "gill-gallery": ("gill-gallery", gill_gallery),
+    "light-night": ("tern-skerry", light_night),
+}
+
+
+def main(names: list[str]) -> None:
+    """Make all of them, or those named."""
+    with tempfile.TemporaryDirectory() as home:
+        QSettings.setPath(QSettings.Format.NativeFormat, QSettings.Scope.UserScope, home)
+        _ = prepare_application(["hulmo"])
+        for name in names or list(PICTURES):
+            demo, act = PICTURES[name]
+            studio = Studio(demo)
+            act(studio)
+            studio.shoot(name)
+            studio.window._dropped = True
+            studio.window.close()
+
+
+if __name__ == "__main__":
+    main(sys.argv[1:])
