@@ -5,6 +5,7 @@ import pathlib
 import subprocess
 import sys
 import unittest
+from unittest import mock
 
 import numpy as np
 import trimesh
@@ -13,6 +14,9 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractButton, QMessageBox, QWidget
 
 from hulmo.app import theme
+from hulmo.app.main_window import MainWindow
+from hulmo.app.session import Session
+from hulmo.app.sheet import CardSheet, ProcessorSheet
 from hulmo.app.stages import STAGES
 from hulmo.core.brushes import BRUSHES
 from hulmo.core.commands import SetBlend, Stroke
@@ -405,6 +409,44 @@ class CareTest(WindowTest):
         QTest.qWait(30)
         self.click(next(button for button in box.buttons() if button.text().replace("&", "") == label))
         self.wait(lambda: not box.isVisible())
+
+
+class CardTest(WindowTest):
+    """The window as a graphics card draws it, here with OpenGL by the processor all the same."""
+
+    def setUp(self) -> None:
+        with mock.patch("hulmo.app.canvas.make_sheet", lambda drawing, parent: CardSheet(drawing, parent)):
+            super().setUp()
+
+    def test_it_shows_the_same_picture_and_follows_the_hand(self) -> None:
+        self.assertIsInstance(self.canvas.sheet, CardSheet)
+        self.build()
+        self.stage("sculpt", "brush raise")
+        before = self.pixels()
+        self.drag([CENTRE, (395, 360)])
+        after = self.pixels()
+        self.assertGreater(np.abs(after - before).max(), 20)
+        self.window.set_theme(theme.NIGHT)
+        self.window.set_theme(theme.DAY)
+        np.testing.assert_array_equal(self.pixels(), after)
+        # the same project in a window that is drawn by the processor
+        camera, size = self.canvas.camera, self.canvas.size()
+        self.session.save(HOME / "a.hulmo")
+        self.settle()
+        card = self.canvas
+        self.session = Session()
+        self.session.open_now(HOME / "a.hulmo")
+        other = MainWindow(self.session)
+        other.resize(self.window.size())
+        other.show()
+        self.canvas = other.canvas
+        self.assertIsInstance(self.canvas.sheet, ProcessorSheet)
+        self.settle()
+        self.assertEqual(self.canvas.size(), size)
+        self.canvas.hand.look(camera)
+        self.assertLessEqual(int(np.abs(self.pixels() - after).max()), 2)
+        other.close()
+        self.canvas, self.session = card, self.window.session
 
 
 class StartTest(unittest.TestCase):
