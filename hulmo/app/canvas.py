@@ -290,7 +290,10 @@ class Canvas(QWidget):
             return
         self.sheet.make_current()
         self._prepare()
-        self.picture.begin(self.camera, self.look, self._session.history.stroking)
+        stroking = self._session.history.stroking
+        self.picture.begin(self.camera, self.look, stroking)
+        if stroking:
+            self._rest.start()  # a stroke that ends without a change tells nobody
         self._going.start()
 
     def _go_on(self) -> None:
