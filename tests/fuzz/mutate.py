@@ -60,7 +60,10 @@ def damaged_json(rng: random.Random, data: bytes) -> bytes:
     except (ValueError, RecursionError):
         return damaged_bytes(rng, data)
     for _ in range(rng.choice((1, 1, 1, 2, 4))):
+        try:
         places = list(_places(document))
+    except RecursionError:  # damaged before, and nested deep
+        return damaged_bytes(rng, data)
         if not places:
             return json.dumps(rng.choice(NASTY)).encode()
         holder, key = rng.choice(places)
@@ -76,7 +79,7 @@ def damaged_json(rng: random.Random, data: bytes) -> bytes:
             holder.extend(holder[:1] * rng.choice((1, 3, 50)))
     try:
         text = json.dumps(document).encode()
-    except ValueError:
+    except (ValueError, RecursionError):
         return data  # a part was put into itself
     if rng.random() < 0.06:
         at = rng.randrange(len(text))
