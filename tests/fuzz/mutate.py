@@ -61,9 +61,9 @@ def damaged_json(rng: random.Random, data: bytes) -> bytes:
         return damaged_bytes(rng, data)
     for _ in range(rng.choice((1, 1, 1, 2, 4))):
         try:
-        places = list(_places(document))
-    except RecursionError:  # damaged before, and nested deep
-        return damaged_bytes(rng, data)
+            places = list(_places(document))
+        except RecursionError:  # damaged before, and nested deep
+            return damaged_bytes(rng, data)
         if not places:
             return json.dumps(rng.choice(NASTY)).encode()
         holder, key = rng.choice(places)
