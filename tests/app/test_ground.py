@@ -137,7 +137,7 @@ class GroundTest(WindowTest):
         kept = condition.ident
         card.boxes[0].sheet.setFocus()
         self.key(Qt.Key.Key_Right)
-        self.wait(lambda: self.session.body.rules[0].conditions[0].low != 80.0)
+        self.wait(lambda: self.session.body.rules[0].conditions[0] != condition)
         self.settle()
         self.assertEqual(self.session.body.rules[0].conditions[0].ident, kept)
         moved = card.boxes[0].condition
