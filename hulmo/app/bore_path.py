@@ -95,6 +95,11 @@ class BorePath(QObject):
         self.points[index] = point
         self.changed.emit()
 
+    @property
+    def taken(self) -> bool:
+        """Whether a point was taken back that can be put again."""
+        return bool(self._taken)
+
     def drop_last(self) -> bool:
         """Take the last point back; False when there is none."""
         if not self.points:

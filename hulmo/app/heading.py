@@ -156,7 +156,7 @@ class Heading(QWidget):
         self._state.setText(("•" if session.unsaved else "") if self.property("compact") else state)
         for name, label, verb in (
             ("undo", session.undo_label, "Take back"),
-            ("redo", session.history.redo_label, "Do again"),
+            ("redo", session.redo_label, "Do again"),
         ):
             # the list of steps hangs on Undo, so that button stays on while anything can be jumped to
             there = bool(label) or (name == "undo" and bool(session.history.redo_label))

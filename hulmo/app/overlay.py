@@ -78,7 +78,7 @@ class Overlay(QWidget):
         still = (
             None if marks.camera is None else marks.camera.key(),
             self.size(), marks.hint, marks.depth, marks.dark, marks.legend, marks.path.tobytes(), str(marks.outline),
-            None if marks.section is None else marks.section[1].tobytes(),
+            None if marks.section is None else (marks.section[0].tobytes(), marks.section[1].tobytes()),
         )  # fmt: skip
         before, self._moving = self._moving, self._reach()
         if still != self._still:

@@ -280,6 +280,11 @@ class Session(QObject):
         return "Point of the passage" if self.boring and self.bore.points else self.history.undo_label
 
     @property
+    def redo_label(self) -> str:
+        """What `redo` would do again; empty when nothing."""
+        return "Point of the passage" if self.boring and self.bore.taken else self.history.redo_label
+
+    @property
     def boring(self) -> bool:
         """Whether the path of a passage is being drawn."""
         return self.tool.kind == "bore" and self.bore.values["how"] == "path"

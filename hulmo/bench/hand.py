@@ -60,7 +60,7 @@ def _measure(large: bool = False) -> dict[str, Any]:
     application = prepare_application(["hulmo"])
     session = Session()
     if large:
-        session.do(AddBody("icosphere", {"radius": 30.0, "edge": 0.115}))
+        session.do(AddBody("icosphere", {"radius": 30.0, "edge": 0.1}))
         session.do(LayRelief("Icosphere", "noise", {"size": 9.0, "height": 2.0}))
     else:
         session.open_now(demo_file("tern-skerry"), as_copy=True)

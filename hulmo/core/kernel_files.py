@@ -2,7 +2,7 @@
 
 import functools
 import hashlib
-import importlib.metadata
+import importlib.util
 import os
 import pathlib
 import sys
@@ -40,9 +40,11 @@ def cache_folder() -> pathlib.Path:
 
     Numba holds machine code for outdated when its file has been written since, whatever is in it; so this does, too.
     """
-    digest = hashlib.sha256(f"{importlib.metadata.version('numba')} {sys.version}".encode())
-    for file in _sources():
+    digest = hashlib.sha256(sys.version.encode())
+    numba = importlib.util.find_spec("numba")
+    assert numba is not None and numba.origin is not None
+    for file in (pathlib.Path(numba.origin), *_sources()):  # Numba's own: another version of it writes other code
         state = file.stat()
-        digest.update(f"{file.relative_to(ROOT)} {state.st_mtime_ns} {state.st_size}\n".encode())
+        digest.update(f"{file.name} {state.st_mtime_ns} {state.st_size}\n".encode())
     base = os.environ.get("XDG_CACHE_HOME") or pathlib.Path.home() / ".cache"
     return pathlib.Path(base) / "hulmo" / f"{installation()}-{digest.hexdigest()[:12]}"

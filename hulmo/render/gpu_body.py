@@ -57,7 +57,9 @@ class GpuBody:
         }
         self._pieces = Pieces(body)
         self._slots = body.corners.count
-        self._buffers[TRIANGLES] = context.buffer(_drawn(body.corners.triangles[self._pieces.order]))
+        self._buffers[TRIANGLES] = context.buffer(
+            _drawn(body.corners.triangles[self._pieces.order[: self._pieces.count]])
+        )
         self.groups = ground_groups(vertices.width(WEIGHT))
         """Vectors of four weights that a vertex has."""
         self.tinted = TINT in vertices
@@ -236,7 +238,7 @@ class GpuBody:
         if self._uv is None:
             given = self._body.corners.uv
             assert given is not None
-            slots = np.minimum(self._pieces.order, self._body.corners.count - 1)
+            slots = np.minimum(self._pieces.order[: self._pieces.count], self._body.corners.count - 1)
             flat = np.asarray(given, np.float32).reshape(-1, 3, 2)[slots].reshape(-1, 2)
             lines = max(1, -(-flat.shape[0] // UV_WIDE))
             filled = np.zeros((lines * UV_WIDE, 2), np.float32)

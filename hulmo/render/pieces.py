@@ -29,18 +29,15 @@ class Pieces:
         corners = body.corners
         there = corners.vertex[::3] >= 0
         live, freed = np.flatnonzero(there).astype(np.int32), np.flatnonzero(~there).astype(np.int32)
+        self.count = corners.count
+        """Places that are in use."""
         self.order: Rows = np.concatenate((morton_order(corners.vertex, body.vertices["position"], live), freed))
-        """(T,) slot that stands at each place."""
+        """(T,) slot that stands at each place, with room for slots to come."""
         self.place: Rows = np.empty_like(self.order)
-        """(T,) place of each slot."""
+        """(T,) place of each slot, with room as well."""
         self.place[self.order] = np.arange(self.order.size, dtype=np.int32)
         self.boxes = PieceBoxes(self.place // PIECE, -(-self.order.size // PIECE))
         self.boxes.add_triangles(self.order, corners.vertex, body.vertices["position"])
-
-    @property
-    def count(self) -> int:
-        """Places."""
-        return int(self.order.size)
 
     @property
     def bounds(self) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
@@ -48,14 +45,15 @@ class Pieces:
         return self.boxes.low.min(axis=0), self.boxes.high.max(axis=0)
 
     def fit(self) -> None:
-        """Give places to slots that have been made since."""
-        have, now = self.count, self._body.corners.count
+        """Give places to slots that have been made since: what they cost together is that of the tables, now and then."""
+        have, now = self.order.size, self._body.corners.count
+        self.count = max(self.count, now)
         if now <= have:
             return
-        new = np.arange(have, now, dtype=np.int32)
+        new = np.arange(have, now + now // 4, dtype=np.int32)  # as the buffers grow
         self.order = np.concatenate((self.order, new))
         self.place = np.concatenate((self.place, new))
-        boxes = PieceBoxes(self.place // PIECE, -(-now // PIECE))
+        boxes = PieceBoxes(self.place // PIECE, -(-self.order.size // PIECE))
         boxes.low[: len(self.boxes.low)] = self.boxes.low
         boxes.high[: len(self.boxes.high)] = self.boxes.high
         self.boxes = boxes

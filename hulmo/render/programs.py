@@ -47,22 +47,22 @@ class Programs:
         """The program that draws a body in a look, from so many pairs of texture arrays; what body and palette do not use is
         left out of it. With `gathered` it covers the screen and takes the surface as `gather` has kept it."""
         weighted = look.textured or look.weighted
-        by_uv = look.textured and body.has_uv and any(ground.mapping == "uv" for ground in grounds)
+        with_uv = by_uv(look, body, grounds)
         groups = body.groups if weighted else 0
         uses = uses_of(grounds) if look.textured else {}
         tinted = look.textured and body.tinted
-        key = (look.name, groups, tinted, by_uv, banks, gathered, *uses.values())
+        key = (look.name, groups, tinted, with_uv, banks, gathered, *uses.values())
         if key not in self._made:
             self._made[key] = program(
                 self._context,
                 "screen.vert" if gathered else "surface.vert",
                 look.fragment,
-                ("uv.geom" if by_uv else look.geometry) or None,
+                ("uv.geom" if with_uv else look.geometry) or None,
                 WEIGHTED=weighted,
                 GROUPS=groups,
                 MOST_GROUNDS=4 * max(groups, 1),
                 TINTED=tinted,
-                BY_UV=by_uv,
+                BY_UV=with_uv,
                 HANDED=look.name == "hand",
                 LOOK_GROUND=look.name == "ground",
                 LOOK_NORMAL=look.name == "normals",
@@ -89,6 +89,11 @@ class Programs:
             made = program(self._context, "screen.vert", fragment, None, **switches)
             self._screen[name] = (made, self._context.vertex_array(made, []))
         return self._screen[name]
+
+
+def by_uv(look: Look, body: GpuBody, grounds: tuple[Ground, ...]) -> bool:
+    """Whether a ground lies on a body along its texture coordinates, in a look that shows it."""
+    return look.textured and body.has_uv and any(ground.mapping == "uv" for ground in grounds)
 
 
 def tell_grounds(scene: moderngl.Program, textures: GroundTextures) -> None:

@@ -20,7 +20,8 @@ from hulmo.render.part import Part
 from hulmo.render.passes import IN_SCENE
 from hulmo.render.passes.depth import draw_depth
 from hulmo.render.passes.resolve import draw_result
-from hulmo.render.passes.shot import WHOLE, Shot, packed
+from hulmo.render.passes.shot import WHOLE, Shot
+from hulmo.render.passes.stretch import draw_stretched
 from hulmo.render.passes.surface import gathers, has_same_depth, programs_of
 from hulmo.render.passes.vertices import LARGEST
 from hulmo.render.programs import Programs
@@ -28,7 +29,7 @@ from hulmo.render.shaders import set_uniforms
 from hulmo.render.stage import Stage
 from hulmo.render.targets import Targets
 from hulmo.render.touched import Touched
-from hulmo.render.view import Paper, View
+from hulmo.render.view import Paper, View, from_tables
 
 STEP = 1024.0
 """Metres of the raster of places that pictures far from zero count from."""
@@ -170,9 +171,7 @@ class Renderer:
             if body is None:
                 continue
             if ident not in extents:
-                matrix = view.matrix(size)
-                matrix[:, 3] += matrix[:, :3] @ np.array(body.place(view.anchor))
-                extents[ident] = Extent(matrix)
+                extents[ident] = Extent(from_tables(view.matrix(size), body.place(view.anchor)))
             body.was(column, rows, extents[ident])
         return extents
 
@@ -267,23 +266,7 @@ class Renderer:
         self._begin(shot)
         self._scene(shot)
         draw_result(shot, shot.part)
-        stretch, array = self._stage.programs.screen("stretch", "stretch.frag")
-        targets.result.use()
-        targets.result.viewport = part.box
-        self.context.enable_only(moderngl.NOTHING)
-        patch.result_texture.use(0)
-        patch.depth_texture.use(1)
-        targets.depth_texture.use(2)
-        set_uniforms(
-            stretch,
-            picture=0,
-            depth_map=1,
-            depth_before=2,
-            ball=touched.ball,
-            inverse=packed(np.asarray(np.linalg.inv(shot.matrix), np.float64)),
-        )
-        array.render(moderngl.TRIANGLES, vertices=3)
-        targets.result.viewport = (0, 0, width, height)
+        draw_stretched(shot, targets, touched)
         return part.wider(SOFT, targets.size)
 
     def copy(self, targets: Targets, framebuffer: moderngl.Framebuffer, part: Part | None = None) -> None:

@@ -17,19 +17,25 @@ AT_ONCE = 200_000
 
 
 class ShadowMap:
-    """Depth of the scene seen from the sun, with hardware comparison."""
+    """Depth of the scene seen from the sun, with hardware comparison.
+
+    A new one grows behind the one that is looked up, and takes its place when it is whole.
+    """
 
     def __init__(self, context: moderngl.Context) -> None:
         self._context = context
         self._program = program(context, "shadow.vert", "shadow.frag")
-        self.texture = context.depth_texture((SIDE, SIDE))
-        self.texture.compare_func = "<="
-        self.texture.repeat_x = self.texture.repeat_y = False
-        self._frame = context.framebuffer(depth_attachment=self.texture)
-        self._frame.clear(depth=1.0)
+        self._frames = [_depth_frame(context), _depth_frame(context)]
         self.matrix = np.eye(4)
         self.offset = 0.0
         """Metres by which a point is lifted along its normal before it is looked up."""
+
+    @property
+    def texture(self) -> moderngl.Texture:
+        """The whole one, to be looked up."""
+        depth = self._frames[0].depth_attachment
+        assert isinstance(depth, moderngl.Texture)
+        return depth
 
     def draw(
         self,
@@ -38,22 +44,36 @@ class ShadowMap:
         toward_sun: tuple[float, float, float],
         anchor: NDArray[np.float64],
     ) -> Iterator[None]:
-        """Draw all bodies as the sun sees them, piece by piece; `bounds` count from `anchor`."""
-        self.matrix = _sun_matrix(bounds, np.array(toward_sun))
-        self.offset = 2.5 * 2 * bounds.radius / SIDE
-        self._frame.use()  # so that no part that was drawn before bounds what is cleared
-        self._frame.clear(depth=1.0)
+        """Draw all bodies as the sun sees them, some at a time; `bounds` count from `anchor`."""
+        matrix = _sun_matrix(bounds, np.array(toward_sun))
+        packed = matrix.T.astype(np.float32).tobytes()
+        frame = self._frames[1]
+        _clear(frame)
         for body in bodies:
             for first in range(0, body.pieces.count, AT_ONCE):
-                self._frame.use()
+                frame.use()
                 self._context.depth_func = "<"
                 self._context.enable_only(moderngl.DEPTH_TEST)
                 self._context.polygon_offset = 1.5, 2.0
-                matrix = self.matrix.T.astype(np.float32).tobytes()
-                set_uniforms(self._program, shadow_matrix=matrix, place=body.place(anchor))
+                set_uniforms(self._program, shadow_matrix=packed, place=body.place(anchor))
                 body.render(self._program, [(first, min(AT_ONCE, body.pieces.count - first))])
                 self._context.polygon_offset = 0.0, 0.0
                 yield
+        self._frames.reverse()
+        self.matrix, self.offset = matrix, 2.5 * 2 * bounds.radius / SIDE
+
+
+def _depth_frame(context: moderngl.Context) -> moderngl.Framebuffer:
+    depth = context.depth_texture((SIDE, SIDE))
+    depth.compare_func = "<="
+    depth.repeat_x = depth.repeat_y = False
+    frame = context.framebuffer(depth_attachment=depth)
+    _clear(frame)
+    return frame
+
+
+def _clear(frame: moderngl.Framebuffer) -> None:
+    frame.clear(depth=1.0, viewport=(0, 0, SIDE, SIDE))  # all of it, whatever part was drawn before
 
 
 def _sun_matrix(bounds: Bounds, toward: NDArray[np.float64]) -> NDArray[np.float64]:

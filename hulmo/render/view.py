@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -125,11 +125,13 @@ class View:
         nearest = float(self.camera.eye @ back - np.maximum(ends[0] * back, ends[1] * back).sum())
         return min(0.08, self.contact_reach / max(nearest, self.camera.near, 1e-9))
 
-    def matrix(self, size: tuple[int, int], window: NDArray[np.float64] | None = None) -> NDArray[np.float64]:
-        """(4, 4) from places about the anchor to clip space, for a picture of a size or a window of it."""
-        whole = self.camera.view_projection(size[0] / size[1])
-        return whole if window is None else window @ whole
+    def matrix(self, size: tuple[int, int]) -> NDArray[np.float64]:
+        """(4, 4) from places about the anchor to clip space, for a picture of a size."""
+        return self.camera.view_projection(size[0] / size[1])
 
-    def with_camera(self, camera: Camera) -> "View":
-        """The same through another camera."""
-        return replace(self, camera=camera)
+
+def from_tables(matrix: NDArray[np.float64], place: tuple[float, float, float]) -> NDArray[np.float64]:
+    """(4, 4) from the coordinates of tables to clip space, for a body whose origin lies at a place about the anchor."""
+    out = matrix.copy()
+    out[:, 3] += matrix[:, :3] @ np.array(place)
+    return out

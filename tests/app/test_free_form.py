@@ -140,7 +140,7 @@ class FreeFormTest(WindowTest):
         self.key(*undo)
         self.assertEqual((len(self.session.bore.points), self.body.corners.live_count), (2, before))
         self.assertIn("Point of the passage", self.window.heading.buttons["undo"].toolTip())
-        self.key(*redo)
+        self.click(self.window.heading.buttons["redo"])
         self.assertEqual((len(self.session.bore.points), self.session.bore.radii[-1]), (3, 1.5))
         self.key(*redo)
         self.assertNotEqual(self.body.corners.live_count, before)

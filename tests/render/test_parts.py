@@ -157,6 +157,21 @@ class PartsTest(unittest.TestCase):
         light = pictures[0].sum(axis=2)
         self.assertGreater(np.percentile(light, 90) - np.percentile(light, 20), 30)  # lit here, in shadow there
 
+    def test_a_shadow_that_is_given_up_is_not_seen(self) -> None:
+        history = project_with("icosphere", radius=5.0, edge=0.5)
+        history.do(AddBody("sheet", {"size": 16.0, "depth": 16.0, "edge": 1.0}, "Ground", (0.0, -5.0, 0.0)))
+        renderer = Renderer(self.context, history.project, waiting=True)
+        view = renderer.view(Camera.framing(renderer.bounds()), "lit")
+        for _ in renderer.steps(self.kept, view):
+            pass
+        before = self.kept.pixels().astype(int)
+        renderer._shadow_stale = True
+        begun = renderer.steps(self.whole, view, bands=4)
+        next(begun)  # the shadow of the first body alone
+        begun.close()
+        renderer.part(self.kept, view, Part.whole(SIZE))
+        np.testing.assert_array_equal(self.kept.pixels().astype(int), before)
+
     def test_a_rough_part_is_the_picture_with_fewer_pixels(self) -> None:
         history = project_with("icosphere", radius=5.0, edge=0.3)
         renderer = Renderer(self.context, history.project, waiting=True)

@@ -2,6 +2,7 @@
 
 import contextlib
 import pathlib
+from collections.abc import Callable
 from functools import partial
 from typing import Any, Self
 
@@ -147,11 +148,11 @@ class LiveStroke:
         """The body that is being worked on."""
         return self._body
 
-    def add(self, numbers: tuple[float, ...]) -> Change:
-        """Lay the dabs up to one more sample; the change names the rows that were written."""
+    def add(self, numbers: tuple[float, ...], between: Callable[[], None] | None = None) -> Change:
+        """Lay the dabs up to one more sample; the change names the rows that were written. See `sculpt.Stroke.add`."""
         sample = Sample.from_numbers(numbers, f"stroke with {self._brush.name}, sample {len(self._samples) + 1}")
         self._samples.append(tuple(float(number) for number in numbers))
-        return self._changed(self._engine.add(sample))
+        return self._changed(self._engine.add(sample, between))
 
     def settle(self) -> Change:
         """Let a steadied stroke catch up with the pointer, and ground rules with the shape; once, before `finish`."""
@@ -214,8 +215,9 @@ class LiveStroke:
         for i, numbers in enumerate(samples):
             Sample.from_numbers(numbers, f"stroke with {self._brush.name}, sample {i + 1}")
         for i, numbers in enumerate(samples):
-            self._engine.between_dabs = partial(progress.step, i / len(samples), "laying the stroke")
-            self.add(numbers)
+            between = partial(progress.step, i / len(samples), "laying the stroke")
+            between()
+            self.add(numbers, between)
         self.settle()
         return self.finish()[1]
 

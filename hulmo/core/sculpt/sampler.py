@@ -12,7 +12,7 @@ from hulmo.core.mesh.spatial_index import SurfacePoint
 
 Vector = NDArray[np.float64]
 
-MOST_DABS = 20_000
+MOST_DABS = 50_000
 """Dabs that one step of the pointer can make."""
 
 Find = Callable[["Sample"], SurfacePoint | None]

@@ -121,14 +121,15 @@ class Stroke:
         self._coat = Coat(body, build_up, grows != "off", f"{brush.name} {ground} {invert}{on}")
         if self._coat.lasting:
             self._recorders[COAT] = Recorder(body, COAT)
-        self.between_dabs: Callable[[], None] = _nothing
-        """Called after every dab: may raise, which breaks the stroke off."""
         self._growth = None
         if grows != "off":
             self._growth = Growth(body, values, grows != "coarser", grows != "finer", self._came)
 
-    def add(self, sample: Sample) -> list[Touched]:
-        """Lay the dabs up to a sample; returns the rows that changed, columns `position` and `normal` included."""
+    def add(self, sample: Sample, between: Callable[[], None] | None = None) -> list[Touched]:
+        """Lay the dabs up to a sample; returns the rows that changed, columns `position` and `normal` included.
+
+        `between` is called after every dab: it may raise, which breaks the stroke off.
+        """
         if self._still:
             return self._drag(sample)
         if self._steady and self._last is not None:
@@ -136,7 +137,7 @@ class Stroke:
             self._last = (wanted, sample)
         else:
             self._last = (sample, sample)
-        return self._lay(sample)
+        return self._lay(sample, between)
 
     def settle(self) -> list[Touched]:
         """Let a steadied stroke come to where the pointer is, and the mesh follow the last dab; call it before `finish`."""
@@ -162,7 +163,7 @@ class Stroke:
         results = (recorder.result() for recorder in self._recorders.values())
         return [result for result in results if result is not None]
 
-    def _lay(self, sample: Sample) -> list[Touched]:
+    def _lay(self, sample: Sample, between: Callable[[], None] | None) -> list[Touched]:
         touched: list[Touched] = []
         for copy in self._copies:
             assert copy.sampler is not None
@@ -171,7 +172,8 @@ class Stroke:
                 if copy.start is None:
                     self._begin(copy, point, turned)
                 touched.extend(self._dab(copy, point, at))
-                self.between_dabs()
+                if between is not None:
+                    between()
         return touched
 
     def _seen_by(self, copy: _Copy, sample: Sample) -> Sample:
@@ -445,7 +447,3 @@ class Stroke:
                 rows, copy.kept, copy.amount = copy.held.now(distinct(np.concatenate([copy.region.inside, *changed])))
                 copy.region = self._body.touched(rows)
         return self._growth.touched(done)
-
-
-def _nothing() -> None:
-    pass

@@ -12,7 +12,7 @@ from hulmo.render.gpu_body import GpuBody
 from hulmo.render.part import Part
 from hulmo.render.stage import Stage
 from hulmo.render.targets import Targets
-from hulmo.render.view import View
+from hulmo.render.view import View, from_tables
 
 WHOLE = (0.0, 0.0, 1.0, 1.0)
 
@@ -47,10 +47,19 @@ class Shot:
         x, y, width, height = self.window
         if self.window == WHOLE:
             return self.view.matrix(self.size)
-        window = np.diag([1 / width, 1 / height, 1.0, 1.0])
+        window: NDArray[np.float64] = np.diag([1 / width, 1 / height, 1.0, 1.0])
         window[0, 3] = (1 - 2 * x - width) / width
         window[1, 3] = (1 - 2 * y - height) / height
-        return self.view.matrix(self.size, window)
+        return window @ self.view.matrix(self.size)
+
+    @cached_property
+    def seen(self) -> dict[str, object]:
+        """Uniforms of whatever is drawn into the scene: from where it is seen, and the section."""
+        return {
+            "view_projection": packed(self.matrix),
+            "sectioned": int(self.view.inside.section is not None),
+            "section": self.view.section,
+        }
 
     @cached_property
     def bodies(self) -> list[GpuBody]:
@@ -59,9 +68,9 @@ class Shot:
 
     def reached(self, body: GpuBody) -> Part:
         """What of the part a body may cover."""
-        matrix = self.matrix.copy()
-        matrix[:, 3] += matrix[:, :3] @ np.array(body.place(self.view.anchor))
-        extent = Extent(matrix)
+        if len(self.bodies) == 1:
+            return self.part
+        extent = Extent(from_tables(self.matrix, body.place(self.view.anchor)))
         low, high = body.pieces.bounds
         extent.add(
             np.array([[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])])
@@ -70,8 +79,7 @@ class Shot:
 
     def render(self, body: GpuBody, made: moderngl.Program) -> None:
         """Draw what the part may show of a body."""
-        matrix = self.matrix.copy()
-        matrix[:, 3] += matrix[:, :3] @ np.array(body.place(self.view.anchor))
+        matrix = from_tables(self.matrix, body.place(self.view.anchor))
         body.render(made, body.pieces.in_view(matrix, self.part.frame(self.targets.size)))
 
 

@@ -12,7 +12,7 @@ from hulmo.render.gathered import kept_names
 from hulmo.render.gpu_body import GpuBody
 from hulmo.render.ground_textures import MOST_BANKS
 from hulmo.render.passes.shot import Shot, packed
-from hulmo.render.programs import tell_grounds
+from hulmo.render.programs import by_uv, tell_grounds
 from hulmo.render.shaders import set_uniforms
 
 FIRST_UNIT = 4
@@ -37,7 +37,7 @@ def gathers(shot: Shot) -> bool:
     return (
         shot.stage.blocks
         and shot.view.look.textured
-        and all(has_same_depth(made) for made in programs_of(shot).values())
+        and not any(by_uv(shot.view.look, body, shot.stage.project.grounds) for body in shot.bodies)
         and all(len(_kept(body)) <= shot.stage.most_targets for body in shot.bodies)
     )
 
@@ -85,11 +85,9 @@ def _gather(shot: Shot) -> None:
         made = stage.programs.gather(body)
         set_uniforms(
             made,
-            view_projection=packed(shot.matrix),
             place=body.place(shot.view.anchor),
-            sectioned=int(shot.view.inside.section is not None),
-            section=shot.view.section,
             number=float(place),
+            **shot.seen,
         )
         frame = targets.gathered.frame(targets.depth_texture, _kept(body))
         frame.use()
@@ -107,13 +105,11 @@ def _tell(shot: Shot, made: moderngl.Program) -> None:
         tell_grounds(made, stage.grounds)
     set_uniforms(
         made,
-        view_projection=packed(shot.matrix),
+        **shot.seen,
         eye=tuple(view.camera.eye),
         toward_sun=view.toward_light,
         shadows=int(view.shadows and view.values.get("light", "sun") == "sun"),
         hatch=int(view.hatch),
-        sectioned=int(view.inside.section is not None),
-        section=view.section,
         lamp=view.inside.lamp,
         lamp_reach=max(view.bounds.radius * 0.5, 1e-3),
         **_measures(shot),

@@ -2,7 +2,7 @@
 
 import moderngl
 
-from hulmo.render.passes.shot import Shot, packed
+from hulmo.render.passes.shot import Shot
 from hulmo.render.shaders import set_uniforms
 
 LARGEST = 12
@@ -18,11 +18,9 @@ def draw_vertices(shot: Shot) -> None:
     made = shot.stage.programs.named("vertex")
     set_uniforms(
         made,
-        view_projection=packed(shot.matrix),
         edge_pixels=view.grains.get(body.ident, body.grain) / view.camera.metres_per_pixel(1.0, shot.size[1]),
-        sectioned=int(view.inside.section is not None),
-        section=view.section,
         place=body.place(view.anchor),
+        **shot.seen,
     )
     shot.stage.context.enable_only(moderngl.DEPTH_TEST | moderngl.PROGRAM_POINT_SIZE)
     body.points(made).render(moderngl.POINTS)
