@@ -6,6 +6,7 @@ from PyQt6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QMenu, QToolButto
 
 from hulmo.app.icons import icon
 from hulmo.app.label import Label, plain_tip
+from hulmo.app.recent_files import recent_files
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
 from hulmo.render.looks import LOOKS
@@ -242,7 +243,7 @@ class Heading(QWidget):
 
     def _fill_recent(self, menu: QMenu) -> None:
         menu.clear()
-        files = self._session.recent()
+        files = recent_files()
         for path in files:
             action = menu.addAction(f"{path.stem}   {path.parent}")
             assert action is not None

@@ -4,7 +4,7 @@ import pathlib
 from collections.abc import Callable
 
 from PyQt6.QtCore import QSettings, QSize, Qt, QTimer
-from PyQt6.QtGui import QCloseEvent, QIcon, QKeySequence, QResizeEvent, QShortcut
+from PyQt6.QtGui import QCloseEvent, QIcon, QResizeEvent
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QHBoxLayout, QMainWindow, QScrollArea, QVBoxLayout, QWidget
 
 from hulmo.app import files, theme
@@ -29,22 +29,23 @@ from hulmo.app.cards.rule_card import RuleCard
 from hulmo.app.cards.vertex_card import VertexCard
 from hulmo.app.heading import Heading
 from hulmo.app.held_keys import HeldKeys
-from hulmo.app.main_button import KEY, main_button
+from hulmo.app.main_button import main_button
 from hulmo.app.notice import Notice
 from hulmo.app.pen import PracticePen, pen_strokes
 from hulmo.app.reading import Reading
+from hulmo.app.recent_files import recent_files
 from hulmo.app.route import Route
 from hulmo.app.session import WAIT, Session
 from hulmo.app.spoken import name_buttons
 from hulmo.app.stages import STAGES, Tool, tool_named
 from hulmo.app.tab_order import reading_order
+from hulmo.app.window_keys import declare_keys
 from hulmo.core.care.coarse_border import refined_count
 from hulmo.core.commands import AddGround, Cure, ImportBody, PlaceFigure
 from hulmo.core.counted import counted
 from hulmo.core.journal import Leftover
 from hulmo.core.kernel import load_next
 from hulmo.core.project import free_name
-from hulmo.render.looks import LOOKS
 
 MANY_MORE = 100_000
 """Triangles that refining may add unasked."""
@@ -104,7 +105,7 @@ class MainWindow(QMainWindow):
         self._wire()
         session.tool_changed.connect(lambda: name_buttons(self))
         name_buttons(self)
-        self._declare_keys()
+        declare_keys(self)
         self._show_title()
         self._show_theme()
         self._loading = QTimer(self)
@@ -210,7 +211,7 @@ class MainWindow(QMainWindow):
         self.look_card.cure_asked.connect(self._refine_borders)
         self.layer_card.change_asked.connect(self.relief_card.change)
         self.brush_card.practised.connect(self._practise)
-        self.heading.asked.connect(self._asked)
+        self.heading.asked.connect(self.asked)
         self.heading.recent_chosen.connect(lambda name: self._before_leaving(lambda: self._open(pathlib.Path(name))))
         self.route.action_taken = self._act
         self.ground_card.folder_asked.connect(self._ask_folder)
@@ -228,48 +229,15 @@ class MainWindow(QMainWindow):
         if not self.session.busy:
             self.notice.expire()
 
-    def _declare_keys(self) -> None:
-        def key(text: str, act: Callable[[], None]) -> None:
-            shortcut = QShortcut(QKeySequence(text), self)
-            shortcut.activated.connect(act)
-            # a key that needs Shift on some keyboards fits two of them at once; one of the two is told then
-            shortcut.activatedAmbiguously.connect(act)
-
-        for stage in STAGES:
-            key(stage.key, lambda stage=stage: self.session.choose_stage(stage))  # type: ignore[misc]
-            for tool in stage.tools:
-                if tool.key:
-                    key(tool.key, lambda tool=tool: self.route.press(tool))  # type: ignore[misc]
-        for look in LOOKS.values():
-            key(look.key, lambda name=look.name: self.show_look(name))  # type: ignore[misc]
-        for text, name in (
-            ("Ctrl+N", "new"), ("Ctrl+O", "open"), ("Ctrl+S", "save"), ("Ctrl+Shift+S", "save_as"), ("Home", "frame"),
-            ("F9", "night"),
-        ):  # fmt: skip
-            key(text, lambda name=name: self._asked(name))  # type: ignore[misc]
-        self._escape = QShortcut(QKeySequence("Escape"), self)  # only while something is waited for: fields use it, too
-        self._escape.activated.connect(self._give_up)
-        self._escape.setEnabled(False)
-        self.session.tool_changed.connect(lambda: self._escape.setEnabled(bool(self.session.once)))
-        key(KEY, self._press_main)
-        key("9", self.heading.inside.toggle)
-        key("C", self.heading.figure.click)
-        key("Ctrl+Z", self.session.undo)
-        key("Ctrl+Shift+Z", self.session.redo)
-        key("Ctrl+Y", self.session.redo)
-        key("[", lambda: self.canvas.hand.change_radius(1 / 1.15))
-        key("]", lambda: self.canvas.hand.change_radius(1.15))
-        for texts, by in ((("Shift+[", "{", "Shift+{"), -5), (("Shift+]", "}", "Shift+}"), 5)):
-            for text in texts:  # as keyboards have it
-                key(text, lambda by=by: self.canvas.hand.change_strength(by))  # type: ignore[misc]
-
-    def _press_main(self) -> None:
+    def press_main(self) -> None:
+        """Do what the uppermost card that can is about."""
         button = main_button(self._cards)
         if button is not None:
             button.setFocus()  # a number that is being typed counts
             button.click()
 
-    def _give_up(self) -> None:
+    def give_up(self) -> None:
+        """End what waits for a press on the canvas."""
         if self.session.once:
             self.session.do_once("")
             self.notice.expire(now=True)
@@ -343,7 +311,8 @@ class MainWindow(QMainWindow):
         stage = STAGES[1] if self.session.project.bodies else STAGES[0]
         self.session.choose_stage(stage)
 
-    def _asked(self, name: str) -> None:
+    def asked(self, name: str) -> None:
+        """Do what a button of the heading, or its key, asks for."""
         if name == "frame":
             self.canvas.frame_all()
         elif name == "night":
@@ -383,7 +352,7 @@ class MainWindow(QMainWindow):
     def _folder(self) -> pathlib.Path:
         if self.session.path is not None:
             return self.session.path.parent
-        recent = self.session.recent()
+        recent = recent_files()
         return recent[0].parent if recent else pathlib.Path.home()
 
     def _open(self, path: pathlib.Path) -> None:

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 import numpy as np
-from PyQt6.QtCore import QObject, QSettings, Qt, pyqtSignal
+from PyQt6.QtCore import QObject, Qt, pyqtSignal
 from PyQt6.QtGui import QGuiApplication
 
 from hulmo.app.bore_path import BorePath
@@ -17,6 +17,7 @@ from hulmo.app.outside_files import OutsideFiles
 from hulmo.app.plain_words import plain_words
 from hulmo.app.preset_shelf import PresetShelf
 from hulmo.app.preview import Preview
+from hulmo.app.recent_files import remember_file
 from hulmo.app.rules_later import RulesLater
 from hulmo.app.safety import Safety
 from hulmo.app.stages import STAGES, Stage, Tool, stage_of, tool_named
@@ -37,8 +38,6 @@ from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 from hulmo.core.setting import Value, Values, complete
 from hulmo.core.there import is_there
-
-MOST_RECENT = 8
 
 WAIT = "Please wait until the present work is done, or stop it."
 
@@ -387,7 +386,7 @@ class Session(QObject):
         def opened(history: History) -> None:
             self._attach(history, path, None if as_copy else path)
             if not as_copy:
-                self._remember(path)
+                remember_file(path)
 
         self.start_job(work, opened)
 
@@ -400,7 +399,7 @@ class Session(QObject):
         """
         self._attach(History(open_project(path)), path, None if as_copy else path)
         if not as_copy:
-            self._remember(path)
+            remember_file(path)
 
     def save(self, path: pathlib.Path, then: Callable[[], None] | None = None) -> None:
         """Write the project to a file."""
@@ -410,17 +409,12 @@ class Session(QObject):
             self._known_mark = content_mark(path)
             self.history.mark_saved()
             self.safety.journal.saved(path)
-            self._remember(path)
+            remember_file(path)
             self.saved_changed.emit()
             if then is not None:
                 then()
 
         self.preview.settle(lambda: self.start_job(lambda progress: save_project(self.project, path, progress), saved))
-
-    def recent(self) -> list[pathlib.Path]:
-        """Files opened or saved lately that are still there, newest first."""
-        stored = QSettings().value("recent", [], list)
-        return [path for path in map(pathlib.Path, stored or []) if is_there(path)]
 
     def recover(self, leftover: Leftover) -> None:
         """Bring unsaved work back."""
@@ -478,8 +472,3 @@ class Session(QObject):
         self.changed.emit(change)
         if not self.history.stroking:
             self.saved_changed.emit()
-
-    def _remember(self, path: pathlib.Path) -> None:
-        names = [str(path.absolute())]
-        names += [str(old) for old in self.recent() if str(old) != names[0]]
-        QSettings().setValue("recent", names[:MOST_RECENT])

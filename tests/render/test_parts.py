@@ -158,8 +158,8 @@ class PartsTest(unittest.TestCase):
         self.assertGreater(np.percentile(light, 90) - np.percentile(light, 20), 30)  # lit here, in shadow there
 
     def test_a_shadow_that_is_given_up_is_not_seen(self) -> None:
-        history = project_with("icosphere", radius=5.0, edge=0.5)
-        history.do(AddBody("sheet", {"size": 16.0, "depth": 16.0, "edge": 1.0}, "Ground", (0.0, -5.0, 0.0)))
+        history = project_with("sheet", size=16.0, depth=16.0, edge=1.0)
+        history.do(AddBody("icosphere", {"radius": 4.0, "edge": 0.5}, "Ball", (0.0, 6.0, 0.0)))
         renderer = Renderer(self.context, history.project, waiting=True)
         view = renderer.view(Camera.framing(renderer.bounds()), "lit")
         for _ in renderer.steps(self.kept, view):
@@ -167,7 +167,7 @@ class PartsTest(unittest.TestCase):
         before = self.kept.pixels().astype(int)
         renderer._shadow_stale = True
         begun = renderer.steps(self.whole, view, bands=4)
-        next(begun)  # the shadow of the first body alone
+        next(begun)  # that of the sheet alone, without what the ball casts on it
         begun.close()
         renderer.part(self.kept, view, Part.whole(SIZE))
         np.testing.assert_array_equal(self.kept.pixels().astype(int), before)
