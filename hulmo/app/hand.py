@@ -146,7 +146,7 @@ class Hand(QObject):
         elif button == Qt.MouseButton.MiddleButton:
             self._navigation.begin(Gesture.MOVE, at, self._pivot(at))
         elif left and SIZE_KEY in self._held:
-            values = self._session.brush_values(self._session.tool.name)
+            values = self._session.brushes.of(self._session.tool.name)
             self._sizing = (at, number(values, "radius"), number({"strength": 0.0, **values}, "strength"))
         elif left:
             self._begin_stroke(at)
@@ -291,7 +291,7 @@ class Hand(QObject):
     def change_radius(self, factor: float) -> None:
         """Make the brush in hand larger or smaller."""
         tool = self._session.tool
-        by_view = tool.kind == "brush" and self._session.brush_values(tool.name)["radius_by"] == "view"
+        by_view = tool.kind == "brush" and self._session.brushes.of(tool.name)["radius_by"] == "view"
         self._set("view_share" if by_view else "radius", lambda value: _tidy(value * factor))
 
     def change_strength(self, step: float) -> None:
@@ -315,9 +315,9 @@ class Hand(QObject):
             self._session.do(PlaceFigure((x, y, z)))
 
     def _values(self, brush: Brush) -> Values:
-        values = dict(self._session.brush_values(brush.name))
+        values = dict(self._session.brushes.of(brush.name))
         if brush.name != self._session.tool.name:
-            chosen = self._session.brush_values(self._session.tool.name)
+            chosen = self._session.brushes.of(self._session.tool.name)
             values.update({name: chosen[name] for name in ("radius", "radius_by", "view_share")})
         if self._hit is not None:
             away = float((self._view.camera.eye - self._hit.position) @ self._view.camera.back)
@@ -372,8 +372,8 @@ class Hand(QObject):
         setting = next((entry for entry in BRUSHES[tool.name].all_settings if entry.name == name), None)
         if not isinstance(setting, Number):
             return  # this brush has no such thing
-        value = change(number(self._session.brush_values(tool.name), name))
-        self._session.set_brush_value(tool.name, name, float(min(max(value, setting.low), setting.high)))
+        value = change(number(self._session.brushes.of(tool.name), name))
+        self._session.brushes.set(tool.name, name, float(min(max(value, setting.low), setting.high)))
 
     def _size(self, at: QPointF) -> None:
         assert self._sizing is not None

@@ -12,10 +12,17 @@ from hulmo.core.progress import Progress
 class Job(QThread):
     """Runs one function.
 
+    Attributes
+    ----------
+    share : float
+        How much is done, 0 to 1.
+    text : str
+        What is being done.
+
     Signals
     -------
-    progressed : float, str
-        Share done (0 to 1) and what is being done.
+    progressed
+        Share or text are others.
     succeeded : object
         What the function returned.
     failed : str
@@ -24,7 +31,8 @@ class Job(QThread):
         What nobody foresaw.
     """
 
-    progressed = pyqtSignal(float, str)
+    progressed = pyqtSignal()
+    _stepped = pyqtSignal(float, str)
     succeeded = pyqtSignal(object)
     failed = pyqtSignal(str)
     broke = pyqtSignal(object)
@@ -32,7 +40,14 @@ class Job(QThread):
     def __init__(self, work: Callable[[Progress], Any], parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._work = work
-        self._progress = Progress(self.progressed.emit)
+        self.share = 0.0
+        self.text = "working"
+        self._progress = Progress(self._stepped.emit)
+        self._stepped.connect(self._step)  # from the thread of the work into that of the window
+
+    def _step(self, share: float, what: str) -> None:
+        self.share, self.text = share, what
+        self.progressed.emit()
 
     def cancel(self) -> None:
         """Ask it to end at its next step."""

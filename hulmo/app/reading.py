@@ -114,13 +114,14 @@ class Reading(QWidget):
         self._counts.setToolTip("Thin: triangles whose smallest angle is under 10°. Memory: bodies and undo.")
 
     def _show_job(self) -> None:
-        busy = self._session.busy
+        job = self._session.job
         for widget in (self._job, self._bar, self.stop):
-            widget.setVisible(busy)
-        self._job.setText(self._session.job_text)
-        self._bar.setValue(round(1000 * self._session.job_share))
-        if not busy:
+            widget.setVisible(job is not None)
+        if job is None:
             self._later.start()
+            return
+        self._job.setText(job.text)
+        self._bar.setValue(round(1000 * job.share))
 
     def _stop(self) -> None:
         if self._session.job is not None:

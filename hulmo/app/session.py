@@ -10,8 +10,8 @@ from PyQt6.QtCore import QObject, Qt, pyqtSignal
 from PyQt6.QtGui import QGuiApplication
 
 from hulmo.app.bore_path import BorePath
+from hulmo.app.brush_settings import BrushSettings
 from hulmo.app.chooser import Chooser
-from hulmo.app.fitted import fitted, length_scale
 from hulmo.app.job import Job
 from hulmo.app.outside_files import OutsideFiles
 from hulmo.app.plain_words import plain_words
@@ -36,7 +36,6 @@ from hulmo.core.mesh.layer import FORM
 from hulmo.core.presets import Preset
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
-from hulmo.core.setting import Value, Values, complete
 from hulmo.core.there import is_there
 
 WAIT = "Please wait until the present work is done, or stop it."
@@ -87,6 +86,7 @@ class Session(QObject):
         self._ground_chosen = False
         self.body_ident = 0
         self.layer = FORM
+        self.brushes = BrushSettings(self)
         self.presets = PresetShelf(self)
         self.bore = BorePath(self)
         self.chooser = Chooser(self)
@@ -95,17 +95,11 @@ class Session(QObject):
         self.safety = Safety(self)
         self.preview = Preview(self)
         self.job: Job | None = None
-        self.job_share = 0.0
-        self.job_text = ""
         self._merged: tuple[Command | None, float, str] = (None, 0.0, "")
         self._last_tool: dict[str, Tool] = {}
-        self._brush_values: dict[str, Values] = {
-            brush.name: complete(brush.all_settings, {}, brush.name) for brush in BRUSHES.values()
-        }
-        self.scale = 1.0
-        """What default lengths are multiplied with for the active body."""
         self._known_mark = ""
         self.rules = RulesLater(self, round(1000 * MERGE_WITHIN) + 100)
+        self.brushes.changed.connect(self.settings_changed)
         self.presets.problem.connect(self.noticed)
         self._attach(self.history, None, None)
 
@@ -150,21 +144,6 @@ class Session(QObject):
         self.once = what
         self.tool_changed.emit()
 
-    def brush_values(self, name: str) -> Values:
-        """Present settings of a brush."""
-        return self._brush_values[name]
-
-    def set_brush_value(self, name: str, setting: str, value: Value) -> None:
-        """Change a setting of a brush."""
-        self._brush_values[name][setting] = value
-        self.settings_changed.emit()
-
-    def reset_brush(self, name: str) -> None:
-        """Give a brush its defaults back."""
-        settings = BRUSHES[name].all_settings
-        self._brush_values[name] = complete(settings, {s.name: fitted(s, self.scale) for s in settings}, name)
-        self.settings_changed.emit()
-
     def choose_ground(self, column: int) -> None:
         """Take a ground in hand."""
         self.ground = max(0, min(column, len(self.project.grounds) - 1))
@@ -185,7 +164,7 @@ class Session(QObject):
         """Make a body the active one."""
         self.body_ident = ident
         self.layer = FORM
-        self._fit()
+        self.brushes.fit(self.body)
         self.settings_changed.emit()
 
     def choose_layer(self, name: str) -> None:
@@ -193,25 +172,10 @@ class Session(QObject):
         self.layer = name
         self.settings_changed.emit()
 
-    def _fit(self) -> None:
-        # lengths that nobody has chosen follow the size of the body
-        scale, before = length_scale(self.body), self.scale
-        if scale == before:
-            return
-        self.scale = scale
-        for brush in BRUSHES.values():
-            values = self._brush_values[brush.name]
-            for setting in brush.all_settings:
-                old, new = fitted(setting, before), fitted(setting, scale)
-                if old != new and values[setting.name] == old:
-                    values[setting.name] = new
-        self.settings_changed.emit()
-
     def use_preset(self, preset: Preset) -> None:
         """Give a brush the settings of a preset and take it in hand."""
-        self._brush_values[preset.brush] = preset.values()
         self.choose_tool(tool_named("brush", preset.brush))
-        self.settings_changed.emit()
+        self.brushes.use(preset)
 
     # changes
 
@@ -334,11 +298,7 @@ class Session(QObject):
         self.history.finish()
         self.rules.settle()
         job = Job(work, self)
-        self.job, self.job_share, self.job_text = job, 0.0, "working"
-
-        def progressed(share: float, what: str) -> None:
-            self.job_share, self.job_text = share, what
-            self.job_changed.emit()
+        self.job = job
 
         def ended() -> None:
             job.wait()
@@ -361,7 +321,7 @@ class Session(QObject):
             failed(self.safety.report(error))
 
         job.broke.connect(broke)
-        job.progressed.connect(progressed)
+        job.progressed.connect(self.job_changed)
         job.succeeded.connect(succeeded)
         job.failed.connect(failed)
         job.start()
@@ -452,7 +412,7 @@ class Session(QObject):
         self.body_ident = 0
         self.layer = FORM
         history.subscribe(self._tell)
-        self._fit()
+        self.brushes.fit(self.body)
         self.safety.opened(base, leftover)
         unknown = self.outside.opened()
         self.replaced.emit()
@@ -468,7 +428,7 @@ class Session(QObject):
         if change.fields or change.bodies:
             self.outside.follow()
         if "bodies" in change.fields:
-            self._fit()
+            self.brushes.fit(self.body)
         self.changed.emit(change)
         if not self.history.stroking:
             self.saved_changed.emit()

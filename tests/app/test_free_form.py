@@ -58,7 +58,7 @@ class FreeFormTest(WindowTest):
         self.canvas.hand.look(camera)
         values = {"radius": 1.2, "height": 0.5, "edge": 0.15, "grow": "finer"}
         for name, value in values.items():
-            self.session.set_brush_value("raise", name, value)
+            self.session.brushes.set("raise", name, value)
         self.settle()
         before, triangles = self.pixels(), self.body.corners.live_count
         middle = (self.canvas.width() // 2, self.canvas.height() // 2)
@@ -78,8 +78,8 @@ class FreeFormTest(WindowTest):
 
     def test_refine_and_thin_out_and_an_edge_that_is_far_too_short(self) -> None:
         self.stage("sculpt", "brush refine")
-        self.session.set_brush_value("refine", "edge_by", "view")
-        self.session.set_brush_value("refine", "edge_share", 1.5)
+        self.session.brushes.set("refine", "edge_by", "view")
+        self.session.brushes.set("refine", "edge_share", 1.5)
         self.settle()
         middle = (self.canvas.width() // 2, self.canvas.height() // 2)
         start = self.body.corners.live_count
@@ -97,8 +97,8 @@ class FreeFormTest(WindowTest):
         self.drag([middle, (middle[0] + 30, middle[1])])
         self.assertLess(self.body.corners.live_count, finer - 200)
         self.click(self.window.route.tool_buttons["brush refine"])
-        self.session.set_brush_value("refine", "edge_by", "metres")
-        self.session.set_brush_value("refine", "edge", 0.0005)
+        self.session.brushes.set("refine", "edge_by", "metres")
+        self.session.brushes.set("refine", "edge", 0.0005)
         steps = len(self.session.history.commands)
         self.drag([middle, (middle[0] + 30, middle[1])])
         self.assertEqual(len(self.session.history.commands), steps)

@@ -46,8 +46,8 @@ class GroundTest(WindowTest):
         self.drag([(self.x, self.y), (self.x + 5, self.y)])
         self.assertAlmostEqual(float(self.share(1).max()), 0.7, places=4)
         self.take("brush", "give_back")
-        self.session.set_brush_value("give_back", "radius", 40.0)
-        self.session.set_brush_value("give_back", "core", 90.0)
+        self.session.brushes.set("give_back", "radius", 40.0)
+        self.session.brushes.set("give_back", "core", 90.0)
         self.drag([(self.x, self.y), (self.x + 5, self.y)])
         self.assertEqual(float(hand_share(self.session.body, slice(None)).max()), 0.0)
 
@@ -96,7 +96,7 @@ class GroundTest(WindowTest):
         self.assertEqual(chosen_rows(body).size, 0)
 
     def test_a_rule_is_made_its_curve_is_dragged_and_paint_stays_on_top(self) -> None:
-        self.session.set_brush_value("lay", "strength", 100.0)
+        self.session.brushes.set("lay", "strength", 100.0)
         self.click(self.window.ground_card.swatches[3])
         self.drag([(self.x - 30, self.y), (self.x + 30, self.y)])
         painted = self.share(3) > 0.999
@@ -152,7 +152,7 @@ class GroundTest(WindowTest):
         self.session.do(SetRules("Sheet", (Rule("Bleached ledge", (Condition("slope", {}, 25.0, None, 5.0),)),)))
         self.assertEqual(float(self.share(1).max()), 0.0)
         self.stage("sculpt", "brush raise")
-        self.session.set_brush_value("raise", "height", 6.0)
+        self.session.brushes.set("raise", "height", 6.0)
         self.mouse("move", self.canvas, self.middle)
         self.mouse("press", self.canvas, self.middle)
         self.mouse("move", self.canvas, self.middle + QPoint(30, 0))
@@ -178,8 +178,8 @@ class GroundTest(WindowTest):
 
     def test_looks_pick_and_figure(self) -> None:
         self.click(self.window.ground_card.swatches[2])
-        self.session.set_brush_value("lay", "strength", 100.0)
-        self.session.set_brush_value("lay", "falloff", "flat")
+        self.session.brushes.set("lay", "strength", 100.0)
+        self.session.brushes.set("lay", "falloff", "flat")
         self.drag([(self.x - 30, self.y), (self.x + 30, self.y)])
         self.click(self.window.ground_card.swatches[0])
         self.mouse("move", self.canvas, self.middle)

@@ -151,12 +151,12 @@ class MannersTest(WindowTest):
     def test_strength_keys_work_where_they_need_shift(self) -> None:
         self.build()
         self.session.choose_tool(tool_named("brush", "raise"))
-        strength = float(self.session.brush_values("raise")["strength"])  # type: ignore[arg-type]
+        strength = float(self.session.brushes.of("raise")["strength"])  # type: ignore[arg-type]
         self.canvas.setFocus()
         self.key(Qt.Key.Key_BraceLeft, Qt.KeyboardModifier.ShiftModifier)
-        self.assertEqual(self.session.brush_values("raise")["strength"], strength - 5)
+        self.assertEqual(self.session.brushes.of("raise")["strength"], strength - 5)
         self.key(Qt.Key.Key_BraceRight, Qt.KeyboardModifier.ShiftModifier)
-        self.assertEqual(self.session.brush_values("raise")["strength"], strength)
+        self.assertEqual(self.session.brushes.of("raise")["strength"], strength)
 
     def test_the_wheel_over_a_ruler_scrolls_the_card_and_changes_nothing(self) -> None:
         self.build()
@@ -231,15 +231,15 @@ class MannersTest(WindowTest):
             self.assertNotEqual(before, control.grab().toImage(), f"{control} does not show its focus")
 
     def test_lengths_nobody_chose_follow_the_size_of_the_body(self) -> None:
-        self.session.set_brush_value("smooth", "radius", 7.0)
+        self.session.brushes.set("smooth", "radius", 7.0)
         for size, radius, noise in ((600.0, 80.0, 150.0), (1.5, 0.2, 0.4)):
             self.session.do(AddBody("sheet", {"size": size, "depth": size, "edge": size / 20}, f"Sheet {size:g}"))
             self.session.choose_body(self.session.project.bodies[-1].ident)
             self.session.choose_tool(tool_named("relief", "noise"))
             self.settle()
-            self.assertEqual(self.session.brush_values("raise")["radius"], radius)
+            self.assertEqual(self.session.brushes.of("raise")["radius"], radius)
             self.assertEqual(self.window.relief_card.stack.values["size"], noise)
-            self.assertEqual(self.session.brush_values("smooth")["radius"], 7.0)
+            self.assertEqual(self.session.brushes.of("smooth")["radius"], 7.0)
 
     def test_what_waits_for_a_press_says_so_and_escape_ends_it(self) -> None:
         self.build()

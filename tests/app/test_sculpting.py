@@ -245,10 +245,10 @@ class BrushSettingTest(SculptTest):
         self.mouse("press", sheet, middle)
         self.mouse("move", sheet, middle - QPoint(0, 25))
         self.mouse("release", sheet, middle - QPoint(0, 25))
-        points = self.session.brush_values("raise")["falloff_curve"]
+        points = self.session.brushes.of("raise")["falloff_curve"]
         self.assertGreater(points[1][1], 0.8)  # type: ignore[index]
         QTest.keyClick(sheet, Qt.Key.Key_Delete)
-        self.assertEqual(len(self.session.brush_values("raise")["falloff_curve"]), 2)  # type: ignore[arg-type]
+        self.assertEqual(len(self.session.brushes.of("raise")["falloff_curve"]), 2)  # type: ignore[arg-type]
         self.click(card.more)
         mirror = card.further.panels["raise"].fields["mirror"]
         mirror.box.setCurrentIndex(1)
@@ -260,11 +260,11 @@ class BrushSettingTest(SculptTest):
         self.assertTrue((xs > 0.5).any() and (xs < -0.5).any(), "the mirrored copy was laid as well")
         self.assertEqual(len(self.canvas.overlay.marks.twins), 1)
         card.keep_preset("Mine")
-        self.session.reset_brush("raise")
+        self.session.brushes.reset("raise")
         self.pick_from(card.presets, "Mine")
-        self.assertEqual(self.session.brush_values("raise")["mirror"], "x")
+        self.assertEqual(self.session.brushes.of("raise")["mirror"], "x")
         self.pick_from(card.presets, "Broad mound")
-        self.assertEqual(self.session.brush_values("raise")["radius"], 12.0)
+        self.assertEqual(self.session.brushes.of("raise")["radius"], 12.0)
         self.assertEqual(len(read_presets(self.session.presets.file)), 1)
         with tempfile.TemporaryDirectory() as folder:
             file = pathlib.Path(folder) / "p.json"
@@ -279,8 +279,8 @@ class BrushSettingTest(SculptTest):
         self.assertEqual([entry.name for entry in self.session.presets.own], ["Mine", "Yours"])
 
     def test_a_radius_by_view_keeps_its_size_on_the_screen(self) -> None:
-        self.session.set_brush_value("raise", "radius_by", "view")
-        self.session.set_brush_value("raise", "view_share", 10.0)
+        self.session.brushes.set("raise", "radius_by", "view")
+        self.session.brushes.set("raise", "view_share", 10.0)
         spans = []
         for notches in (0, 4):
             self.wheel(QPoint(*CENTRE), notches)
@@ -296,11 +296,11 @@ class BrushSettingTest(SculptTest):
         self.assertAlmostEqual(spans[1] / spans[0], 1.0, delta=0.12)
         self.assertAlmostEqual(spans[0], 0.2 * self.canvas.height(), delta=16)
         self.key(Qt.Key.Key_BracketRight)
-        self.assertAlmostEqual(number(self.session.brush_values("raise"), "view_share"), 11.5, delta=0.01)
+        self.assertAlmostEqual(number(self.session.brushes.of("raise"), "view_share"), 11.5, delta=0.01)
 
     def test_a_brush_that_flows_goes_on_while_the_pointer_rests(self) -> None:
         for name, value in (("flow", True), ("build_up", "stacking"), ("direction", "viewer")):
-            self.session.set_brush_value("raise", name, value)
+            self.session.brushes.set("raise", name, value)
         before = self.position.copy()
         self.mouse("move", self.canvas, QPoint(*CENTRE))
         self.mouse("press", self.canvas, QPoint(*CENTRE))

@@ -150,7 +150,7 @@ class HandTest(WindowTest):
         self.stage("sculpt", "brush raise")
 
     def test_control_lowers_and_shift_smooths(self) -> None:
-        self.session.set_brush_value("raise", "radius", 1.2)
+        self.session.brushes.set("raise", "radius", 1.2)
         self.drag([CENTRE, (395, 360)], keys=Qt.KeyboardModifier.ControlModifier)
         low = float(np.linalg.norm(self.position, axis=1).min())
         self.assertLess(low, 9.6)
@@ -188,7 +188,7 @@ class HandTest(WindowTest):
         self.assertEqual(self.session.project.bodies, ())
 
     def test_brackets_and_the_size_key_change_the_brush(self) -> None:
-        values = self.session.brush_values("raise")
+        values = self.session.brushes.of("raise")
         self.key(Qt.Key.Key_BracketRight)
         self.assertAlmostEqual(number(values, "radius"), 4.6, places=6)
         self.key(Qt.Key.Key_BracketLeft)
@@ -243,15 +243,15 @@ class HandTest(WindowTest):
         field.edit.selectAll()  # type: ignore[union-attr]
         for key in (Qt.Key.Key_2, Qt.Key.Key_Period, Qt.Key.Key_5, Qt.Key.Key_Return):
             self.key(key)
-        self.assertEqual(self.session.brush_values("raise")["radius"], 2.5)
+        self.assertEqual(self.session.brushes.of("raise")["radius"], 2.5)
         field.edit.setText("a lot")  # type: ignore[union-attr]
         self.key(Qt.Key.Key_Return)
-        self.assertEqual(self.session.brush_values("raise")["radius"], 2.5)
+        self.assertEqual(self.session.brushes.of("raise")["radius"], 2.5)
         ruler = field.ruler  # type: ignore[union-attr]
         self.click(ruler, QPoint(ruler.width() - 8, 8))
-        self.assertGreater(number(self.session.brush_values("raise"), "radius"), 45.0)
+        self.assertGreater(number(self.session.brushes.of("raise"), "radius"), 45.0)
         self.click(field._reset)  # type: ignore[union-attr]
-        self.assertEqual(self.session.brush_values("raise")["radius"], 4.0)
+        self.assertEqual(self.session.brushes.of("raise")["radius"], 4.0)
 
     def test_a_stroke_off_the_body_and_strange_buttons_do_nothing(self) -> None:
         before = self.position.copy()

@@ -55,7 +55,7 @@ class BrushCard(Card):
         reset.setText("Reset")
         reset.setToolTip("Give this brush its first settings back")
         reset.setAccessibleName("Reset brush")
-        reset.clicked.connect(lambda: session.reset_brush(self.stack.shown))
+        reset.clicked.connect(lambda: session.brushes.reset(self.stack.shown))
         self.corner.addWidget(self.presets)
         self.corner.addWidget(reset)
         self.coat = QPushButton("Reset coat")
@@ -97,7 +97,7 @@ class BrushCard(Card):
             return
         brush = BRUSHES[tool.name]
         self.set_title(brush.label, brush.help)
-        values = self._session.brush_values(brush.name)
+        values = self._session.brushes.of(brush.name)
         self.stack.show_settings(brush.name, brush.everyday).set_values(values)
         if self.more.isChecked():
             self.further.show_settings(brush.name, brush.further).set_values(values)
@@ -107,7 +107,7 @@ class BrushCard(Card):
         """Keep the present settings under a name."""
         brush = self._session.tool.name
         try:
-            self.shelf.save(preset_of(name, brush, self._session.brush_values(brush)))
+            self.shelf.save(preset_of(name, brush, self._session.brushes.of(brush)))
         except HulmoError as error:
             self._session.noticed.emit(str(error))
 
@@ -121,7 +121,7 @@ class BrushCard(Card):
             self.refresh()
 
     def _changed(self, name: str, value: Value) -> None:
-        self._session.set_brush_value(self.stack.shown, name, value)
+        self._session.brushes.set(self.stack.shown, name, value)
 
     def _reset_coat(self) -> None:
         body = self._session.body

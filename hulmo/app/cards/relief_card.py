@@ -102,11 +102,15 @@ class ReliefCard(Card):
         relief = RELIEFS[tool.name]
         self.set_title(relief.label, f"Of the layer {self._layer}." if self._layer else relief.help)
         panel = self.stack.show_settings(relief.name, relief.settings)
-        before, self._scales[relief.name] = self._scales.get(relief.name, 1.0), self._session.scale
-        if before != self._session.scale:  # lengths that nobody has chosen follow the size of the body
+        before, self._scales[relief.name] = self._scales.get(relief.name, 1.0), self._session.brushes.scale
+        if before != self._session.brushes.scale:  # lengths that nobody has chosen follow the size of the body
             now = self.stack.values
             panel.set_values(
-                {s.name: fitted(s, self._session.scale) for s in relief.settings if now[s.name] == fitted(s, before)}
+                {
+                    s.name: fitted(s, self._session.brushes.scale)
+                    for s in relief.settings
+                    if now[s.name] == fitted(s, before)
+                }
             )
         self.limits.show_settings(relief.name, LIMITS)
         self.limits.setVisible(self.more.isChecked())
