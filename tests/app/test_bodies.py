@@ -8,11 +8,13 @@ import trimesh
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QToolButton
+from scipy.spatial.transform import Rotation
 
 from hulmo.app.operations import OPERATIONS
 from hulmo.core.commands import AddBody, Bore, RemoveBody
 from hulmo.core.journal import recover
 from hulmo.core.mesh.measure import measure
+from hulmo.core.setting import complete
 from tests.app.window import HOME, WindowTest
 from tests.bodies import crash
 
@@ -52,6 +54,28 @@ class BodyTest(WindowTest):
                 self.session.undo()
             now = [(body.name, body.vertices["position"].tobytes()) for body in self.session.project.bodies]
             self.assertEqual(now, first, name)
+
+    def test_a_body_is_placed_by_east_up_and_north(self) -> None:
+        # east is +x, up +y, north -z; turns are right-handed about each: rotations of SciPy beside ours
+        body = self.session.project.bodies[1]
+        for axis, way in (("east", (1.0, 0.0, 0.0)), ("up", (0.0, 1.0, 0.0)), ("north", (0.0, 0.0, -1.0))):
+            begin = body.vertices["position"].copy()
+            middle = (begin.max(axis=0) + begin.min(axis=0)) / 2
+            turn = Rotation.from_rotvec(np.radians(30.0) * np.array(way)).as_matrix()
+            names = (f"move_{axis}", f"turn_{axis}", f"scale_{axis}")
+            for name, value, expected in (
+                (names[0], 4.0, begin + 4.0 * np.array(way)),
+                (names[1], 30.0, (begin - middle) @ turn.T + middle),
+                (names[2], 200.0, (begin - middle) * (1 + np.abs(way)) + middle),
+            ):
+                self.session.choose_body(body.ident)
+                command = OPERATIONS["place"].command(
+                    body, complete(OPERATIONS["place"].settings, {name: value}, ""), ""
+                )
+                self.assertNotIn("-0.0", repr(command))
+                self.session.do(command)
+                np.testing.assert_allclose(body.vertices["position"], expected, atol=2e-5, err_msg=name)
+                self.session.undo()
 
     def test_passages_are_bored_by_a_press_and_along_a_path(self) -> None:
         body = self.session.project.bodies[0]
