@@ -49,6 +49,14 @@ def random_surface(seed: int, cells: int = 24) -> Body:
     return body
 
 
+def regions(body: Body) -> np.ndarray:
+    """(M,) view of the regions of a body's triangle slots, made where there are none."""
+    slots = body.corners.slots
+    if "region" not in slots:
+        slots.add("face", "region", 1)
+    return slots["region"][:, 0, 0]
+
+
 def two_sheets() -> Body:
     """Two sheets 0.2 m apart that do not touch: the far side of a thin wall."""
     sheet = FORMS["sheet"].build({"size": 4.0, "depth": 4.0, "edge": 0.25})

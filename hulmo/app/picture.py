@@ -274,8 +274,9 @@ def _merged(changes: list[Change]) -> list[Change]:
     for change in changes:
         plain = not change.fields and not change.bodies
         if not (plain and out and not out[-1].fields and not out[-1].bodies):
-            out.append(Change(list(change.rows), change.bodies, change.fields))
+            out.append(Change(list(change.rows), list(change.slots), change.bodies, change.fields))
             continue
+        out[-1].slots.extend(change.slots)
         there = {(ident, column): i for i, (ident, column, _) in enumerate(out[-1].rows)}
         for ident, column, rows in change.rows:
             place = there.get((ident, column))

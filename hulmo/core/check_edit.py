@@ -1,10 +1,21 @@
 """Whether an edit would leave a project that can be saved and opened again: asked before it is applied."""
 
-from hulmo.core.edit import Change, ColumnDelta, Edit, FieldDelta, LayersDelta, PatchDelta, RowsDelta, TablesDelta
+from hulmo.core.edit import (
+    Change,
+    ColumnDelta,
+    Edit,
+    FieldDelta,
+    LayersDelta,
+    PatchDelta,
+    RowsDelta,
+    SlotColumnDelta,
+    SlotsDelta,
+    TablesDelta,
+)
 from hulmo.core.errors import InvalidInput
 from hulmo.core.mesh.body import Body
 from hulmo.core.project import Project
-from hulmo.core.sound import check_build, check_tables, check_values
+from hulmo.core.sound import check_build, check_edges_agree, check_slot_values, check_tables, check_values
 
 
 def check_edit(project: Project, edit: Edit) -> None:
@@ -27,6 +38,13 @@ def check_edit(project: Project, edit: Edit) -> None:
         elif isinstance(delta, ColumnDelta):
             if delta.after is not None:
                 check_values(delta.column, delta.after, edit.label)
+        elif isinstance(delta, SlotsDelta):
+            check_slot_values(
+                project.body(delta.body).corners.slots.domain(delta.column), delta.column, delta.after, edit.label
+            )
+        elif isinstance(delta, SlotColumnDelta):
+            if delta.after is not None:
+                check_slot_values(delta.domain, delta.column, delta.after, edit.label)
         elif isinstance(delta, LayersDelta):
             for name, (_, after) in delta.columns.items():
                 if after is not None:
@@ -39,6 +57,10 @@ def check_edit(project: Project, edit: Edit) -> None:
             live = delta.after.first >= 0
             for name, values in delta.after.columns.items():
                 check_values(name, values[live], edit.label)
+            filled = delta.after.vertex[:, 0] >= 0
+            known = project.body(delta.body).corners.slots
+            for name, values in delta.after.known.items():
+                check_slot_values(known.domain(name), name, values[filled], edit.label)
         elif isinstance(delta, FieldDelta) and delta.name == "bodies":
             there = {id(body) for body in project.bodies}
             for body in delta.after:
@@ -57,6 +79,10 @@ def check_after(project: Project, change: Change) -> None:
     for ident, column, rows in change.rows:
         if column == "position":
             check_values(column, project.body(ident).vertices[column][rows], "this change")
+    for ident, domain, column, slots in change.slots:
+        corners = project.body(ident).corners
+        if domain == "edge" and column in corners.slots:
+            check_edges_agree(corners, column, slots, "this change")
     for body in project.bodies:
         if body.ident in change.bodies:
             check_values("position", body.vertices["position"], "this change")

@@ -27,6 +27,8 @@ class Change:
     ----------
     rows : list of (body number, column, rows)
         Rows that were written, ascending. `normal` is listed beside `position`, slots of triangles as `triangles`.
+    slots : list of (body number, domain, column, triangle slots)
+        Where a column of faces, corners or edges was written, connectivity aside.
     bodies : set of int
         Bodies whose tables changed as a whole.
     fields : set of str
@@ -34,6 +36,7 @@ class Change:
     """
 
     rows: list[tuple[int, str, Rows]] = field(default_factory=list)
+    slots: list[tuple[int, str, str, Rows]] = field(default_factory=list)
     bodies: set[int] = field(default_factory=set)
     fields: set[str] = field(default_factory=set)
 
@@ -99,6 +102,60 @@ class ColumnDelta:
         elif self.column in vertices:
             vertices.drop_column(self.column)
         change.bodies.add(self.body)
+
+
+@dataclass(frozen=True)
+class SlotsDelta:
+    """Some triangle slots of a column of faces, corners or edges, ascending.
+
+    Attributes
+    ----------
+    before, after : (K, 1 or 3, width) float32
+        Of an edge column, the slots on both sides of every edge that changes are named.
+    """
+
+    body: int
+    column: str
+    slots: Rows
+    before: NDArray[np.float32]
+    after: NDArray[np.float32]
+
+    @property
+    def nbytes(self) -> int:
+        """Bytes it holds."""
+        return self.slots.nbytes + self.before.nbytes + self.after.nbytes
+
+    def put(self, project: Project, forward: bool, change: Change) -> None:
+        """Write the slots."""
+        table = project.body(self.body).corners.slots
+        table[self.column][self.slots] = self.after if forward else self.before
+        change.slots.append((self.body, table.domain(self.column), self.column, self.slots))
+
+
+@dataclass(frozen=True)
+class SlotColumnDelta:
+    """A whole column of faces, corners or edges, None where it does not exist."""
+
+    body: int
+    domain: str
+    column: str
+    before: NDArray[np.float32] | None
+    after: NDArray[np.float32] | None
+
+    @property
+    def nbytes(self) -> int:
+        """Bytes it holds."""
+        return sum(values.nbytes for values in (self.before, self.after) if values is not None)
+
+    def put(self, project: Project, forward: bool, change: Change) -> None:
+        """Replace, add or drop the column."""
+        table = project.body(self.body).corners.slots
+        values = self.after if forward else self.before
+        if values is not None:
+            table.set(self.domain, self.column, values)
+        elif self.column in table:
+            table.drop(self.column)
+        change.slots.append((self.body, self.domain, self.column, np.arange(table.count, dtype=np.int32)))
 
 
 @dataclass

@@ -127,6 +127,12 @@ def check_body(body: Body, grounds: int) -> None:
     check_place(body.origin, f"{where}: its origin")
     if len(vertices.names) > MOST_COLUMNS:
         raise InvalidInput(f"{where} has {len(vertices.names)} vertex columns; there can be {MOST_COLUMNS}")
+    if corners.slots.count != corners.count:
+        raise InvalidInput(f"{where}: what is known of its triangles is of other ones")
+    if len(corners.slots.names()) > MOST_COLUMNS:
+        raise InvalidInput(f"{where}: {len(corners.slots.names())} columns of triangles; there can be {MOST_COLUMNS}")
+    for domain, name, width in corners.slots.layout():
+        check_width(name, width, grounds, where, domain)
     for name in vertices.names:
         check_width(name, vertices.width(name), grounds, where)
     for name in ("position", *((WEIGHT,) if HAND in vertices or RULED in vertices else ())):
@@ -172,9 +178,37 @@ def check_tables(vertices: VertexTable, corners: CornerTable, grounds: int, wher
     slot = wrong_triangle(corners, threads)
     if slot >= 0:
         raise InvalidInput(f"{where}: triangle {slot}: the surface there is no manifold of one winding")
-    uv = corners.uv
-    if uv is not None:
-        check_values("uv", uv if not corners.free.count else uv[corners.triangles[:, 0] >= 0], where, "corner")
+    for domain, name, width in corners.slots.layout():
+        check_width(name, width, grounds, where, domain)
+        values = corners.slots[name]
+        check_slot_values(domain, name, values[corners.triangles[:, 0] >= 0] if corners.free.count else values, where)
+        if domain == "edge":
+            check_edges_agree(corners, name, slice(0, corners.count), where)
+
+
+def check_slot_values(domain: str, name: str, values: Values, where: str) -> None:
+    """What must hold of the numbers of an attribute of faces, corners or edges, (K, 1 or 3, width).
+
+    Raises
+    ------
+    InvalidInput
+    """
+    check_values(name, np.ascontiguousarray(values).reshape(values.shape[0], np.prod(values.shape[1:])), where, domain)
+
+
+def check_edges_agree(corners: CornerTable, name: str, slots: NDArray[np.int32] | slice, where: str) -> None:
+    """That both triangles at every edge of some slots say the same of it.
+
+    Raises
+    ------
+    InvalidInput
+    """
+    values = corners.slots[name]
+    across = corners.opposite.reshape(-1, 3)[slots]
+    here, there = values[slots], values[across // 3, across % 3]
+    differ = (across >= 0) & (here != there).any(axis=2)
+    if differ.any():
+        raise InvalidInput(f"{where}: {name}: the two triangles at an edge do not say the same of it")
 
 
 def check_values(name: str, values: Values, where: str, domain: str = "vertex") -> None:
@@ -216,14 +250,14 @@ def check_composed(body: Body) -> None:
         )
 
 
-def check_width(name: str, width: int, grounds: int, where: str) -> None:
-    """Refuse a vertex column of a width that it cannot have.
+def check_width(name: str, width: int, grounds: int, where: str, domain: str = "vertex") -> None:
+    """Refuse a column of a width that it cannot have.
 
     Raises
     ------
     InvalidInput
     """
-    wanted = attribute_of(name).width
+    wanted = attribute_of(name, domain).width
     wanted = grounds if wanted == GROUNDS else wanted
     if wanted != ANY and width != wanted:
         raise InvalidInput(f"{where}: the column {name!r} has width {width}; it needs {wanted}")

@@ -12,7 +12,7 @@ from hulmo.core.ground.marked import CHOSEN
 from hulmo.core.ground.quantise import quantise
 from hulmo.core.ground.weights import HAND, WEIGHT
 from hulmo.core.mesh.body import GUARD, Body
-from hulmo.core.mesh.corner_table import TRIANGLES
+from hulmo.core.mesh.corner_table import TRIANGLES, UV
 from hulmo.core.mesh.curvature import curvature
 from hulmo.core.mesh.extent import Extent
 from hulmo.core.mesh.row_ranges import row_ranges
@@ -210,6 +210,11 @@ class GpuBody:
             data = self._data(column, begin, end)
             buffer.write(data, offset=begin * width)
             self.sent += data.nbytes
+
+    def update_known(self, column: str) -> None:
+        """Have what is drawn of a column of faces, corners or edges made anew when it is next asked for."""
+        if column == UV:
+            self._forget_uv()
 
     def release(self) -> None:
         """Free the buffers."""

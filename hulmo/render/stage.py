@@ -93,7 +93,7 @@ class Stage:
 
     def follow(self, change: Change) -> bool:
         """Bring the copy up to date with an edit; whether all it did was to send rows of bodies that were there."""
-        only_rows = not change.fields and not change.bodies
+        only_rows = not change.fields and not change.bodies and not change.slots
         if "bodies" in change.fields:
             known = {body.ident for body in self.project.bodies}
             for ident in set(self.bodies) - known:
@@ -104,6 +104,9 @@ class Stage:
         for ident, column, rows in change.rows:
             if ident in self.bodies:
                 self.bodies[ident].update(column, rows)
+        for ident, _, column, _ in change.slots:
+            if ident in self.bodies:
+                self.bodies[ident].update_known(column)
         if change.fields & {"grounds", "textures"} and self._grounds is not None:
             if "textures" in change.fields or look_again(self._drawn_grounds, self.project.grounds):
                 self._forget_grounds()

@@ -10,7 +10,7 @@ from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.measure import measure
 from hulmo.core.spill import OnDisk
-from tests.bodies import form_body, project_with, snapshot, stroke
+from tests.bodies import form_body, project_with, regions, snapshot, stroke
 from tests.core.test_layers import added_up
 
 
@@ -18,9 +18,8 @@ def whole_state(body: Body) -> dict[str, bytes]:
     """Bytes of both tables; of what follows from other columns, only where there is a vertex."""
     vertices, corners = body.vertices, body.corners
     arrays = {"vertex": corners.vertex, "opposite": corners.opposite, "first": corners.first_corner}
-    arrays |= {"region": corners.region, "free rows": vertices.free.slots, "free slots": corners.free.slots}
-    if corners.uv is not None:
-        arrays["uv"] = corners.uv
+    arrays |= {"free rows": vertices.free.slots, "free slots": corners.free.slots}
+    arrays |= {name: corners.slots[name] for name in corners.slots.names()}
     return snapshot(body) | {name: array.tobytes() for name, array in arrays.items()}
 
 
@@ -80,7 +79,7 @@ class GrowthTest(unittest.TestCase):
             rng = np.random.default_rng(seed)
             history = project_with(form, **values)
             body = history.project.bodies[0]
-            body.corners.region[body.vertices["position"][body.corners.triangles].mean(axis=1)[:, 0] > 0.1] = 1
+            regions(body)[body.vertices["position"][body.corners.triangles].mean(axis=1)[:, 0] > 0.1] = 1
             lay = history.project.grounds[1].name
             history.do(stroke("lay", (1, 9, 1, 0, -1, 0), ground=lay, radius=3.0))
             history.do(stroke("guard", (-2, 9, -1, 0, -1, 0), radius=1.5, strength=100.0, core=60.0))
@@ -169,13 +168,13 @@ class GrowthTest(unittest.TestCase):
         history = project_with("sheet", size=8.0, depth=8.0, edge=0.5)
         body = history.project.bodies[0]
         middle = body.vertices["position"][body.corners.triangles].mean(axis=1)
-        body.corners.region[middle[:, 0] > 0] = 1
+        regions(body)[middle[:, 0] > 0] = 1
         for brush, edge in (("refine", 0.2), ("thin_out", 1.0)):
             history.do(stroke(brush, (0, 0, -1), (0, 0, 1), radius=2.0, edge=edge))
             live = body.corners.triangles[:, 0] >= 0
             at = body.vertices["position"][body.corners.triangles[live]]
             size = np.linalg.norm(np.cross(at[:, 1] - at[:, 0], at[:, 2] - at[:, 0]), axis=1) / 2
-            right = body.corners.region[live] == 1
+            right = regions(body)[live] == 1
             self.assertAlmostEqual(float(size[right].sum()), 32.0, places=3)
             self.assertTrue((at[right][..., 0] >= -1e-6).all())
 

@@ -15,7 +15,7 @@ import numpy as np
 from hulmo.core.commands import AddGround, LockBorder, SetName, SetViewpoint
 from hulmo.core.errors import FileProblem
 from hulmo.core.io.project_file import open_project, save_project
-from tests.bodies import project_with, snapshot, stroke
+from tests.bodies import project_with, regions, snapshot, stroke
 
 
 class ProjectFileTest(unittest.TestCase):
@@ -33,7 +33,7 @@ class ProjectFileTest(unittest.TestCase):
         history.do(SetViewpoint("v", (1, 2, 3), (0, 0, 0)))
         history.do(stroke("raise", (0, 0, 0), radius=2.0, build_up="until_reset"))
         history.do(stroke("lay", (1, 0, 0), ground="Scree", radius=2.0))
-        history.project.bodies[0].corners.region[5:9] = 3
+        regions(history.project.bodies[0])[5:9] = 3
         return history.project
 
     def test_everything_comes_back_to_the_bit(self) -> None:
@@ -45,8 +45,11 @@ class ProjectFileTest(unittest.TestCase):
             for name in ("name", "grounds", "blend", "light", "viewpoints"):
                 self.assertEqual(getattr(back, name), getattr(project, name))
             mine, other = project.bodies[0].corners, back.bodies[0].corners  # type: ignore[attr-defined]
-            for name in ("vertex", "opposite", "region", "uv"):
-                np.testing.assert_array_equal(getattr(mine, name), getattr(other, name))
+            np.testing.assert_array_equal(mine.vertex, other.vertex)
+            np.testing.assert_array_equal(mine.opposite, other.opposite)
+            self.assertEqual(list(mine.slots.layout()), list(other.slots.layout()))
+            for name in mine.slots.names():
+                np.testing.assert_array_equal(mine.slots[name], other.slots[name])
             self.assertTrue(back.bodies[0].border_lock)
             self.assertEqual(back.bodies[0].coat_owner, project.bodies[0].coat_owner)  # type: ignore[attr-defined]
         first = self.path.read_bytes()

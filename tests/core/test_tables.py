@@ -13,7 +13,7 @@ from hulmo.core.mesh.row_ranges import row_ranges
 from hulmo.core.mesh.soundness import wrong_triangle
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.topology.subdivide import subdivide
-from tests.bodies import FORM_VALUES, form_body, project_with, random_surface
+from tests.bodies import FORM_VALUES, form_body, project_with, random_surface, regions
 
 
 def opposites_by_dictionary(triangles: np.ndarray) -> np.ndarray:
@@ -135,10 +135,10 @@ class CornerTableTest(unittest.TestCase):
 
     def test_subdivide_keeps_uv_regions_and_columns(self) -> None:
         body = form_body("sheet")
-        body.corners.region[:] = np.arange(body.corners.count) % 7
+        regions(body)[:] = np.arange(body.corners.count) % 7
         table, corners = subdivide(body.vertices, body.corners)
         self.assertEqual(corners.count, 4 * body.corners.count)
-        np.testing.assert_array_equal(corners.region, np.repeat(body.corners.region, 4))
+        np.testing.assert_array_equal(corners.slots["region"][:, 0, 0], np.repeat(regions(body), 4))
         flat = table["position"][corners.triangles]
         expected = np.stack((flat[..., 0] / 8 + 0.5, flat[..., 2] / 6 + 0.5), -1)
         np.testing.assert_allclose(corners.uv, expected, atol=1e-6)

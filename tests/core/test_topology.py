@@ -38,7 +38,7 @@ from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.measure import measure
 from hulmo.core.project import Project
 from hulmo.core.topology.mend import mend
-from tests.bodies import form_body, project_with, snapshot, stroke
+from tests.bodies import form_body, project_with, regions, snapshot, stroke
 
 
 def sound(test: unittest.TestCase, body: Body) -> None:
@@ -103,7 +103,7 @@ class OperationTest(unittest.TestCase):
     def test_a_bore_takes_its_ground_and_leaves_the_rest(self) -> None:
         history = project_with("icosphere", radius=5.0, edge=0.3)
         body = history.project.bodies[0]
-        body.corners.region[body.vertices["position"][body.corners.triangles].mean(axis=1)[:, 1] > 1.5] = 3
+        regions(body)[body.vertices["position"][body.corners.triangles].mean(axis=1)[:, 1] > 1.5] = 3
         history.do(Bore("Body", ((-9.0, 0, 0), (9.0, 0, 0)), radius=1.0, irregularity=0.0, ground="Shell sand"))
         away = np.hypot(*body.vertices["position"][:, 1:].T)
         inside = np.linalg.norm(body.vertices["position"], axis=1) < 4.4
@@ -112,8 +112,8 @@ class OperationTest(unittest.TestCase):
         np.testing.assert_allclose(body.vertices["weight"][away > 1.5, 0], 1.0, atol=1e-5)
         triangles = body.corners.live_triangles()
         upper = body.vertices["position"][triangles].mean(axis=1)[:, 1] > 1.5
-        regions = body.corners.region[body.corners.triangles[:, 0] >= 0]
-        self.assertEqual((set(regions[upper].tolist()), 3 in regions[~upper]), ({3}, False))
+        region = regions(body)[body.corners.triangles[:, 0] >= 0]
+        self.assertEqual((set(region[upper].tolist()), 3 in region[~upper]), ({3}, False))
         history.do(
             stroke("raise", (-3.0, 0, 0, 0, 1, 0), radius=0.5, height=0.1, strength=100.0)
         )  # from inside the passage

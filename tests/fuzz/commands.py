@@ -268,7 +268,7 @@ def state(project: Project) -> list[Any]:
     for body in project.bodies:
         out += [body.ident, body.name, body.layers, body.rules, body.base, body.border_lock, body.shown, body.locked]
         out += [body.origin, _columns(body), body.corners.vertex.tobytes(), body.corners.opposite.tobytes()]
-        out += [body.corners.region.tobytes(), None if body.corners.uv is None else body.corners.uv.tobytes()]
+        out += [(name, body.corners.slots[name].tobytes()) for name in body.corners.slots.names()]
     return out
 
 

@@ -31,7 +31,7 @@ from hulmo.render.camera import Camera
 from hulmo.render.context import headless_context
 from hulmo.render.renderer import Renderer
 from hulmo.render.targets import Targets
-from tests.bodies import project_with, stroke
+from tests.bodies import project_with, regions, stroke
 from tests.fuzz import mutate
 
 SLOWEST = 5.0
@@ -257,7 +257,7 @@ class Files:
         Image.new("RGB", (8, 8), (40, 90, 30)).save(moss / "albedo.png")
         do(AddGround(str(moss), "Moss"))
         do(stroke("lay", (0.0, 0, 1.0), ground="Moss", radius=1.0))
-        history.project.bodies[0].corners.region[3:5] = 2
+        regions(history.project.bodies[0])[3:5] = 2
         (moss / "albedo.png").unlink()
         moss.rmdir()
         return history.project

@@ -27,7 +27,7 @@ from hulmo.core.progress import silent
 from hulmo.core.topology.crossing import crossing
 from hulmo.core.topology.loop import loop_matrix
 from hulmo.core.topology.reduce import deviation
-from tests.bodies import form_body, project_with, random_surface, stroke
+from tests.bodies import form_body, project_with, random_surface, regions, stroke
 
 
 def library(body: Body) -> trimesh.Trimesh:
@@ -180,7 +180,7 @@ class RecastTest(unittest.TestCase):
         history.do(Fill("Other", history.project.grounds[2].name))
         history.do(JoinBodies("Body", "Other"))
         body = history.project.bodies[0]
-        body.corners.region[: body.corners.count // 2] = 3
+        regions(body)[: body.corners.count // 2] = 3
         history.do(Recast("Body", 0.25))
         lens = np.pi * (large + small - apart) ** 2 / (12 * apart)
         lens *= apart**2 + 2 * apart * small - 3 * small**2 + 2 * apart * large + 6 * small * large - 3 * large**2
@@ -191,7 +191,7 @@ class RecastTest(unittest.TestCase):
         self.assertEqual(found.thin_share, 0.0)
         far = body.vertices["position"][:, 0] > 5.5
         np.testing.assert_allclose(body.vertices["weight"][far][:, 2], 1, atol=1e-5)
-        self.assertEqual(set(body.corners.region.tolist()), {0, 3})
+        self.assertEqual(set(regions(body).tolist()), {0, 3})
 
     def test_what_crosses_itself_is_healed_and_hollows_stay(self) -> None:
         history = project_with("icosphere", radius=5.0, edge=0.4)

@@ -183,4 +183,4 @@ def _weighted(project: Project, *bodies: Body) -> None:
 
 def _as(first: Solid, second: Solid, given: dict[str, np.ndarray]) -> Solid:
     # the other body as its shape is seen: its layers and coat end here, grounds and guard come along
-    return like(first.columns, np.ascontiguousarray(second.values[:, :3]), second.triangles, given)
+    return like(first.columns, np.ascontiguousarray(second.values[:, :3]), second.triangles, given, second.known)

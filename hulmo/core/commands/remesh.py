@@ -150,12 +150,8 @@ class Weld(Command, frozen=True, tag="weld"):
         for name in body.vertices.names:
             table.set_column(name, body.vertices[name][result.source])
         live = np.flatnonzero(body.corners.triangles[:, 0] >= 0)[result.faces]
-        uv = None
-        if body.corners.uv is not None:
-            uv = body.corners.uv[live]
-            uv[result.turned] = uv[result.turned][:, (0, 2, 1)]
-        corners = CornerTable.from_triangles(result.triangles, table.count, uv)
-        corners.region[:] = body.corners.region[live]
+        slots = body.corners.slots.taken(live, result.turned)
+        corners = CornerTable.from_triangles(result.triangles, table.count, slots)
         return _edit("Weld", body, (table, corners))
 
 

@@ -122,6 +122,11 @@ def table_name(ident: int, name: str) -> str:
     return f"bodies/{ident}/{written}.npy"
 
 
+def slot_column(domain: str, name: str) -> str:
+    """What stands for a column of faces, corners or edges in the name of its entry: vertices may have one of that name."""
+    return f"{domain} {name}"
+
+
 def table_names(ident: int, name: str) -> tuple[str, ...]:
     """Entries that a table may have: as it is written now, and as it was before format 1.3."""
     return table_name(ident, name), f"bodies/{ident}/{name.replace('/', '_')}.npy"

@@ -21,14 +21,15 @@ from hulmo.core.ground.ground import Blend, Ground
 from hulmo.core.ground.rules import Rule, checked
 from hulmo.core.ground.textures import check_images, extension_of
 from hulmo.core.ground.weights import HAND, WEIGHT, weights_of
-from hulmo.core.io.archive import Archive, table_name, table_names
+from hulmo.core.io.archive import Archive, slot_column, table_name, table_names
 from hulmo.core.io.safe_write import safe_write
 from hulmo.core.json_text import typed_json
 from hulmo.core.mesh.body import Body, Place
 from hulmo.core.mesh.compact import compact
-from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.corner_table import REGION, UV, CornerTable
 from hulmo.core.mesh.layer import Layer
 from hulmo.core.mesh.origin import recentre
+from hulmo.core.mesh.slot_table import SIDES, SlotTable
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.progress import Progress, silent
 from hulmo.core.project import Project
@@ -36,7 +37,7 @@ from hulmo.core.sound import check_body, check_build, check_project, check_scene
 from hulmo.core.workers import WORKERS
 
 FORMAT = "hulmo-project"
-VERSION = (1, 3)
+VERSION = (1, 4)
 
 LARGEST_TEXTURE = 256 << 20
 
@@ -59,6 +60,7 @@ class _BodyRecord(msgspec.Struct):
     base: int = 0
     rules: list[Rule] = []
     origin: Place = (0.0, 0.0, 0.0)
+    known: dict[str, dict[str, int]] = {}
 
 
 class _Record(msgspec.Struct):
@@ -120,16 +122,15 @@ def save_project(
                 vertices.count,
                 corners.count,
                 {name: vertices.width(name) for name in _written(vertices)},
-                corners.uv is not None,
-                bool(corners.region.any()),
-                body.coat_owner,
-                body.border_lock,
-                list(body.layers),
-                body.shown,
-                body.locked,
-                body.base,
-                list(body.rules),
-                body.origin,
+                coat_owner=body.coat_owner,
+                border_lock=body.border_lock,
+                layers=list(body.layers),
+                shown=body.shown,
+                locked=body.locked,
+                base=body.base,
+                rules=list(body.rules),
+                origin=body.origin,
+                known=_known(corners.slots),
             )
         )
     record = _Record(
@@ -161,10 +162,8 @@ def save_project(
             progress.step((i + 0.1) / len(project.bodies), f"writing {body.name}")
             arrays: dict[str, NDArray[Any]] = {name: vertices[name] for name in _written(vertices)}
             arrays["triangles"] = corners.triangles
-            if corners.uv is not None:
-                arrays["uv"] = corners.uv
-            if corners.region.any():
-                arrays["region"] = corners.region
+            for domain, names in _known(corners.slots).items():
+                arrays |= {slot_column(domain, name): corners.slots[name] for name in names}
             for name, array in arrays.items():
                 with archive.open(_entry(table_name(body.ident, name), method), "w", force_zip64=True) as target:
                     _write_array(target, array)
@@ -214,6 +213,15 @@ def _written(vertices: VertexTable) -> list[str]:
     # names of the columns that a file holds; no hand paint at all goes without a table
     names = [name for name in vertices.names if attribute_of(name).kept]
     return [name for name in names if name != HAND or vertices[HAND].any()]
+
+
+def _known(slots: SlotTable) -> dict[str, dict[str, int]]:
+    # by domain, names and widths of the columns that a file holds
+    out: dict[str, dict[str, int]] = {}
+    for domain, name, width in slots.layout():
+        if attribute_of(name, domain).kept:
+            out.setdefault(domain, {})[name] = width
+    return out
 
 
 def open_project(path: pathlib.Path, progress: Progress | None = None) -> Project:
@@ -313,14 +321,11 @@ def _read_body(archive: Archive, record: _BodyRecord, grounds: int) -> Body:
         values = archive.array(table_names(record.id, name), np.float32, (record.vertices, width))
         vertices.set_column(name, values)
     faces = archive.array(table_names(record.id, "triangles"), np.int32, (record.triangles, 3))
-    uv = None
-    if record.has_uv:
-        uv = archive.array(table_names(record.id, "uv"), np.float32, (record.triangles, 3, 2))
+    slots = _read_slots(archive, record, grounds, where)
     # before anything is made of them: normals of what is no number would be none either
     check_values("position", vertices["position"], where)
-    corners = CornerTable.from_triangles(faces, record.vertices, uv)
-    if record.has_region:
-        corners.region[:] = archive.array(table_names(record.id, "region"), np.uint16, (record.triangles,))
+    corners = CornerTable.from_triangles(faces, record.vertices)
+    corners.slots = slots  # as they are: what two triangles say of an edge is looked at, not evened out
     body = Body(record.name, vertices, corners, record.id)
     body.origin = record.origin
     body.coat_owner = record.coat_owner
@@ -331,6 +336,27 @@ def _read_body(archive: Archive, record: _BodyRecord, grounds: int) -> Body:
     check_body(body, grounds)
     weights_of(body, grounds)
     return body
+
+
+def _read_slots(archive: Archive, record: _BodyRecord, grounds: int, where: str) -> SlotTable:
+    slots = SlotTable(record.triangles)
+    for domain, columns in record.known.items():
+        if domain not in SIDES:
+            raise FileProblem(f"{where} knows of {shown(domain)}; there are {', '.join(SIDES)}")
+        for name, width in columns.items():
+            if name in slots or not attribute_of(name, domain).kept:
+                raise FileProblem(f"{where} holds a column {name!r} of {domain}s, which no file may")
+            check_width(name, width, grounds, where, domain)
+            shape = (record.triangles, SIDES[domain], width)
+            values = archive.array((table_name(record.id, slot_column(domain, name)),), np.float32, shape)
+            slots.set(domain, name, values)
+    if record.has_uv and UV not in slots:  # before 1.4, where these two were all there was
+        shape = (record.triangles, 3, 2)
+        slots.set("corner", UV, archive.array(table_names(record.id, UV), np.float32, shape))
+    if record.has_region and REGION not in slots:
+        region = archive.array(table_names(record.id, REGION), np.uint16, (record.triangles,))
+        slots.set("face", REGION, region[:, None, None].astype(np.float32))
+    return slots
 
 
 def _all_by_hand(body: Body, grounds: int) -> None:

@@ -25,7 +25,7 @@ class Attribute:
     low, high : float
         What they may be, both ends included.
     domain : str
-        "vertex", "corner" or "face": what has a row.
+        "vertex", "corner", "face" or "edge": what has a row.
     family : bool
         Whether `name` is how names begin.
     total : str

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.errors import InvalidInput
-from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.corner_table import CornerTable, with_uv
 from hulmo.core.mesh.distinct import distinct
 from hulmo.core.mesh.forms.form import Shape
 from hulmo.core.mesh.layer import REST, Layer
@@ -97,7 +97,9 @@ class Body:
         """A body with positions, normals, and UV where the shape has them."""
         vertices = VertexTable(shape.position.shape[0])
         vertices.set_column("position", shape.position)
-        corners = CornerTable.from_triangles(shape.triangles, vertices.count, shape.uv)
+        corners = CornerTable.from_triangles(
+            shape.triangles, vertices.count, with_uv(shape.triangles.shape[0], shape.uv)
+        )
         return cls(name, vertices, corners, ident)
 
     def copy(self) -> "Body":

@@ -21,7 +21,4 @@ def compact(vertices: VertexTable, corners: CornerTable) -> tuple[VertexTable, C
     table = VertexTable(used.size)
     for name in vertices.names:
         table.set_column(name, vertices[name][used])
-    uv = None if corners.uv is None else corners.uv[live]
-    result = CornerTable.from_triangles(number[triangles], used.size, uv)
-    result.region[:] = corners.region[live]
-    return table, result
+    return table, CornerTable.from_triangles(number[triangles], used.size, corners.slots.taken(live))

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from hulmo.core.mesh.connectivity import build_opposites
 from hulmo.core.mesh.free_list import FreeList
 from hulmo.core.mesh.one_ring import one_ring_corners
+from hulmo.core.mesh.slot_table import Blocks, SlotTable
 
 Corners = NDArray[np.int32]
 Triangles = NDArray[np.int32]
@@ -22,12 +23,26 @@ class Storage(NamedTuple):
     vertex: Corners
     opposite: Corners
     first: Corners
-    region: NDArray[np.uint16]
-    uv: NDArray[np.float32] | None
+    known: Blocks
+
+
+UV = "uv"
+"""Corner column (width 2) of texture coordinates."""
+
+REGION = "region"
+"""Face column (width 1) of whole numbers: which part of a file, or which outline, a face belongs to."""
+
+
+def with_uv(count: int, uv: NDArray[np.float32] | None) -> SlotTable:
+    """What is known of so many triangles whose corners have texture coordinates, (count, 3, 2), or none."""
+    slots = SlotTable(count)
+    if uv is not None:
+        slots.set("corner", UV, uv)
+    return slots
 
 
 class CornerTable:
-    """Triangles (M, 3), the opposite corner of each corner, and what else is known per triangle or corner.
+    """Triangles (M, 3), the opposite corner of each corner, and in `slots` what else is known of faces, corners and edges.
 
     Arrays grow geometrically and freed triangle slots are reused, so a local edit never rebuilds the table.
 
@@ -43,22 +58,19 @@ class CornerTable:
         vertex: Corners,
         opposite: Corners,
         first_corner: Corners,
-        region: NDArray[np.uint16] | None = None,
-        uv: NDArray[np.float32] | None = None,
+        slots: SlotTable | None = None,
     ) -> None:
         self._count = vertex.size // 3
         self._vertex = vertex
         self._opposite = opposite
         self._first_corner = first_corner
         self._vertex_count = first_corner.size
-        self._region = np.zeros(self._count, np.uint16) if region is None else region
-        self._uv = uv
+        self.slots = SlotTable(self._count) if slots is None else slots
+        assert self.slots.count == self._count, "what is known of the triangles is of other ones"
         self.free = FreeList()
 
     @classmethod
-    def from_triangles(
-        cls, triangles: Triangles, vertex_count: int, uv: NDArray[np.float32] | None = None
-    ) -> "CornerTable":
+    def from_triangles(cls, triangles: Triangles, vertex_count: int, slots: SlotTable | None = None) -> "CornerTable":
         """Build from a triangle list.
 
         Parameters
@@ -67,8 +79,8 @@ class CornerTable:
             Counter-clockwise seen from outside.
         vertex_count : int
             Rows of the vertex table.
-        uv : (M, 3, 2) float32, optional
-            Texture coordinate of every corner.
+        slots : SlotTable, optional
+            What is known of them: M slots.
 
         Raises
         ------
@@ -77,7 +89,9 @@ class CornerTable:
         """
         vertex = np.ascontiguousarray(triangles, np.int32).reshape(-1)
         opposite, first = build_opposites(vertex, vertex_count)
-        return cls(vertex, opposite, first, uv=uv)
+        table = cls(vertex, opposite, first, slots)
+        table.agree()
+        return table
 
     @property
     def count(self) -> int:
@@ -110,20 +124,14 @@ class CornerTable:
         return self._first_corner[: self._vertex_count]
 
     @property
-    def region(self) -> NDArray[np.uint16]:
-        """(M,) small integer a triangle: which shading or outline it belongs to."""
-        return self._region[: self._count]
-
-    @property
     def uv(self) -> NDArray[np.float32] | None:
         """(M, 3, 2) texture coordinate of every corner, or None."""
-        return None if self._uv is None else self._uv[: self._count]
+        return self.slots.get(UV)
 
     @property
     def nbytes(self) -> int:
         """Bytes held, spare capacity included."""
-        held = (self._vertex, self._opposite, self._first_corner, self._region, self._uv)
-        return sum(array.nbytes for array in held if array is not None)
+        return self._vertex.nbytes + self._opposite.nbytes + self._first_corner.nbytes + self.slots.nbytes
 
     def live_triangles(self) -> Triangles:
         """(M, 3) triangles without freed slots."""
@@ -159,11 +167,25 @@ class CornerTable:
         corners = np.flatnonzero((self.opposite < 0) & (self.vertex >= 0))
         return corners.astype(np.int32)
 
+    def agree(self) -> None:
+        """Have both triangles at an edge say the same of it: of what they say, what is farther from zero."""
+        names = self.slots.names("edge")
+        if not names:
+            return
+        here = np.flatnonzero(self.opposite > np.arange(3 * self._count))
+        across = self.opposite[here]
+        for name in names:
+            values = self.slots[name]
+            one, other = values[here // 3, here % 3], values[across // 3, across % 3]
+            both = np.where(np.abs(one) >= np.abs(other), one, other)
+            values[here // 3, here % 3] = both
+            values[across // 3, across % 3] = both
+
     def reserve(self, triangles: int, vertices: int) -> None:
         """Make room for so many triangles and vertices behind the used ones."""
         wanted = self._count + triangles
-        if wanted > self._region.size:
-            self._grow(max(wanted, self._region.size * 3 // 2, 16))
+        if 3 * wanted > self._vertex.size:
+            self._grow(max(wanted, self._vertex.size // 2, 16))
         wanted = self._vertex_count + vertices
         if wanted > self._first_corner.size:
             grown = np.full(max(wanted, self._first_corner.size * 3 // 2), -1, np.int32)
@@ -172,34 +194,25 @@ class CornerTable:
 
     def storage(self) -> Storage:
         """All arrays, the room behind their used part included."""
-        return Storage(self._vertex, self._opposite, self._first_corner, self._region, self._uv)
+        return Storage(self._vertex, self._opposite, self._first_corner, self.slots.blocks())
 
     def resize(self, triangles: int, vertices: int) -> None:
         """Say how many triangle slots and vertices count, freed ones included; there must be room for them."""
-        assert triangles <= self._region.size and vertices <= self._first_corner.size, "more than there is room for"
+        assert 3 * triangles <= self._vertex.size and vertices <= self._first_corner.size, "more than there is room for"
         self._count, self._vertex_count = triangles, vertices
+        self.slots.resize(triangles)
 
     def copy(self) -> "CornerTable":
         """An independent table with the same triangles."""
-        uv = self.uv
-        other = CornerTable(
-            self.vertex.copy(),
-            self.opposite.copy(),
-            self.first_corner.copy(),
-            self.region.copy(),
-            None if uv is None else uv.copy(),
-        )
+        other = CornerTable(self.vertex.copy(), self.opposite.copy(), self.first_corner.copy(), self.slots.copy())
         other.free = self.free.copy()
         return other
 
     def _grow(self, capacity: int) -> None:
-        count = self._count
-        for name, width, fill in (("_vertex", 3, -1), ("_opposite", 3, -1), ("_region", 1, 0)):
+        count = 3 * self._count
+        for name in ("_vertex", "_opposite"):
             old = getattr(self, name)
-            grown = np.full(capacity * width, fill, old.dtype)
-            grown[: count * width] = old[: count * width]
+            grown = np.full(3 * capacity, -1, np.int32)
+            grown[:count] = old[:count]
             setattr(self, name, grown)
-        if self._uv is not None:
-            grown_uv = np.zeros((capacity, 3, 2), np.float32)
-            grown_uv[:count] = self._uv[:count]
-            self._uv = grown_uv
+        self.slots.reserve(capacity)

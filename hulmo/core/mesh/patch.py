@@ -32,8 +32,8 @@ class Patch:
     triangles : (T,) int32
         Slots, ascending.
     vertex, opposite : (T, 3) int32
-    region : (T,) uint16
-    uv : (T, 3, 2) float32 or None
+    known : dict
+        (T, 1 or 3, width) float32 values of every column of faces, corners and edges.
     count : tuple of int
         Rows and slots in use, freed ones included.
     free_rows, free_triangles : (int, int32 array)
@@ -46,8 +46,7 @@ class Patch:
     triangles: Rows
     vertex: Rows
     opposite: Rows
-    region: NDArray[np.uint16]
-    uv: Values | None
+    known: dict[str, Values]
     count: tuple[int, int]
     free_rows: tuple[int, Rows]
     free_triangles: tuple[int, Rows]
@@ -55,9 +54,9 @@ class Patch:
     @property
     def nbytes(self) -> int:
         """Bytes it holds."""
-        arrays: list[NDArray[Any]] = [self.rows, self.first, self.triangles, self.vertex, self.opposite, self.region]
-        arrays += [*self.columns.values(), self.free_rows[1], self.free_triangles[1]]
-        return sum(array.nbytes for array in arrays) + (0 if self.uv is None else self.uv.nbytes)
+        arrays: list[NDArray[Any]] = [self.rows, self.first, self.triangles, self.vertex, self.opposite]
+        arrays += [*self.columns.values(), *self.known.values(), self.free_rows[1], self.free_triangles[1]]
+        return sum(array.nbytes for array in arrays)
 
 
 class PatchRecorder:
@@ -76,7 +75,7 @@ class PatchRecorder:
         self._free = (body.vertices.free.slots.copy(), body.corners.free.slots.copy())
         self._seen = (np.zeros(self._count[0], np.bool_), np.zeros(self._count[1], np.bool_))
         self._pieces: list[tuple[Rows, Rows, dict[str, Values]]] = []
-        self._faces: list[tuple[Rows, Rows, Rows, NDArray[np.uint16], Values | None]] = []
+        self._faces: list[tuple[Rows, Rows, Rows, dict[str, Values]]] = []
 
     def note(self, rows: Rows, triangles: Rows) -> None:
         """Call before they are written. What was not there at the start needs no noting and is passed over."""
@@ -137,26 +136,26 @@ class PatchRecorder:
         seen[slots] = True
         return slots
 
-    def _changed_faces(self) -> tuple[Rows, tuple[Rows, Rows, NDArray[np.uint16], Values | None]]:
+    def _changed_faces(self) -> tuple[Rows, tuple[Rows, Rows, dict[str, Values]]]:
         if not self._faces:
             none = np.empty(0, np.int32)
             return none, _faces(self._body, none)
         slots = np.concatenate([piece[0] for piece in self._faces])
         order = np.argsort(slots)
-        vertex, opposite, region = (np.concatenate([piece[i] for piece in self._faces])[order] for i in (1, 2, 3))
-        has_uv = self._body.corners.uv is not None
-        uv = np.concatenate([piece[4] for piece in self._faces])[order] if has_uv else None
+        vertex, opposite = (np.concatenate([piece[i] for piece in self._faces])[order] for i in (1, 2))
+        known = {
+            name: np.concatenate([piece[3][name] for piece in self._faces])[order]
+            for name in self._body.corners.slots.names()
+        }
         slots = slots[order]
         now = _faces(self._body, slots)
-        changed = np.any(vertex != now[0], axis=1) | np.any(opposite != now[1], axis=1) | (region != now[2])
-        if uv is not None:
-            assert now[3] is not None
-            changed |= rows_differ(uv, now[3])
+        changed = np.any(vertex != now[0], axis=1) | np.any(opposite != now[1], axis=1)
+        for name, values in known.items():
+            changed |= rows_differ(values, now[2][name])
         return slots[changed], (
             vertex[changed],
             opposite[changed],
-            region[changed],
-            None if uv is None else uv[changed],
+            {name: values[changed] for name, values in known.items()},
         )
 
 
@@ -185,9 +184,7 @@ def lay_patch(body: Body, patch: Patch) -> tuple[Rows, Rows]:
     corners.first_corner[patch.rows] = patch.first
     corners.triangles[patch.triangles] = patch.vertex
     corners.opposite.reshape(-1, 3)[patch.triangles] = patch.opposite
-    corners.region[patch.triangles] = patch.region
-    if patch.uv is not None and corners.uv is not None:
-        corners.uv[patch.triangles] = patch.uv
+    corners.slots.put(patch.triangles, patch.known)
     vertices.free.replace_tail(*patch.free_rows)
     corners.free.replace_tail(*patch.free_triangles)
     live = corners.triangles[patch.triangles]
@@ -204,10 +201,9 @@ def _named(body: Body) -> list[str]:
     return [name for name in body.vertices.names if not derived(name, layered) and not name.startswith(SCRATCH)]
 
 
-def _faces(body: Body, slots: Rows) -> tuple[Rows, Rows, NDArray[np.uint16], Values | None]:
+def _faces(body: Body, slots: Rows) -> tuple[Rows, Rows, dict[str, Values]]:
     corners = body.corners
-    uv = None if corners.uv is None else corners.uv[slots]
-    return corners.triangles[slots], corners.opposite.reshape(-1, 3)[slots], corners.region[slots], uv
+    return corners.triangles[slots], corners.opposite.reshape(-1, 3)[slots], corners.slots.rows(slots)
 
 
 def _joined(pieces: list[Rows]) -> Rows:

@@ -6,12 +6,17 @@ from numpy.typing import NDArray
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.layer import REST
+from hulmo.core.mesh.slot_table import SlotTable
 from hulmo.core.mesh.vertex_table import VertexTable
 
 Points = NDArray[np.float32]
 
 INSIDE = 0.02
 """Share of the way from a corner to the middle of its triangle."""
+
+ALONG, STEP, MOST_STEPS = 0.25, 0.2, 1_000_000
+"""How far a new edge may lie from an old one to lie along it, how far apart old ones are probed (shares of a new edge), and
+how many probes there are at the most."""
 
 
 def carry(source: Body, position: Points) -> VertexTable:
@@ -48,36 +53,65 @@ def carry(source: Body, position: Points) -> VertexTable:
     return table
 
 
-def carry_faces(
-    source: Body, position: Points, triangles: NDArray[np.int32]
-) -> tuple[NDArray[np.float32] | None, NDArray[np.uint16]]:
-    """UV of the corners and region of the triangles of a mesh that lies on a body.
+def carry_slots(source: Body, position: Points, triangles: NDArray[np.int32]) -> SlotTable:
+    """What is known of faces, corners and edges of a mesh that lies on a body.
 
     Returns
     -------
-    uv : (M, 3, 2) float32 or None
-        From the nearest triangle, looked up a little inside each corner so that seams stay seams; None without UV.
-    region : (M,) uint16
+    SlotTable
+        (M,) slots. Faces get what the nearest triangle to their middle has; corners are looked up a little inside of each,
+        so that seams stay seams; edges get what an edge that they lie along has.
     """
-    if source.corners.uv is None and not source.corners.region.any():
-        return None, np.zeros(triangles.shape[0], np.uint16)
+    slots = SlotTable(triangles.shape[0])
+    known = source.corners.slots
     corner = position[triangles]
     middle = corner.mean(axis=1)
     index, vertex, old = source.index, source.corners.vertex, source.vertices["position"]
-    face, _ = index.nearest_many(vertex, old, middle)
-    region = source.corners.region[face].astype(np.uint16)
-    if source.corners.uv is None:
-        return None, region
-    inside = corner + (middle[:, None] - corner) * np.float32(INSIDE)
-    face, weight = index.nearest_many(vertex, old, inside.reshape(-1, 3))
-    uv = np.einsum("ki,kij->kj", weight, source.corners.uv[face])
-    return uv.reshape(-1, 3, 2).astype(np.float32), region
+    if known.names("face"):
+        face, _ = index.nearest_many(vertex, old, middle)
+        for name in known.names("face"):
+            slots.set("face", name, known[name][face])
+    if known.names("corner"):
+        inside = corner + (middle[:, None] - corner) * np.float32(INSIDE)
+        face, weight = index.nearest_many(vertex, old, inside.reshape(-1, 3))
+        for name in known.names("corner"):
+            values = np.einsum("ki,kij->kj", weight, known[name][face])
+            slots.set("corner", name, values.reshape(-1, 3, known.width(name)).astype(np.float32))
+    for name in known.names("edge"):
+        slots.set("edge", name, _carried_edges(source, name, position, triangles))
+    return slots
+
+
+def _carried_edges(source: Body, name: str, position: Points, triangles: NDArray[np.int32]) -> Points:
+    # points are set along the old edges that have a value; a new edge lies along one if such points are near both its ends
+    # and its middle
+    from scipy.spatial import KDTree  # see `mesh.graph`
+
+    values = source.corners.slots[name]
+    out = np.zeros((triangles.shape[0], 3, values.shape[2]), np.float32)
+    slot, side = np.nonzero(values.any(axis=2) & (source.corners.triangles[:, :1] >= 0))
+    if not slot.size or not triangles.size:
+        return out
+    old, rows = source.vertices["position"].astype(np.float64), source.corners.triangles
+    start, end = old[rows[slot, (side + 1) % 3]], old[rows[slot, (side + 2) % 3]]
+    tail, tip = (position[triangles[:, order]].astype(np.float64) for order in ((1, 2, 0), (2, 0, 1)))
+    length = np.linalg.norm(tip - tail, axis=2)
+    step = max(STEP * float(np.median(length)), float(np.linalg.norm(end - start, axis=1).sum()) / MOST_STEPS)
+    parts = np.maximum(1, np.ceil(np.linalg.norm(end - start, axis=1) / max(step, 1e-30))).astype(np.int64)
+    edge = np.repeat(np.arange(slot.size), parts + 1)
+    share = (np.arange(edge.size) - np.repeat(np.cumsum(parts + 1) - parts - 1, parts + 1)) / parts[edge]
+    tree = KDTree(start[edge] + share[:, None] * (end - start)[edge])
+    ends, _ = tree.query(position)
+    near = (ends[triangles[:, (1, 2, 0)]] < ALONG * length) & (ends[triangles[:, (2, 0, 1)]] < ALONG * length)
+    found = np.flatnonzero(near.reshape(-1))
+    away, which = tree.query(((tail + tip) / 2).reshape(-1, 3)[found])
+    along = away < ALONG * length.reshape(-1)[found]
+    out.reshape(-1, values.shape[2])[found[along]] = values[slot, side][edge[which[along]]]
+    return out
 
 
 def carried(source: Body, position: Points, triangles: NDArray[np.int32]) -> tuple[VertexTable, CornerTable]:
-    """Both tables of a mesh that lies on a body, with everything `carry` and `carry_faces` bring along."""
+    """Both tables of a mesh that lies on a body, with everything `carry` and `carry_slots` bring along."""
     table = carry(source, position)
-    uv, region = carry_faces(source, table["position"], triangles)
-    corners = CornerTable.from_triangles(triangles, table.count, uv)
-    corners.region[:] = region
-    return table, corners
+    slots = carry_slots(source, table["position"], triangles)
+    return table, CornerTable.from_triangles(triangles, table.count, slots)

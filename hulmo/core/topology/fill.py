@@ -43,10 +43,5 @@ def fill_borders(vertices: VertexTable, corners: CornerTable) -> tuple[VertexTab
         fans.append(np.stack((loop, np.roll(loop, -1), np.full(loop.size, row)), axis=1))
     old = corners.live_triangles()
     triangles = np.concatenate((old, *fans)).astype(np.int32)
-    uv = None
-    if corners.uv is not None:
-        uv = np.zeros((triangles.shape[0], 3, 2), np.float32)
-        uv[: old.shape[0]] = corners.uv[corners.triangles[:, 0] >= 0]
-    result = CornerTable.from_triangles(triangles, table.count, uv)
-    result.region[: old.shape[0]] = corners.region[corners.triangles[:, 0] >= 0]
-    return table, result, len(loops)
+    slots = corners.slots.with_more(triangles.shape[0] - old.shape[0])
+    return table, CornerTable.from_triangles(triangles, table.count, slots), len(loops)

@@ -76,10 +76,8 @@ def _opened(vertices: VertexTable, corners: CornerTable) -> tuple[VertexTable, C
     table = VertexTable(result.source.size)
     for name in vertices.names:
         table.set_column(name, vertices[name][result.source])
-    uv = None if corners.uv is None else corners.uv[result.faces]
-    made = CornerTable.from_triangles(result.triangles, table.count, uv)
-    made.region[:] = corners.region[result.faces]
-    return table, made
+    slots = corners.slots.taken(result.faces, result.turned)
+    return table, CornerTable.from_triangles(result.triangles, table.count, slots)
 
 
 def _closed(body: Body, vertices: VertexTable, corners: CornerTable) -> tuple[VertexTable, CornerTable, Rows]:
@@ -101,10 +99,6 @@ def _closed(body: Body, vertices: VertexTable, corners: CornerTable) -> tuple[Ve
     ]
     old = corners.live_triangles()
     triangles = np.concatenate((old, *fans)).astype(np.int32)
-    uv = None
-    if corners.uv is not None:
-        uv = np.zeros((triangles.shape[0], 3, 2), np.float32)
-        uv[: old.shape[0]] = corners.uv
-    made = CornerTable.from_triangles(triangles, table.count, uv)
-    made.region[: old.shape[0]] = corners.region
+    slots = corners.slots.with_more(triangles.shape[0] - old.shape[0])
+    made = CornerTable.from_triangles(triangles, table.count, slots)
     return table, made, np.arange(old.shape[0], triangles.shape[0], dtype=np.int32)

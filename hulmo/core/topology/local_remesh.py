@@ -38,7 +38,6 @@ STEPS = 8
 EVERYWHERE = 1e20
 """Metres of a reach from which it is none."""
 
-NO_UV = np.zeros((0, 3, 2), np.float32)
 NO_GUARD = np.zeros((0, 1), np.float32)
 
 
@@ -67,8 +66,9 @@ class Remeshed:
 class LocalRemesh:
     """Remeshes pieces of one body. Keeps its scratch arrays between calls.
 
-    Vertices on borders, on seams of regions and of UV, and guarded ones stay where and what they are; edges between them
-    may still be halved, except guarded edges, and border edges while the border is locked.
+    Vertices on borders, on seams (where faces or corners differ, or something is known of the edge), and guarded ones stay
+    where and what they are; edges between them may still be halved, except guarded edges, and border edges while the border
+    is locked.
 
     Notes
     -----
@@ -148,9 +148,8 @@ class LocalRemesh:
         vertices.reserve(most)
         corners.reserve(most, most)
         store = corners.storage()
-        uv = NO_UV if store.uv is None else store.uv
         guard = vertices.storage(GUARD) if GUARD in vertices else NO_GUARD
-        self._fit(store.region.size, store.first.size)
+        self._fit(store.vertex.size // 3, store.first.size)
         work = np.empty(triangles.size + most, np.int32)  # what limits how many triangles are made
         work[: triangles.size] = np.sort(triangles)  # the outcome must not depend on where the piece was entered
         free_rows, free_faces = vertices.free.room(work.size), corners.free.room(work.size)
@@ -160,9 +159,9 @@ class LocalRemesh:
         # a split or a collapse for every triangle, and every vertex of the piece, three to a triangle, eased twice
         logged = (1 + 3 * EASINGS) * work.size
         log, share = np.empty((logged, 4), np.int32), np.empty((logged, 3), np.float32)
-        set_up(store.vertex, store.opposite, store.region, uv, guard, self._hold, self._mark, work, triangles.size)
+        set_up(store.vertex, store.opposite, *store.known, guard, self._hold, self._mark, work, triangles.size)
         arrays = (
-            vertices.storage("position"), store.vertex, store.opposite, store.first, store.region, uv, self._hold,
+            vertices.storage("position"), store.vertex, store.opposite, store.first, *store.known, self._hold,
             self._mark, work, free_rows, free_faces, state, log, share,
         )  # fmt: skip
         reach = radius * radius

@@ -55,10 +55,8 @@ def picked(vertices: VertexTable, corners: CornerTable, chosen: NDArray[np.bool_
     table = VertexTable(used.size)
     for name in vertices.names:
         table.set_column(name, vertices[name][used])
-    uv = None if corners.uv is None else corners.uv[live][chosen]
-    result = CornerTable.from_triangles(number.reshape(-1, 3).astype(np.int32), used.size, uv)
-    result.region[:] = corners.region[live][chosen]
-    return table, result
+    slots = corners.slots.taken(np.flatnonzero(live)[chosen])
+    return table, CornerTable.from_triangles(number.reshape(-1, 3).astype(np.int32), used.size, slots)
 
 
 def joined(one: Tables, other: Tables) -> Tables:
@@ -81,20 +79,13 @@ def joined(one: Tables, other: Tables) -> Tables:
                 parts.append(np.zeros((source.count, width), np.float32))
         table.set_column(name, np.concatenate(parts))
     triangles = np.concatenate((first_corners.live_triangles(), second_corners.live_triangles() + first.count))
-    uv = None
-    if first_corners.uv is not None and second_corners.uv is not None:
-        uv = np.concatenate([c.uv[c.triangles[:, 0] >= 0] for c in (first_corners, second_corners) if c.uv is not None])
-    result = CornerTable.from_triangles(triangles.astype(np.int32), table.count, uv)
-    result.region[:] = np.concatenate([c.region[c.triangles[:, 0] >= 0] for c in (first_corners, second_corners)])
-    return table, result
+    slots = first_corners.slots.joined(second_corners.slots)
+    return table, CornerTable.from_triangles(triangles.astype(np.int32), table.count, slots)
 
 
 def turned_over(vertices: VertexTable, corners: CornerTable) -> Tables:
     """The same mesh with its faces turned over."""
     vertices, corners = compact(vertices, corners)
-    live = corners.triangles[:, 0] >= 0
-    uv = None if corners.uv is None else np.ascontiguousarray(corners.uv[live][:, (0, 2, 1)])
-    triangles = np.ascontiguousarray(corners.live_triangles()[:, (0, 2, 1)])
-    result = CornerTable.from_triangles(triangles, vertices.count, uv)
-    result.region[:] = corners.region[live]
-    return vertices.copy(), result
+    triangles = np.ascontiguousarray(corners.triangles[:, (0, 2, 1)])
+    slots = corners.slots.taken(slice(0, corners.count), np.ones(corners.count, np.bool_))
+    return vertices.copy(), CornerTable.from_triangles(triangles, vertices.count, slots)

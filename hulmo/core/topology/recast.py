@@ -1,6 +1,7 @@
 """Even triangles at a wanted edge length, along the surface."""
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
 from hulmo.core.errors import InvalidInput
@@ -37,11 +38,23 @@ EASE = 0.8
 """Part of the way to the middle of its neighbours that a vertex goes in one pass."""
 
 
-@kernel("int64(float64[:,::1], int32[::1], int32[::1], int32[::1], int64[::1], float64)")
+@njit
+def _halve(line, t, k, t3):  # type: ignore[no-untyped-def]
+    # which edges of a triangle are lines, when the one across corner k is split and `t3` gets the previous corner
+    n = 3 * t + (k + 1) % 3
+    line[3 * t3] = line[3 * t + k]
+    line[3 * t3 + 1] = line[n]
+    line[3 * t3 + 2] = False
+    line[n] = False
+
+
+@kernel("int64(float64[:,::1], int32[::1], int32[::1], int32[::1], boolean[::1], boolean[::1], int64[::1], float64)")
 def _split_long(
-    position: Places, vertex: Corners, opposite: Corners, first: Corners, used: NDArray[np.int64], length: float
-) -> int:
-    # `used` holds the rows and triangles in use; splits go on until nothing is too long or there is no more room
+    position: Places, vertex: Corners, opposite: Corners, first: Corners, line: NDArray[np.bool_], fixed: NDArray[np.bool_],
+    used: NDArray[np.int64], length: float,
+) -> int:  # fmt: skip
+    # `used` holds the rows and triangles in use; splits go on until nothing is too long or there is no more room; a vertex
+    # on a line is fixed
     limit = length * length
     done = 0
     c = 0
@@ -56,6 +69,9 @@ def _split_long(
                 m = used[0]
                 for axis in range(3):
                     position[m, axis] = 0.5 * (position[a, axis] + position[b, axis])
+                _halve(line, c // 3, c % 3, used[1])
+                _halve(line, o // 3, o % 3, used[1] + 1)
+                fixed[m] = line[c]
                 split_edge(c, vertex, opposite, first, m, used[1], used[1] + 1)
                 used[0] += 1
                 used[1] += 2
@@ -123,13 +139,14 @@ def _collapse_short(
     return done
 
 
-@kernel("int64(float64[:,::1], int32[::1], int32[::1], int32[::1], int32[::1], boolean[::1], int64[::1])")
+@kernel("int64(float64[:,::1], int32[::1], int32[::1], int32[::1], int32[::1], boolean[::1], boolean[::1], int64[::1])")
 def _flip_for_valence(
     position: Places,
     vertex: Corners,
     opposite: Corners,
     first: Corners,
     valence: Corners,
+    line: NDArray[np.bool_],
     fixed: NDArray[np.bool_],
     used: NDArray[np.int64],
 ) -> int:
@@ -146,8 +163,8 @@ def _flip_for_valence(
         a = vertex[next_corner(c)]
         b = vertex[previous_corner(c)]
         q = vertex[o]
-        if fixed[a] and fixed[b]:
-            continue  # an edge of a crease
+        if line[c] or (fixed[a] and fixed[b]):
+            continue
         now = abs(valence[a] - 6) + abs(valence[b] - 6) + abs(valence[p] - 6) + abs(valence[q] - 6)
         then = abs(valence[a] - 7) + abs(valence[b] - 7) + abs(valence[p] - 5) + abs(valence[q] - 5)
         if then >= now or valence[a] <= 3 or valence[b] <= 3:
@@ -161,8 +178,21 @@ def _flip_for_valence(
         long_one = np.sqrt(one[0] ** 2 + one[1] ** 2 + one[2] ** 2)
         long_two = np.sqrt(two[0] ** 2 + two[1] ** 2 + two[2] ** 2)
         kept = old[0] * one[0] + old[1] * one[1] + old[2] * one[2]
-        if across < 0.7 * long_one * long_two or kept <= 0.0:
+        if across <= 0.7 * long_one * long_two or kept <= 0.0:
             continue
+        # no triangle may become much thinner than the thinner of the two was
+        thin = min(long_one, long_two) / squared(position, p, q)
+        facing(position, q, b, a, two)
+        long_old = np.sqrt(old[0] ** 2 + old[1] ** 2 + old[2] ** 2)
+        long_two = np.sqrt(two[0] ** 2 + two[1] ** 2 + two[2] ** 2)
+        if thin < 0.5 * min(long_old, long_two) / squared(position, a, b):
+            continue
+        x = next_corner(c)
+        z = next_corner(o)
+        line[c] = line[z]
+        line[o] = line[x]
+        line[x] = False
+        line[z] = False
         flip_edge(c, vertex, opposite, first)
         valence[a] -= 1
         valence[b] -= 1
@@ -190,7 +220,8 @@ def recast_surface(
     Returns
     -------
     tuple
-        Borders, creases and what is guarded keep their vertices; all columns, UV and regions are carried.
+        Borders, creases, edges of which something is known, and what is guarded keep their vertices, and those edges stay
+        lines; all that is known of vertices, corners, faces and edges is carried.
     """
     position, triangles = evened(body, length, passes, sharp, progress.part(0.0, 0.95))
     progress.step(0.95, "carrying grounds and layers")
@@ -215,11 +246,14 @@ def evened(
     used_rows, number = np.unique(body.corners.live_triangles(), return_inverse=True)
     position = body.vertices["position"][used_rows].astype(np.float64)
     triangles = number.reshape(-1, 3).astype(np.int32)
-    kept = _kept(body, sharp)[used_rows]
+    lines, guarded = _kept(body, sharp)
+    lines = lines.reshape(-1, 3)[body.corners.triangles[:, 0] >= 0].reshape(-1)
+    kept = guarded[used_rows]
+    kept[_ends(triangles, lines)] = True
     corners = CornerTable.from_triangles(triangles, position.shape[0])
     for done in range(passes):
         progress.step(done / passes, "splitting, collapsing and flipping edges")
-        position, triangles, kept = _round(position, corners, kept, length)
+        position, triangles, lines, kept = _round(position, corners, lines, kept, length)
         corners = CornerTable.from_triangles(triangles, position.shape[0])
         progress.step((done + 0.5) / passes, "easing vertices")
         position = _eased(position, corners, kept)
@@ -230,13 +264,11 @@ def evened(
     return position, triangles
 
 
-def _kept(body: Body, sharp: float) -> NDArray[np.bool_]:
-    # borders, creases and what is guarded
+def _kept(body: Body, sharp: float) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
+    # which edges, by the corner across, are lines that stay (borders, creases, edges of which something is known), and
+    # which vertices are guarded
     corners = body.corners
-    kept = np.zeros(body.vertices.count, np.bool_)
     live = np.flatnonzero(corners.vertex >= 0)
-    base = live - live % 3
-    start, end = corners.vertex[base + (live + 1) % 3], corners.vertex[base + (live + 2) % 3]
     across = corners.opposite[live]
     crease = across < 0
     if sharp < 180:
@@ -244,15 +276,25 @@ def _kept(body: Body, sharp: float) -> NDArray[np.bool_]:
         inner = across >= 0
         bend = np.einsum("ij,ij->i", normal[live[inner] // 3], normal[across[inner] // 3])
         crease[np.flatnonzero(inner)[bend < np.cos(np.radians(sharp))]] = True
-    kept[start[crease]] = kept[end[crease]] = True
+    for name in corners.slots.names("edge"):
+        crease |= corners.slots[name].any(axis=2).reshape(-1)[live]
+    lines = np.zeros(3 * corners.count, np.bool_)
+    lines[live] = crease
+    guarded = np.zeros(body.vertices.count, np.bool_)
     if GUARD in body.vertices:
-        kept |= body.vertices[GUARD][:, 0] > 0.5
-    return kept
+        guarded |= body.vertices[GUARD][:, 0] > 0.5
+    return lines, guarded
+
+
+def _ends(triangles: NDArray[np.int32], lines: NDArray[np.bool_]) -> NDArray[np.int32]:
+    # vertices that lines run through
+    slot, corner = np.divmod(np.flatnonzero(lines), 3)
+    return np.concatenate((triangles[slot, (corner + 1) % 3], triangles[slot, (corner + 2) % 3]))
 
 
 def _round(
-    position: Places, corners: CornerTable, kept: NDArray[np.bool_], length: float
-) -> tuple[Places, NDArray[np.int32], NDArray[np.bool_]]:
+    position: Places, corners: CornerTable, lines: NDArray[np.bool_], kept: NDArray[np.bool_], length: float
+) -> tuple[Places, NDArray[np.int32], NDArray[np.bool_], NDArray[np.bool_]]:
     rows, faces = position.shape[0], corners.count
     longest, splits = _splits(position, corners, length)
     room = rows + 2 * splits
@@ -262,23 +304,24 @@ def _round(
     vertex[: 3 * faces], opposite[: 3 * faces] = corners.vertex, corners.opposite
     first = np.empty(room + 1, np.int32)
     first[:rows] = corners.first_corner
+    line, fixed = np.zeros(vertex.size, np.bool_), np.zeros(room + 1, np.bool_)
+    line[: 3 * faces], fixed[:rows] = lines, kept
     used = np.array([rows, faces], np.int64)
     limit = LONG * length
     while longest > limit:  # the longest first, so that halves are well shaped
         longest = max(longest / 1.4, limit)
-        if _split_long(grown[:room], vertex, opposite, first, used, longest) < 0:
+        if _split_long(grown[:room], vertex, opposite, first, line, fixed, used, longest) < 0:
             raise InvalidInput(
                 "recast: this edge length makes more vertices than were planned for; choose a longer one"
             )
-    fixed = np.zeros(room + 1, np.bool_)
-    fixed[:rows] = kept
     _collapse_short(grown, vertex, opposite, first, fixed, used, SHORT * length, LONG * length)
     live = vertex[: 3 * used[1]]
     valence = np.bincount(live[live >= 0], minlength=room + 1).astype(np.int32)
-    _flip_for_valence(grown, vertex, opposite, first, valence, fixed, used)
+    _flip_for_valence(grown, vertex, opposite, first, valence, line, fixed, used)
     triangles = vertex[: 3 * used[1]].reshape(-1, 3)
     there, number = np.unique(triangles[triangles[:, 0] >= 0], return_inverse=True)
-    return grown[there], number.reshape(-1, 3).astype(np.int32), fixed[there]
+    lines = line[: 3 * used[1]].reshape(-1, 3)[triangles[:, 0] >= 0].reshape(-1)
+    return grown[there], number.reshape(-1, 3).astype(np.int32), lines, fixed[there]
 
 
 def _splits(position: Places, corners: CornerTable, length: float) -> tuple[float, int]:

@@ -10,7 +10,7 @@ from hulmo.core.mesh.forms.form import Shape
 from hulmo.core.mesh.soundness import wrong_triangle
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.progress import Progress
-from hulmo.core.topology.carry import carry, carry_faces
+from hulmo.core.topology.carry import carried
 from hulmo.core.topology.cure import turn_slivers
 from hulmo.core.topology.fill import fill_borders
 from hulmo.core.topology.mend import Mended, mend, same_rows
@@ -65,12 +65,9 @@ def reduce_to(body: Body, count: int, progress: Progress) -> tuple[VertexTable, 
     else:
         position, triangles = _simplified(points, faces, count, body.corners.border_corners().size)
     progress.step(0.6, "carrying grounds and layers")
-    table = carry(body, position)
-    uv, region = carry_faces(body, position, triangles)
-    corners = CornerTable.from_triangles(triangles, table.count, uv)
-    corners.region[:] = region
+    tables = carried(body, position, triangles)
     progress.step(0.9, "turning slivers")
-    tables = turn_slivers(body, (table, corners))
+    tables = turn_slivers(body, tables)
     if wrong_triangle(tables[1]) >= 0:
         raise InvalidInput(
             f"reduce: with {count:,} triangles the surface of {body.name!r} would touch itself; ask for more triangles"

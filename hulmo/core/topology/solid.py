@@ -11,10 +11,14 @@ from hulmo.core.errors import InvalidInput
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.layer import REST
+from hulmo.core.mesh.slot_table import SlotTable
 from hulmo.core.mesh.vertex_table import VertexTable
 
 Points = NDArray[np.float32]
 Triangles = NDArray[np.int32]
+
+ALONG = 1e-3
+"""Share of a corner up to which a point lies on the edge across it."""
 
 HOWS = ("add", "cut", "common")
 
@@ -29,13 +33,14 @@ class Solid:
         What lies behind the three numbers of the position.
     values : (N, 3 + W) float32
     triangles : (M, 3) int32
-    region : (M,) uint16
+    known : SlotTable
+        (M,) what is known of faces, corners and edges.
     """
 
     columns: tuple[tuple[str, int], ...]
     values: Points
     triangles: Triangles
-    region: NDArray[np.uint16]
+    known: SlotTable
 
 
 def solid_of(body: Body, where: str) -> Solid:
@@ -52,11 +57,15 @@ def solid_of(body: Body, where: str) -> Solid:
     columns = tuple((name, body.vertices.width(name)) for name in names)
     values = np.concatenate([body.vertices["position"], *(body.vertices[name] for name in names)], axis=1)
     live = body.corners.triangles[:, 0] >= 0
-    return Solid(columns, np.ascontiguousarray(values), body.corners.triangles[live], body.corners.region[live])
+    return Solid(columns, np.ascontiguousarray(values), body.corners.triangles[live], body.corners.slots.taken(live))
 
 
 def like(
-    columns: tuple[tuple[str, int], ...], position: Points, triangles: Triangles, given: dict[str, Points]
+    columns: tuple[tuple[str, int], ...],
+    position: Points,
+    triangles: Triangles,
+    given: dict[str, Points],
+    known: SlotTable | None = None,
 ) -> Solid:
     """A solid with the columns of another one: what is given, the position for the form, and zeros for the rest."""
     parts = [position]
@@ -68,7 +77,7 @@ def like(
         else:
             parts.append(np.zeros((position.shape[0], width), np.float32))
     values = np.ascontiguousarray(np.concatenate(parts, axis=1), np.float32)
-    return Solid(columns, values, triangles, np.zeros(triangles.shape[0], np.uint16))
+    return Solid(columns, values, triangles, SlotTable(triangles.shape[0]) if known is None else known)
 
 
 def combine(one: Solid, other: Solid, how: str, where: str) -> tuple[VertexTable, CornerTable]:
@@ -98,7 +107,8 @@ def combine(one: Solid, other: Solid, how: str, where: str) -> tuple[VertexTable
     runs = _runs(mesh)
     if how == "cut" and not any(run.stop > run.start for name, run in runs if name == ident + 1):
         raise InvalidInput(apart)  # no wall of the cut was made: asking first would cost as much as cutting
-    return _tables(mesh, [run for name, run in runs if name == ident], one)
+    own, others = ([run for name, run in runs if name == each] for each in (ident, ident + 1))
+    return _tables(mesh, ((own, one), (others, other)), one)
 
 
 def _manifold(solid: Solid, ident: int, where: str) -> Any:
@@ -122,7 +132,7 @@ def _runs(mesh: Any) -> list[tuple[int, slice]]:
     return [(int(name), slice(int(ends[i]), int(ends[i + 1]))) for i, name in enumerate(mesh.run_original_id)]
 
 
-def _tables(mesh: Any, own: list[slice], one: Solid) -> tuple[VertexTable, CornerTable]:
+def _tables(mesh: Any, parts: tuple[tuple[list[slice], Solid], ...], one: Solid) -> tuple[VertexTable, CornerTable]:
     values = np.asarray(mesh.vert_properties, np.float32)
     triangles = np.asarray(mesh.tri_verts, np.int32)
     # vertices of the cut come once from each side; they become one, as the first side has them
@@ -139,7 +149,51 @@ def _tables(mesh: Any, own: list[slice], one: Solid) -> tuple[VertexTable, Corne
     for name, width in one.columns:
         table.set_column(name, np.ascontiguousarray(values[used, begin : begin + width]))
         begin += width
-    corners = CornerTable.from_triangles(number.astype(np.int32), used.size)
-    for part in own:
-        corners.region[part] = one.region[np.asarray(mesh.face_id, np.int64)[part]]
-    return table, corners
+    known = _known(values[:, :3][triangles], np.asarray(mesh.face_id, np.int64), parts, one)
+    return table, CornerTable.from_triangles(number.astype(np.int32), used.size, known)
+
+
+def _known(
+    corner: Points, face: NDArray[np.int64], parts: tuple[tuple[list[slice], Solid], ...], one: Solid
+) -> SlotTable:
+    # of triangles (M, 3, 3) that lie in triangles `face` of the solids they come from; a solid that has no such column
+    # gives zeros
+    slots = SlotTable(corner.shape[0])
+    for domain, name, width in one.known.layout():
+        slots.add(domain, name, width)
+        for runs, solid in parts:
+            if name not in solid.known or solid.known.width(name) != width or solid.known.domain(name) != domain:
+                continue
+            given = solid.known[name]
+            for run in runs:
+                if domain == "face":
+                    slots[name][run] = given[face[run]]
+                    continue
+                share = within(corner[run].astype(np.float64), solid.values[:, :3][solid.triangles[face[run]]])
+                if domain == "corner":
+                    slots[name][run] = np.einsum("mij,mjw->miw", share, given[face[run]])
+                    continue
+                for side in range(
+                    3
+                ):  # an edge lies along an old one where both its ends have no share of the corner across
+                    ends = np.abs(share[:, ((side + 1) % 3, (side + 2) % 3)]).max(axis=1)
+                    along = ends < ALONG
+                    old = ends.argmin(axis=1)
+                    there = np.flatnonzero(along.any(axis=1))
+                    slots[name][run][there, side] = given[face[run][there], old[there]]
+    return slots
+
+
+def within(points: NDArray[np.float64], triangle: NDArray[np.floating]) -> NDArray[np.float64]:
+    """(M, K, 3) shares of the corners of (M, 3, 3) triangles in (M, K, 3) points in their planes."""
+    a = triangle[:, 0].astype(np.float64)
+    u, v = triangle[:, 1] - a, triangle[:, 2] - a
+    way = points - a[:, None]
+    uu, uv, vv = (np.einsum("ij,ij->i", p, q)[:, None] for p, q in ((u, u), (u, v), (v, v)))
+    pu, pv = np.einsum("mkj,mj->mk", way, u), np.einsum("mkj,mj->mk", way, v)
+    wide = uu * vv - uv * uv
+    with np.errstate(divide="ignore", invalid="ignore"):
+        second, third = (vv * pu - uv * pv) / wide, (uu * pv - uv * pu) / wide
+    flat = np.isfinite(second) & np.isfinite(third)
+    second, third = np.where(flat, second, 0.0), np.where(flat, third, 0.0)
+    return np.stack((1 - second - third, second, third), axis=2)

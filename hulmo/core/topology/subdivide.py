@@ -10,7 +10,8 @@ from hulmo.core.mesh.vertex_table import VertexTable
 def subdivide(vertices: VertexTable, corners: CornerTable) -> tuple[VertexTable, CornerTable]:
     """New tables with four triangles for each old one; the shape stays as it is.
 
-    Every vertex column is interpolated at the edge middles, UV likewise, and regions are inherited.
+    Every vertex column is interpolated at the edge middles, those of corners likewise; what is known of faces and edges is
+    inherited.
 
     Returns
     -------
@@ -41,12 +42,4 @@ def subdivide(vertices: VertexTable, corners: CornerTable) -> tuple[VertexTable,
     a, b, c = (triangles[:, i] for i in range(3))
     ma, mb, mc = (middle[:, i] for i in range(3))
     quarters = np.stack((a, mc, mb, mc, b, ma, mb, ma, c, ma, mb, mc), axis=1).reshape(-1, 3)
-    uv = None
-    if corners.uv is not None:
-        old = corners.uv[corners.triangles[:, 0] >= 0]
-        ua, ub, uc = (old[:, i] for i in range(3))
-        na, nb, nc = (ub + uc) / 2, (uc + ua) / 2, (ua + ub) / 2
-        uv = np.stack((ua, nc, nb, nc, ub, na, nb, na, uc, na, nb, nc), axis=1).reshape(-1, 3, 2).astype(np.float32)
-    result = CornerTable.from_triangles(quarters, table.count, uv)
-    result.region[:] = np.repeat(corners.region[corners.triangles[:, 0] >= 0], 4)
-    return table, result
+    return table, CornerTable.from_triangles(quarters, table.count, corners.slots.quartered())

@@ -29,8 +29,8 @@ Flags = NDArray[np.uint8]
 
 @kernel("int64(" + ARRAYS + "float64, float64, float64[::1], float64)")
 def collapse_short(
-    position: Points, vertex: Corners, opposite: Corners, first: Corners, region: NDArray[np.uint16], uv: Points,
-    hold: Flags, mark: Flags, work: Corners, free_rows: Corners, free_faces: Corners, state: NDArray[np.int64],
+    position: Points, vertex: Corners, opposite: Corners, first: Corners, face: Points, corner: Points,
+    edge: Points, hold: Flags, mark: Flags, work: Corners, free_rows: Corners, free_faces: Corners, state: NDArray[np.int64],
     log: Corners, share: Points, short: float, limit: float, centre: NDArray[np.float64], reach: float,
 ) -> int:  # fmt: skip
     """Make edges shorter than `short`, metres, one vertex at their middle, where none gets longer than `limit` by it, no
@@ -43,6 +43,7 @@ def collapse_short(
     after = np.empty(3, np.float64)
     middle = np.empty((1, 3), np.float64)
     old = np.empty((3, 3), np.float64)
+    joint = np.empty(corner.shape[2], np.float32)
     done = 0
     for i in range(state[WORK]):
         t = np.int64(work[i])
@@ -97,21 +98,16 @@ def collapse_short(
             hold[vertex[c]] |= TOUCHED
             hold[vertex[o]] |= TOUCHED
             hold[a] |= TOUCHED
-            nu = np.float32(0.0)
-            nv = np.float32(0.0)
-            if uv.shape[0] > 0:
-                n = next_corner(c) - 3 * t
-                r = previous_corner(c) - 3 * t
-                nu = half * (uv[t, n, 0] + uv[t, r, 0])
-                nv = half * (uv[t, n, 1] + uv[t, r, 1])
+            for axis in range(corner.shape[2]):
+                joint[axis] = half * (corner[t, (k + 1) % 3, axis] + corner[t, (k + 2) % 3, axis])
             collapse_edge(c, vertex, opposite, first, other)
             blend_row(position, a, a, b, b, half, half, none)
             note(state, log, share, a, a, b, b, half, half, none)
-            if uv.shape[0] > 0:
+            if corner.shape[2] > 0:  # no edge at either end is a seam, or has anything known of it
                 count = ring_of(first[a], opposite, ring)
                 for at in range(count):
-                    uv[ring[at] // 3, ring[at] % 3, 0] = nu
-                    uv[ring[at] // 3, ring[at] % 3, 1] = nv
+                    for axis in range(corner.shape[2]):
+                        corner[ring[at] // 3, ring[at] % 3, axis] = joint[axis]
             free_rows[state[FREE_ROWS]] = b
             free_faces[state[FREE_FACES]] = t
             free_faces[state[FREE_FACES] + 1] = o // 3

@@ -17,7 +17,7 @@ ROWS, FREE_ROWS, FACES, FREE_FACES, WORK, LOG = range(6)
 """Entries of `state`: rows and triangle slots in use, free ones of each, triangles in the piece, entries of the log."""
 
 BORDER, SEAM, GUARDED, TOUCHED, DONE = 1, 2, 4, 8, 16
-"""Bits of `hold`: on a border, on a seam of regions or UV, guarded, next to something that changed, already eased."""
+"""Bits of `hold`: on a border, on a seam (see `seam`), guarded, next to something that changed, already eased."""
 
 KEPT = BORDER | SEAM | GUARDED
 
@@ -25,28 +25,31 @@ FAIR = 0.35
 """Shape (1 equilateral, 0 degenerate) under which no collapse may bring a triangle."""
 
 ARRAYS = (
-    "float32[:,::1], int32[::1], int32[::1], int32[::1], uint16[::1], float32[:,:,::1], uint8[::1], uint8[::1], "
+    "float32[:,::1], int32[::1], int32[::1], int32[::1], float32[:,:,::1], float32[:,:,::1], float32[:,:,::1], uint8[::1], "
+    "uint8[::1], "
     "int32[::1], int32[::1], int32[::1], int64[::1], int32[:,::1], float32[:,::1], "
 )
 """Signature of the arrays that all kernels take first."""
 
 
 @njit
-def seam(c, opposite, region, uv):  # type: ignore[no-untyped-def]
-    """Whether regions or texture coordinates differ across an inner edge."""
+def seam(c, opposite, face, corner, edge):  # type: ignore[no-untyped-def]
+    """Whether something is known of an inner edge, or what is known of faces or corners differs across it."""
     o = opposite[c]
     t = c // 3
     u = o // 3
-    if region[t] != region[u]:
-        return True
-    if uv.shape[0] == 0:
-        return False
+    for i in range(edge.shape[2]):
+        if edge[t, c - 3 * t, i] != 0.0:
+            return True
+    for i in range(face.shape[2]):
+        if face[t, 0, i] != face[u, 0, i]:
+            return True
     n = next_corner(c) - 3 * t
     r = previous_corner(c) - 3 * t
     on = next_corner(o) - 3 * u
     back = previous_corner(o) - 3 * u
-    for i in range(2):  # noqa: SIM110 - kernels have no generators
-        if abs(uv[t, n, i] - uv[u, back, i]) > 1e-6 or abs(uv[t, r, i] - uv[u, on, i]) > 1e-6:
+    for i in range(corner.shape[2]):
+        if abs(corner[t, n, i] - corner[u, back, i]) > 1e-6 or abs(corner[t, r, i] - corner[u, on, i]) > 1e-6:
             return True
     return False
 

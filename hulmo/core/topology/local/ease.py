@@ -28,9 +28,9 @@ Flags = NDArray[np.uint8]
 
 @kernel("int64(" + ARRAYS + "float64, float64[::1], float64)")
 def ease(
-    position: Points, vertex: Corners, opposite: Corners, first: Corners, region: NDArray[np.uint16], uv: Points,
-    hold: Flags, mark: Flags, work: Corners, free_rows: Corners, free_faces: Corners, state: NDArray[np.int64],
-    log: Corners, share: Points, amount: float, centre: NDArray[np.float64], reach: float,
+    position: Points, vertex: Corners, opposite: Corners, first: Corners, of_face: Points, of_corner: Points,
+    of_edge: Points, hold: Flags, mark: Flags, work: Corners, free_rows: Corners, free_faces: Corners,
+    state: NDArray[np.int64], log: Corners, share: Points, amount: float, centre: NDArray[np.float64], reach: float,
 ) -> int:  # fmt: skip
     """Slide vertices next to a change toward the middle of their neighbours, within the triangles around them.
 
@@ -121,16 +121,14 @@ def ease(
                     break
             if not good:
                 continue
-            if uv.shape[0] > 0:
-                t = ring[found] // 3
-                n = next_corner(ring[found]) - 3 * t
-                r = previous_corner(ring[found]) - 3 * t
-                k = ring[found] - 3 * t
-                nu = wv * uv[t, k, 0] + wj * uv[t, n, 0] + we * uv[t, r, 0]
-                nv = wv * uv[t, k, 1] + wj * uv[t, n, 1] + we * uv[t, r, 1]
+            t = ring[found] // 3
+            n = next_corner(ring[found]) - 3 * t
+            r = previous_corner(ring[found]) - 3 * t
+            k = ring[found] - 3 * t
+            for axis in range(of_corner.shape[2]):
+                value = wv * of_corner[t, k, axis] + wj * of_corner[t, n, axis] + we * of_corner[t, r, axis]
                 for at in range(count):
-                    uv[ring[at] // 3, ring[at] % 3, 0] = nu
-                    uv[ring[at] // 3, ring[at] % 3, 1] = nv
+                    of_corner[ring[at] // 3, ring[at] % 3, axis] = value
             blend_row(position, v, v, j, e, wv, wj, we)
             note(state, log, share, v, v, j, e, wv, wj, we)
             done += 1

@@ -36,8 +36,8 @@ def _count_degrees(vertex, opposite, work, count, degree):  # type: ignore[no-un
 
 @kernel("int64(" + ARRAYS + "int16[::1], float64, float64[::1], float64)")
 def flip_edges(
-    position: Points, vertex: Corners, opposite: Corners, first: Corners, region: NDArray[np.uint16], uv: Points,
-    hold: Flags, mark: Flags, work: Corners, free_rows: Corners, free_faces: Corners, state: NDArray[np.int64],
+    position: Points, vertex: Corners, opposite: Corners, first: Corners, face: Points, corner: Points,
+    edge: Points, hold: Flags, mark: Flags, work: Corners, free_rows: Corners, free_faces: Corners, state: NDArray[np.int64],
     log: Corners, share: Points, degree: NDArray[np.int16], limit: float, centre: NDArray[np.float64], reach: float,
 ) -> int:  # fmt: skip
     """Flip inner edges toward good valence, and where that stays the same toward Delaunay. Flat enough places only."""
@@ -74,7 +74,7 @@ def flip_edges(
                 continue  # both angles together are under 180 degrees: already Delaunay
             if apart > max(limit * limit, squared(position, a, b)) or joined_any(p, q, vertex, opposite, first):
                 continue
-            if seam(c, opposite, region, uv):
+            if seam(c, opposite, face, corner, edge):
                 continue
             facing(position, p, a, q, one)
             facing(position, q, b, p, two)
@@ -88,13 +88,16 @@ def flip_edges(
             facing(position, q, b, a, two)
             if area < 0.5 * min(length(old), length(two)) / squared(position, a, b):
                 continue
-            if uv.shape[0] > 0:
-                u = o // 3
-                r = previous_corner(c) - 3 * t
-                back = previous_corner(o) - 3 * u
-                for axis in range(2):
-                    uv[t, r, axis] = uv[u, o - 3 * u, axis]
-                    uv[u, back, axis] = uv[t, k, axis]
+            u = o // 3
+            i_o = o - 3 * u
+            for axis in range(corner.shape[2]):
+                corner[t, (k + 2) % 3, axis] = corner[u, i_o, axis]
+                corner[u, (i_o + 2) % 3, axis] = corner[t, k, axis]
+            for axis in range(edge.shape[2]):
+                edge[t, k, axis] = edge[u, (i_o + 1) % 3, axis]
+                edge[u, i_o, axis] = edge[t, (k + 1) % 3, axis]
+                edge[t, (k + 1) % 3, axis] = 0.0
+                edge[u, (i_o + 1) % 3, axis] = 0.0
             flip_edge(c, vertex, opposite, first)
             degree[a] -= 1 if degree[a] > 0 else -1
             degree[b] -= 1 if degree[b] > 0 else -1

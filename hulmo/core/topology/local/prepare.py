@@ -14,11 +14,12 @@ Flags = NDArray[np.uint8]
 
 
 @kernel(
-    "void(int32[::1], int32[::1], uint16[::1], float32[:,:,::1], float32[:,::1], uint8[::1], uint8[::1], int32[::1], int64)"
+    "void(int32[::1], int32[::1], float32[:,:,::1], float32[:,:,::1], float32[:,:,::1], float32[:,::1], uint8[::1], "
+    "uint8[::1], int32[::1], int64)"
 )
 def set_up(
-    vertex: Corners, opposite: Corners, region: NDArray[np.uint16], uv: Points, guard: Points, hold: Flags, mark: Flags,
-    work: Corners, count: int,
+    vertex: Corners, opposite: Corners, face: Points, of_corner: Points, edge: Points, guard: Points, hold: Flags,
+    mark: Flags, work: Corners, count: int,
 ) -> None:  # fmt: skip
     """Mark the piece, and find what is to be kept in it. `guard` has no rows where nothing is guarded."""
     for i in range(count):
@@ -33,7 +34,7 @@ def set_up(
             bit = 0
             if opposite[corner] < 0:
                 bit = BORDER
-            elif seam(corner, opposite, region, uv):
+            elif seam(corner, opposite, face, of_corner, edge):
                 bit = SEAM
             if bit:
                 hold[vertex[next_corner(corner)]] |= bit

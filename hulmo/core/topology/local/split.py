@@ -44,10 +44,30 @@ def _parts(position, a, b):  # type: ignore[no-untyped-def]
     return first and second
 
 
+@njit
+def _halve(face, corner, edge, t, k, t3):  # type: ignore[no-untyped-def]
+    # what is known of a triangle whose edge across corner k is split: it keeps the next corner, `t3` gets the previous one
+    half = np.float32(0.5)
+    n = (k + 1) % 3
+    r = (k + 2) % 3
+    for axis in range(face.shape[2]):
+        face[t3, 0, axis] = face[t, 0, axis]
+    for axis in range(corner.shape[2]):
+        corner[t3, 0, axis] = corner[t, k, axis]
+        corner[t3, 1, axis] = half * (corner[t, n, axis] + corner[t, r, axis])
+        corner[t3, 2, axis] = corner[t, r, axis]
+        corner[t, r, axis] = corner[t3, 1, axis]
+    for axis in range(edge.shape[2]):
+        edge[t3, 0, axis] = edge[t, k, axis]
+        edge[t3, 1, axis] = edge[t, n, axis]
+        edge[t3, 2, axis] = 0.0
+        edge[t, n, axis] = 0.0
+
+
 @kernel("int64(" + ARRAYS + "float64, float64[::1], float64, boolean)")
 def split_long(
-    position: Points, vertex: Corners, opposite: Corners, first: Corners, region: NDArray[np.uint16], uv: Points,
-    hold: Flags, mark: Flags, work: Corners, free_rows: Corners, free_faces: Corners, state: NDArray[np.int64],
+    position: Points, vertex: Corners, opposite: Corners, first: Corners, face: Points, corner: Points,
+    edge: Points, hold: Flags, mark: Flags, work: Corners, free_rows: Corners, free_faces: Corners, state: NDArray[np.int64],
     log: Corners, share: Points, limit: float, centre: NDArray[np.float64], reach: float, locked: bool,
 ) -> int:  # fmt: skip
     """Split edges longer than `limit`, metres, at their middle, where neither triangle has a side that is much longer yet;
@@ -79,34 +99,18 @@ def split_long(
             if state[WORK] + 2 > work.size:
                 return -1
             u = o // 3
-            on_seam = o >= 0 and seam(c, opposite, region, uv)
+            on_seam = o >= 0 and seam(c, opposite, face, corner, edge)
             m = take(free_rows, state, FREE_ROWS, ROWS)
             t3 = take(free_faces, state, FREE_FACES, FACES)
             t4 = t3
             if o >= 0:
                 t4 = take(free_faces, state, FREE_FACES, FACES)
-            if uv.shape[0] > 0:
-                n = next_corner(c) - 3 * t
-                r = previous_corner(c) - 3 * t
-                for axis in range(2):
-                    uv[t3, 0, axis] = uv[t, k - 1, axis]
-                    uv[t3, 1, axis] = half * (uv[t, n, axis] + uv[t, r, axis])
-                    uv[t3, 2, axis] = uv[t, r, axis]
-                    uv[t, r, axis] = uv[t3, 1, axis]
-                if o >= 0:
-                    on = next_corner(o) - 3 * u
-                    back = previous_corner(o) - 3 * u
-                    for axis in range(2):
-                        uv[t4, 0, axis] = uv[u, o - 3 * u, axis]
-                        uv[t4, 1, axis] = half * (uv[u, on, axis] + uv[u, back, axis])
-                        uv[t4, 2, axis] = uv[u, back, axis]
-                        uv[u, back, axis] = uv[t4, 1, axis]
-            region[t3] = region[t]
+            _halve(face, corner, edge, t, c - 3 * t, t3)
             mark[t3] = 1
             work[state[WORK]] = t3
             state[WORK] += 1
             if o >= 0:
-                region[t4] = region[u]
+                _halve(face, corner, edge, u, o - 3 * u, t4)
                 mark[t4] = 1
                 work[state[WORK]] = t4
                 state[WORK] += 1
