@@ -11,6 +11,7 @@ from PyQt6.QtCore import QCoreApplication, QEvent, QPointF, QSettings, Qt
 from PyQt6.QtGui import QMouseEvent
 
 from hulmo.app import theme
+from hulmo.app.cards.care_card import CareCard
 from hulmo.app.main_window import MainWindow
 from hulmo.app.session import Session
 from hulmo.app.stages import tool_named
@@ -109,7 +110,7 @@ def ground_rules(studio: Studio) -> None:
 def mesh_care(studio: Studio) -> None:
     """What is wrong with the mesh."""
     studio.take("care", "care")
-    studio.window.care_card.look.click()
+    studio.window.card(CareCard).look.click()
 
 
 def measure(studio: Studio) -> None:

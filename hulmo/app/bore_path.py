@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from hulmo.core.commands import Bore, Command
 from hulmo.core.mesh.body import Body
 from hulmo.core.setting import Choice, Number, Setting, Values, complete, number
 
@@ -49,6 +50,8 @@ class BorePath(QObject):
 
     changed = pyqtSignal()
     completed = pyqtSignal()
+    word = "Point of the passage"
+    """What undo calls one of them."""
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -117,6 +120,20 @@ class BorePath(QObject):
         self.radii.append(radius)
         self.changed.emit()
         return True
+
+    def drawn_with(self, kind: str) -> bool:
+        """Whether a path is being drawn while a tool of this kind is in hand."""
+        return kind == "bore" and self.values["how"] == "path"
+
+    def undone(self, command: Command) -> None:
+        """A step was taken back: a path that it bored is there to be changed."""
+        if isinstance(command, Bore):
+            self.bring_back(command.path, command.radii or (command.radius,) * len(command.path))
+
+    def redone(self, command: Command) -> None:
+        """A step was done again."""
+        if isinstance(command, Bore):
+            self.clear()
 
     def bring_back(self, points: Iterable[tuple[float, float, float]], radii: Iterable[float]) -> None:
         """Take up a path that was bored before."""

@@ -111,7 +111,7 @@ class Canvas(QWidget):
         """See inside bodies by section plane and lamp; nothing of the kind for an empty dictionary."""
         bounds = scene_bounds(self._session.project)
         self.inside = inside_of(values, bounds.centre) if values else Inside()
-        self.hand.grips.show_section(values, self.inside, bounds)
+        self.hand.section.show_section(values, self.inside, bounds)
         self.hand.refresh()
         if self.picture is not None:
             self.picture.renderer.inside = self.inside
@@ -324,9 +324,7 @@ class Canvas(QWidget):
             )  # fmt: skip
         self.picture.renderer.ground = self._session.ground
         body = self._session.body
-        self.picture.renderer.vertices_of = (
-            body.ident if body is not None and self._session.tool.kind == "vertices" else 0
-        )
+        self.picture.renderer.vertices_of = body.ident if body is not None and self.hand.tool.shows_vertices else 0
         marks.hint = "" if there else "Choose a base form on the left, then press Build."
         self.overlay.refresh()
 
@@ -336,7 +334,7 @@ class Canvas(QWidget):
         self._told = list(problems)
 
     def _tool_changed(self) -> None:
-        shown = self._session.tool.kind == "vertices"
+        shown = self.hand.tool.shows_vertices
         if shown != self._dotted:
             self._dotted = shown
             self.redraw()

@@ -4,7 +4,8 @@ from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QApplication, QLineEdit, QPlainTextEdit, QTextEdit, QWidget
 
-from hulmo.app.hand import SIZE_KEY, Hand
+from hulmo.app.hand import Hand
+from hulmo.app.tools.brush import SIZE_KEY
 
 KEYS = (Qt.Key.Key_Space, SIZE_KEY)
 

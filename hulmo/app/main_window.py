@@ -2,6 +2,7 @@
 
 import pathlib
 from collections.abc import Callable
+from typing import TypeVar
 
 from PyQt6.QtCore import QSettings, QSize, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QIcon, QResizeEvent
@@ -10,23 +11,17 @@ from PyQt6.QtWidgets import QAbstractButton, QApplication, QHBoxLayout, QMainWin
 from hulmo.app import files, theme
 from hulmo.app.button_keys import ButtonKeys
 from hulmo.app.canvas import Canvas
-from hulmo.app.cards.body_card import BodyCard
-from hulmo.app.cards.bore_card import BoreCard
+from hulmo.app.cards import CARDS
 from hulmo.app.cards.brush_card import BrushCard
+from hulmo.app.cards.card import Card
 from hulmo.app.cards.care_card import CareCard
 from hulmo.app.cards.export_card import ExportCard
 from hulmo.app.cards.fill_card import FillCard
-from hulmo.app.cards.form_card import FormCard
 from hulmo.app.cards.ground_card import GroundCard
-from hulmo.app.cards.guard_card import GuardCard
 from hulmo.app.cards.inside_card import InsideCard
 from hulmo.app.cards.layer_card import LayerCard
-from hulmo.app.cards.light_card import LightCard
 from hulmo.app.cards.look_card import LookCard
-from hulmo.app.cards.operation_card import OperationCard
 from hulmo.app.cards.relief_card import ReliefCard
-from hulmo.app.cards.rule_card import RuleCard
-from hulmo.app.cards.vertex_card import VertexCard
 from hulmo.app.heading import Heading
 from hulmo.app.held_keys import HeldKeys
 from hulmo.app.main_button import main_button
@@ -39,6 +34,8 @@ from hulmo.app.session import WAIT, Session
 from hulmo.app.spoken import name_buttons
 from hulmo.app.stages import STAGES, Tool, tool_named
 from hulmo.app.tab_order import reading_order
+from hulmo.app.tools.fill import FillTool
+from hulmo.app.tools.once import PickTool
 from hulmo.app.window_keys import declare_keys
 from hulmo.core.care.coarse_border import refined_count
 from hulmo.core.commands import AddGround, Cure, ImportBody, PlaceFigure
@@ -46,6 +43,8 @@ from hulmo.core.counted import counted
 from hulmo.core.journal import Leftover
 from hulmo.core.kernel import load_next
 from hulmo.core.project import free_name
+
+OneCard = TypeVar("OneCard", bound=Card)
 
 MANY_MORE = 100_000
 """Triangles that refining may add unasked."""
@@ -76,29 +75,7 @@ class MainWindow(QMainWindow):
         self.button_keys = ButtonKeys(self)
         self.pen = PracticePen(self.canvas, self)
         self.reading = Reading(session)
-        self.brush_card = BrushCard(session, self.theme)
-        self.form_card = FormCard(session, self.theme)
-        self.body_card = BodyCard(session, self.theme)
-        self.ground_card = GroundCard(session, self.theme)
-        self.light_card = LightCard(session, self.theme)
-        self.layer_card = LayerCard(session, self.theme)
-        self.relief_card = ReliefCard(session, self.theme)
-        self.guard_card = GuardCard(session, self.theme)
-        self.look_card = LookCard(self.theme)
-        self.inside_card = InsideCard(self.theme)
-        self.bore_card = BoreCard(session, self.theme)
-        self.operation_card = OperationCard(session, self.theme)
-        self.care_card = CareCard(session, self.theme)
-        self.fill_card = FillCard(session, self.theme)
-        self.rule_card = RuleCard(session, self.theme)
-        self.vertex_card = VertexCard(session, self.theme)
-        self.export_card = ExportCard(session, self.theme)
-        self._themed = (
-            self.heading, self.route, self.canvas, self.brush_card, self.form_card, self.ground_card, self.light_card,
-            self.export_card, self.layer_card, self.relief_card, self.guard_card,
-            self.look_card, self.operation_card, self.body_card, self.bore_card,
-            self.inside_card, self.care_card, self.fill_card, self.rule_card, self.vertex_card,
-        )  # fmt: skip
+        self._by_class: dict[type[Card], Card] = {kind: kind(session, self.theme) for kind in CARDS}  # type: ignore[arg-type]
         self.setCentralWidget(self._lay_out())
         self.notice = Notice(self.canvas)
         session.job_changed.connect(self._job_changed)
@@ -112,6 +89,12 @@ class MainWindow(QMainWindow):
         self._loading.setInterval(20)
         self._loading.timeout.connect(self._load_kernel)
         QTimer.singleShot(1500, self._loading.start)
+
+    def card(self, kind: type[OneCard]) -> OneCard:
+        """The card of a class."""
+        found = self._by_class[kind]
+        assert isinstance(found, kind)
+        return found
 
     def show_project(self) -> None:
         """Show the project the session began with."""
@@ -166,12 +149,7 @@ class MainWindow(QMainWindow):
         column = QVBoxLayout(cards)
         column.setContentsMargins(9, 9, 9, 9)
         column.setSpacing(8)
-        for card in (
-            self.form_card, self.operation_card, self.care_card, self.bore_card, self.body_card, self.brush_card,
-            self.relief_card, self.guard_card,
-            self.layer_card, self.fill_card, self.rule_card, self.vertex_card, self.look_card,
-            self.ground_card, self.light_card, self.export_card, self.inside_card,
-        ):  # fmt: skip
+        for card in self._by_class.values():
             column.addWidget(card)
         column.addStretch(1)
         self._cards = scroll = QScrollArea()
@@ -200,23 +178,23 @@ class MainWindow(QMainWindow):
     def _wire(self) -> None:
         self.canvas.hand.pointed.connect(self.reading.point)
         self.heading.look_chosen.connect(self.show_look)
-        self.heading.inside_turned.connect(self.inside_card.turn)
-        self.inside_card.changed.connect(self.canvas.set_inside)
-        self.canvas.hand.grips.section_moved.connect(self.inside_card.set_values)
-        self.canvas.hand.filled.connect(self.fill_card.fill)
+        self.heading.inside_turned.connect(self.card(InsideCard).turn)
+        self.card(InsideCard).changed.connect(self.canvas.set_inside)
+        self.canvas.hand.section.section_moved.connect(self.card(InsideCard).set_values)
+        self.canvas.hand.tool_of(FillTool).filled.connect(self.card(FillCard).fill)
         self.heading.figure_turned.connect(self._turn_figure)
-        self.care_card.marked.connect(self.canvas.mark)
-        self.care_card.led.connect(self.canvas.go_to)
-        self.look_card.changed.connect(self.canvas.set_look_value)
-        self.look_card.cure_asked.connect(self._refine_borders)
-        self.layer_card.change_asked.connect(self.relief_card.change)
-        self.brush_card.practised.connect(self._practise)
+        self.card(CareCard).marked.connect(self.canvas.mark)
+        self.card(CareCard).led.connect(self.canvas.go_to)
+        self.card(LookCard).changed.connect(self.canvas.set_look_value)
+        self.card(LookCard).cure_asked.connect(self._refine_borders)
+        self.card(LayerCard).change_asked.connect(self.card(ReliefCard).change)
+        self.card(BrushCard).practised.connect(self._practise)
         self.heading.asked.connect(self.asked)
         self.heading.recent_chosen.connect(lambda name: self._before_leaving(lambda: self._open(pathlib.Path(name))))
         self.route.action_taken = self._act
-        self.ground_card.folder_asked.connect(self._ask_folder)
-        self.ground_card.image_asked.connect(lambda: files.ask_texture(self, self._folder(), self._add_ground))
-        self.export_card.asked.connect(self._ask_export)
+        self.card(GroundCard).folder_asked.connect(self._ask_folder)
+        self.card(GroundCard).image_asked.connect(lambda: files.ask_texture(self, self._folder(), self._add_ground))
+        self.card(ExportCard).asked.connect(self._ask_export)
         self.session.noticed.connect(self.notice.say)
         for done in (self.session.tool_changed, self.session.saved_changed, self.session.job_changed):
             done.connect(self._notice_over)
@@ -246,7 +224,7 @@ class MainWindow(QMainWindow):
         """Show the scene another way."""
         self.heading.show_look(name)
         self.canvas.set_look(name)
-        self.look_card.show_look(name)
+        self.card(LookCard).show_look(name)
 
     def set_theme(self, chosen: theme.Theme) -> None:
         """Day or night."""
@@ -299,8 +277,11 @@ class MainWindow(QMainWindow):
         application = QApplication.instance()
         assert isinstance(application, QApplication)
         theme.apply(application, self.theme)
-        for part in self._themed:
-            part.set_theme(self.theme)
+        self.heading.set_theme(self.theme)
+        self.route.set_theme(self.theme)
+        self.canvas.set_theme(self.theme)
+        for card in self._by_class.values():
+            card.set_theme(self.theme)
 
     def _show_title(self) -> None:
         mark = "•  " if self.session.unsaved else ""
@@ -335,7 +316,7 @@ class MainWindow(QMainWindow):
             else:
                 files.ask_mesh(self, self._folder(), self._import)
         if tool is tool_named("action", "pick"):
-            self.canvas.hand.pick()
+            self.canvas.hand.tool_of(PickTool).now()
             if self.session.once == "pick":
                 self.notice.say("Press on the ground that is to be taken in hand. Escape leaves it.")
 
@@ -386,7 +367,7 @@ class MainWindow(QMainWindow):
 
     def _ask_export(self, ending: str) -> None:
         start = self._folder() / f"{self._file_name()}.{ending}"
-        files.ask_save(self, f"Export as .{ending}", start, ending, self.export_card.write)
+        files.ask_save(self, f"Export as .{ending}", start, ending, self.card(ExportCard).write)
 
     def _ask_folder(self) -> None:
         files.ask_folder(self, self._folder(), self._add_ground)

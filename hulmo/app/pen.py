@@ -8,8 +8,8 @@ from PyQt6.QtCore import QCoreApplication, QEvent, QObject, QPointF, Qt, QTimer
 from PyQt6.QtGui import QInputDevice, QPointingDevice, QPointingDeviceUniqueId, QTabletEvent
 from PyQt6.QtWidgets import QWidget
 
-from hulmo.app.hand import Touch
 from hulmo.app.theme import ASSETS
+from hulmo.app.tools.controller import Touch
 
 SPREAD = 0.45
 """Size of a played stroke, as a share of the smaller side of the canvas."""

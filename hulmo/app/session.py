@@ -22,7 +22,7 @@ from hulmo.app.rules_later import RulesLater
 from hulmo.app.safety import Safety
 from hulmo.app.stages import STAGES, Stage, Tool, stage_of, tool_named
 from hulmo.core.brushes import BRUSHES
-from hulmo.core.commands import Bore, Command
+from hulmo.core.commands import Command
 from hulmo.core.counted import counted
 from hulmo.core.edit import Change
 from hulmo.core.errors import HulmoError
@@ -240,36 +240,40 @@ class Session(QObject):
     @property
     def undo_label(self) -> str:
         """What `undo` would take back; empty when nothing."""
-        return "Point of the passage" if self.boring and self.bore.points else self.history.undo_label
+        own = self.own_steps
+        return own.word if own is not None and own.points else self.history.undo_label
 
     @property
     def redo_label(self) -> str:
         """What `redo` would do again; empty when nothing."""
-        return "Point of the passage" if self.boring and self.bore.taken else self.history.redo_label
+        own = self.own_steps
+        return own.word if own is not None and own.taken else self.history.redo_label
 
     @property
-    def boring(self) -> bool:
-        """Whether the path of a passage is being drawn."""
-        return self.tool.kind == "bore" and self.bore.values["how"] == "path"
+    def own_steps(self) -> BorePath | None:
+        """What is being drawn with the tool in hand and is taken back point by point, before steps of the history are."""
+        return self.bore if self.bore.drawn_with(self.tool.kind) else None
 
     def undo(self) -> None:
         """Take back the last point of the passage that is being drawn, or the last edit."""
-        if not (self.boring and not self.busy and self.bore.drop_last()):
+        own = self.own_steps
+        if own is None or self.busy or not own.drop_last():
             self._go(self._undo_step)
 
     def redo(self) -> None:
         """Put the point of the passage there again that was taken back, or do the last undone edit again."""
-        if not (self.boring and not self.busy and self.bore.put_again()):
+        own = self.own_steps
+        if own is None or self.busy or not own.put_again():
             self._go(self._redo_step)
 
     def _undo_step(self) -> None:
         last = None if self.history.previewed is not None else self.history.last_command
-        if self.history.undo() and self.boring and isinstance(last, Bore):
-            self.bore.bring_back(last.path, last.radii or (last.radius,) * len(last.path))
+        if self.history.undo() and self.own_steps is not None and last is not None:
+            self.own_steps.undone(last)
 
     def _redo_step(self) -> None:
-        if self.history.redo() and self.boring and isinstance(self.history.last_command, Bore):
-            self.bore.clear()
+        if self.history.redo() and self.own_steps is not None and self.history.last_command is not None:
+            self.own_steps.redone(self.history.last_command)
 
     def jump(self, count: int) -> None:
         """Undo or redo until so many of the remembered edits are done."""

@@ -10,6 +10,11 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QToolButton
 from scipy.spatial.transform import Rotation
 
+from hulmo.app.cards.body_card import BodyCard
+from hulmo.app.cards.bore_card import BoreCard
+from hulmo.app.cards.export_card import ExportCard
+from hulmo.app.cards.inside_card import InsideCard
+from hulmo.app.cards.operation_card import OperationCard
 from hulmo.app.operations import OPERATIONS
 from hulmo.core.commands import AddBody, Bore, RemoveBody
 from hulmo.core.journal import recover
@@ -33,7 +38,7 @@ class BodyTest(WindowTest):
         self.settle()
 
     def test_every_operation_works_by_mouse_and_is_undone(self) -> None:
-        card = self.window.operation_card
+        card = self.window.card(OperationCard)
         for name, operation in OPERATIONS.items():
             self.click(self.window.route.tool_buttons[f"operation {name}"])
             first = [(body.name, body.vertices["position"].tobytes()) for body in self.session.project.bodies]
@@ -80,7 +85,7 @@ class BodyTest(WindowTest):
     def test_passages_are_bored_by_a_press_and_along_a_path(self) -> None:
         body = self.session.project.bodies[0]
         self.key(Qt.Key.Key_O)
-        card = self.window.bore_card
+        card = self.window.card(BoreCard)
         before = self.pixels()
         self.mouse("move", self.canvas, QPoint(330, 400))
         self.click(self.canvas, QPoint(330, 400))
@@ -112,7 +117,7 @@ class BodyTest(WindowTest):
         whole, body = self.pixels(), self.session.project.bodies[0]
         before = body.vertices["position"].copy()
         self.key(Qt.Key.Key_9)
-        card = self.window.inside_card
+        card = self.window.card(InsideCard)
         self.assertTrue(card.isVisible())
         ahead = np.degrees(np.arctan2(self.canvas.camera.back[0], -self.canvas.camera.back[2])) % 360
         card.panel.fields["bearing"]._choose(float(round(ahead)))
@@ -135,7 +140,7 @@ class BodyTest(WindowTest):
         self.assertLess(np.abs(self.pixels() - whole)[100:200, 100:200].mean(), 0.5)
 
     def test_eye_lock_name_and_duplicate(self) -> None:
-        card = self.window.body_card
+        card = self.window.card(BodyCard)
         both = self.pixels()
         row = card.list.itemWidget(card.list.item(1))
         assert row is not None
@@ -188,7 +193,7 @@ class BodyTest(WindowTest):
         np.testing.assert_array_equal(came_back.project.bodies[0].vertices["position"], self.position)
         self.session.safety.leftovers()[0].discard()
         self.click(self.window.route.stage_buttons["deliver"])
-        self.window.export_card.write(HOME / "ring.glb")
+        self.window.card(ExportCard).write(HOME / "ring.glb")
         self.settle()
         again = trimesh.load(HOME / "ring.glb", force="mesh")
         self.assertEqual(len(again.faces), len(torus.faces))

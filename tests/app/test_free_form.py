@@ -8,6 +8,9 @@ from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
+from hulmo.app.cards.bore_card import BoreCard
+from hulmo.app.cards.care_card import CareCard
+from hulmo.app.cards.inside_card import InsideCard
 from hulmo.core.care import CHECKS
 from hulmo.core.commands import AddBody, Bore, Stroke
 from hulmo.core.mesh.body import Body
@@ -106,7 +109,7 @@ class FreeFormTest(WindowTest):
 
     def test_points_of_a_passage_are_dragged_aside_and_in_depth(self) -> None:
         self.key(Qt.Key.Key_O)
-        card = self.window.bore_card
+        card = self.window.card(BoreCard)
         card.panel.fields["how"].box.setCurrentIndex(1)
         card.panel.fields["how"].box.activated.emit(1)
         middle = QPoint(self.canvas.width() // 2, self.canvas.height() // 2)
@@ -149,7 +152,7 @@ class FreeFormTest(WindowTest):
     def test_the_section_is_dragged_and_turned_and_takes_points_on_its_page(self) -> None:
         self.key(Qt.Key.Key_9)
         self.settle()
-        card, grips = self.window.inside_card, self.canvas.hand.grips
+        card, grips = self.window.card(InsideCard), self.canvas.hand.section
         assert grips.section is not None
         before = self.pixels()
         handle = self.on_screen(grips.handle)
@@ -180,7 +183,7 @@ class FreeFormTest(WindowTest):
         card.set_values({**card.panel.values, "bearing": 135.0, "tilt": 0.0, "place": 0.0})
         self.canvas.hand.look(dataclasses.replace(self.canvas.camera, bearing=0.75 * np.pi, altitude=0.3))
         self.key(Qt.Key.Key_O)
-        bore = self.window.bore_card
+        bore = self.window.card(BoreCard)
         bore.panel.fields["how"].box.setCurrentIndex(1)
         bore.panel.fields["how"].box.activated.emit(1)
         self.click(self.canvas, QPoint(self.canvas.width() // 2 + 40, self.canvas.height() // 2 + 30))
@@ -194,7 +197,7 @@ class FreeFormTest(WindowTest):
             Stroke("Islet", "haul", ((0.0, 8.0, 0.0), (0.0, 22.0, 0.0)), {"radius": 1.6, "strength": 100.0})
         )
         self.key(Qt.Key.Key_M)
-        card = self.window.care_card
+        card = self.window.card(CareCard)
         self.assertTrue(card.isVisible())
         self.canvas.frame_all()
         before = self.pixels()

@@ -6,6 +6,11 @@ import numpy as np
 from PIL import Image
 from PyQt6.QtCore import QPoint, Qt
 
+from hulmo.app.cards.brush_card import BrushCard
+from hulmo.app.cards.ground_card import GroundCard
+from hulmo.app.cards.look_card import LookCard
+from hulmo.app.cards.rule_card import RuleCard
+from hulmo.app.cards.vertex_card import VertexCard
 from hulmo.app.stages import tool_named
 from hulmo.core.commands import ChangeLayer, LayRelief, SetBlend, SetRules
 from hulmo.core.ground.evaluate import evaluate
@@ -31,7 +36,7 @@ class GroundTest(WindowTest):
         self.click(self.window.route.tool_buttons[tool_named(kind, name).ident])
 
     def test_lay_feather_set_and_give_back(self) -> None:
-        self.click(self.window.ground_card.swatches[1])
+        self.click(self.window.card(GroundCard).swatches[1])
         before = self.pixels()
         self.drag([(self.x - 60, self.y), (self.x + 60, self.y)])
         laid = self.share(1).copy()
@@ -41,8 +46,8 @@ class GroundTest(WindowTest):
         self.drag([(self.x - 60, self.y), (self.x + 60, self.y)])
         self.assertLess(float(self.share(1).max()), float(laid.max()))
         self.take("brush", "set")
-        self.window.brush_card.stack.panels["set"].fields["share"].edit.setText("70")
-        self.window.brush_card.stack.panels["set"].fields["share"].edit.editingFinished.emit()
+        self.window.card(BrushCard).stack.panels["set"].fields["share"].edit.setText("70")
+        self.window.card(BrushCard).stack.panels["set"].fields["share"].edit.editingFinished.emit()
         self.drag([(self.x, self.y), (self.x + 5, self.y)])
         self.assertAlmostEqual(float(self.share(1).max()), 0.7, places=4)
         self.take("brush", "give_back")
@@ -52,10 +57,10 @@ class GroundTest(WindowTest):
         self.assertEqual(float(hand_share(self.session.body, slice(None)).max()), 0.0)
 
     def test_a_locked_ground_is_refused_and_the_lock_can_be_seen(self) -> None:
-        self.click(self.window.ground_card.lock)
+        self.click(self.window.card(GroundCard).lock)
         self.drag([(self.x, self.y), (self.x + 20, self.y)])
         self.assertIn("locked", self.window.notice.text.text())
-        self.click(self.window.ground_card.swatches[1])
+        self.click(self.window.card(GroundCard).swatches[1])
         self.drag([(self.x, self.y), (self.x + 20, self.y)])
         self.assertEqual(float(self.share(0).min()), 1.0)
 
@@ -67,7 +72,7 @@ class GroundTest(WindowTest):
         self.assertGreater(box.size, 20)
         seen = self.canvas.camera.to_screen(body.vertices["position"][box], self.canvas.width(), self.canvas.height())
         self.assertTrue((np.abs(seen[:, :2] - (self.x, self.y)) <= 41).all())
-        field = self.window.vertex_card.fields[2]
+        field = self.window.card(VertexCard).fields[2]
         self.wait(lambda: field.isEnabled())
         field.edit.setText("40")
         field.edit.editingFinished.emit()
@@ -76,7 +81,7 @@ class GroundTest(WindowTest):
         self.assertEqual(float(self.share(2)[other].max()), 0.0)
         self.drag([(self.x - 10, self.y - 10), (self.x + 10, self.y + 10)], keys=Qt.KeyboardModifier.ControlModifier)
         self.assertLess(chosen_rows(body).size, box.size)
-        panel = self.window.vertex_card.panel
+        panel = self.window.card(VertexCard).panel
         panel.fields["how"].box.setCurrentIndex(panel.fields["how"].box.findData("row"))
         panel.fields["how"].box.activated.emit(0)
         self.mouse("click", self.canvas, self.middle)
@@ -87,23 +92,23 @@ class GroundTest(WindowTest):
             "Thrift turf", (Condition("height", {}, -1.0, 1.0), Condition("facing", {"altitude": 90.0}, None, 1.0))
         )
         self.session.do(SetRules("Sheet", (flat,)))
-        menu = self.window.vertex_card.sets.menu()
+        menu = self.window.card(VertexCard).sets.menu()
         menu.aboutToShow.emit()
         next(action for action in menu.actions() if "rule 1" in action.text()).trigger()
         self.settle()
         self.assertEqual(chosen_rows(body).size, body.vertices.count)
-        self.click(self.window.vertex_card.buttons["none"])
+        self.click(self.window.card(VertexCard).buttons["none"])
         self.assertEqual(chosen_rows(body).size, 0)
 
     def test_a_rule_is_made_its_curve_is_dragged_and_paint_stays_on_top(self) -> None:
         self.session.brushes.set("lay", "strength", 100.0)
-        self.click(self.window.ground_card.swatches[3])
+        self.click(self.window.card(GroundCard).swatches[3])
         self.drag([(self.x - 30, self.y), (self.x + 30, self.y)])
         painted = self.share(3) > 0.999
         self.assertGreater(int(painted.sum()), 0)
-        self.click(self.window.ground_card.swatches[1])
+        self.click(self.window.card(GroundCard).swatches[1])
         self.take("rules", "rules")
-        card = self.window.rule_card
+        card = self.window.card(RuleCard)
         self.click(card.buttons["add"])
         self.settle()
         flat = ~painted & (hand_share(self.session.body, slice(None)) == 0)
@@ -177,11 +182,11 @@ class GroundTest(WindowTest):
         self.assertEqual(self.session.history.waiting_rules, set())
 
     def test_looks_pick_and_figure(self) -> None:
-        self.click(self.window.ground_card.swatches[2])
+        self.click(self.window.card(GroundCard).swatches[2])
         self.session.brushes.set("lay", "strength", 100.0)
         self.session.brushes.set("lay", "falloff", "flat")
         self.drag([(self.x - 30, self.y), (self.x + 30, self.y)])
-        self.click(self.window.ground_card.swatches[0])
+        self.click(self.window.card(GroundCard).swatches[0])
         self.mouse("move", self.canvas, self.middle)
         self.wait(lambda: "Thrift" in self.window.reading.under)
         self.click(self.window.route.tool_buttons["action pick"])
@@ -196,7 +201,7 @@ class GroundTest(WindowTest):
             self.assertTrue(all(np.abs(seen[-1] - other).max() > 12 for other in seen[:-1]), name)
         self.window.show_look("coarse")
         triangles = self.session.body.corners.live_count
-        cure = self.window.look_card.cure
+        cure = self.window.card(LookCard).cure
         self.assertLess(cure.mapTo(self.window, QPoint(0, cure.height())).y(), 800, "the cure is in sight")
         self.click(cure)
         self.wait(lambda: self.session.busy or self.session.body.corners.live_count > triangles)
@@ -220,6 +225,6 @@ class GroundTest(WindowTest):
         before = self.session.project.textures[ground.texture]["albedo"]
         Image.new("RGB", (16, 16), (40, 40, 200)).save(HOME / "clay_albedo.png")
         self.wait(lambda: self.session.project.textures[ground.texture]["albedo"] != before)
-        self.window.ground_card.share(HOME)
+        self.window.card(GroundCard).share(HOME)
         self.window._add_ground(HOME / "clay")
         self.assertEqual(self.session.project.grounds[-1].roughness, ground.roughness)

@@ -11,6 +11,10 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLineEdit, QMenu, QWidget
 
+from hulmo.app.cards.form_card import FormCard
+from hulmo.app.cards.export_card import ExportCard
+from hulmo.app.cards.ground_card import GroundCard
+from hulmo.app.window.card(ReliefCard) import ReliefCard
 from hulmo.app.session import STAGES
 from hulmo.core.commands import AddBody, LayRelief
 from tests.app.window import HOME, NONE, WindowTest
@@ -75,15 +79,15 @@ class KeysTest(WindowTest):
         QTest.qWait(20)
 
     def test_a_delivered_hill_by_keys_alone(self) -> None:
-        cards = self.window
+        window = self.window
         self.key(Qt.Key.Key_1, ALT)
-        self.tab_to(cards.form_card.build)
+        self.tab_to(window.card(FormCard).build)
         self.key(RETURN)
         self.settle()
         self.assertEqual(len(self.session.project.bodies), 1)
         self.key(Qt.Key.Key_1, CONTROL)
         self.settle()
-        self.tab_to(cards.relief_card.keep)
+        self.tab_to(window.card(ReliefCard).keep)
         self.key(Qt.Key.Key_Space)
         self.settle()
         self.assertEqual(len(self.session.body.layers), 1)  # type: ignore[union-attr]
@@ -108,7 +112,7 @@ class KeysTest(WindowTest):
         self.key(Qt.Key.Key_L)
         self.assertEqual(self.session.tool.name, "lay")
         self.assertNotEqual(self.session.ground, 0)  # what lies everywhere already would show nothing
-        self.tab_to(cards.ground_card.swatches[3], back=True)
+        self.tab_to(window.card(GroundCard).swatches[3], back=True)
         self.key(Qt.Key.Key_Space)
         self.tab_to(self.canvas)
         self.key(RETURN)
@@ -123,7 +127,7 @@ class KeysTest(WindowTest):
         self.key(Qt.Key.Key_Right)
         self.assertNotEqual(self.canvas.camera.bearing, bearing)
         self.key(Qt.Key.Key_F5)
-        self.tab_to(cards.export_card.button)
+        self.tab_to(window.card(ExportCard).button)
         self.key(RETURN)
         name = self.dialog().findChild(QLineEdit)
         assert name is not None
@@ -175,7 +179,7 @@ class KeysTest(WindowTest):
         self.assertFalse(self.window.notice.isVisible())
         self.key(Qt.Key.Key_1, CONTROL)
         self.wait(lambda: self.session.preview.pending)
-        self.window.relief_card.keep.click()  # while it is still being prepared
+        self.window.card(ReliefCard).keep.click()  # while it is still being prepared
         self.settle()
         self.assertEqual([layer.laid is not None for layer in self.session.body.layers], [True])  # type: ignore[union-attr]
         self.assertEqual(len(self.session.history.commands), 2)

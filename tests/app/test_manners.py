@@ -11,7 +11,16 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QWidget
 
 import hulmo.app.session
+from hulmo.app.cards.ground_card import GroundCard
 from hulmo.app.cards import rule_card
+from hulmo.app.window.card(BodyCard) import BodyCard
+from hulmo.app.window.card(BrushCard) import BrushCard
+from hulmo.app.window.card(ExportCard) import ExportCard
+from hulmo.app.window.card(FormCard) import FormCard
+from hulmo.app.window.card(LayerCard) import LayerCard
+from hulmo.app.window.card(LookCard) import LookCard
+from hulmo.app.window.card(ReliefCard) import ReliefCard
+from hulmo.app.window.card(RuleCard) import RuleCard
 from hulmo.app.fields.read_number import read_number
 from hulmo.app.stages import tool_named
 from hulmo.core.commands import AddBody, ChangeLayer, LayRelief, SetName, SetRules, UseRules
@@ -36,8 +45,8 @@ class MannersTest(WindowTest):
             self.session.choose_tool(next(t for s in hulmo.app.session.STAGES for t in s.tools if t.kind == "rules"))
             self.settle()
             self.session.body.figures.clear()  # type: ignore[union-attr]
-            self.window.rule_card.refresh()
-        box = self.window.rule_card.boxes[0]
+            self.window.card(RuleCard).refresh()
+        box = self.window.card(RuleCard).boxes[0]
         self.assertTrue(box.isVisible())
         self.assertEqual(box.condition.measure, "bend")
         self.assertEqual(box.sheet._unit, "%")
@@ -53,7 +62,7 @@ class MannersTest(WindowTest):
     def test_what_was_only_shown_is_neither_saved_nor_exported(self) -> None:
         before = self.build()
         self.session.choose_tool(tool_named("relief", "noise"))
-        self.click(self.window.relief_card.show_now)
+        self.click(self.window.card(ReliefCard).show_now)
         self.wait(lambda: self.session.history.previewed is not None)
         self.settle()
         self.assertFalse(np.array_equal(self.session.body.vertices["position"], before))  # type: ignore[union-attr]
@@ -61,9 +70,9 @@ class MannersTest(WindowTest):
         self.settle()
         np.testing.assert_array_equal(open_project(HOME / "a.hulmo").bodies[0].vertices["position"], before)
         self.assertIn("taken back", self.window.notice.text.text())
-        self.click(self.window.relief_card.show_now)  # and again, leaving while it is being prepared
+        self.click(self.window.card(ReliefCard).show_now)  # and again, leaving while it is being prepared
         self.session.choose_tool(tool_named("export", "glb"))
-        self.window.export_card.write(HOME / "a.glb")
+        self.window.card(ExportCard).write(HOME / "a.glb")
         self.wait(lambda: (HOME / "a.glb").exists())
         self.settle()
         self.assertIsNone(self.session.history.previewed)
@@ -74,7 +83,7 @@ class MannersTest(WindowTest):
         self.session.choose_tool(tool_named("relief", "noise"))
         layer = self.session.layer
         for _ in range(2):
-            self.click(self.window.relief_card.keep)
+            self.click(self.window.card(ReliefCard).keep)
             self.settle()
         self.assertEqual(len(self.session.body.layers), 1)  # type: ignore[union-attr]
         self.assertEqual(len(self.session.history.commands), 2)
@@ -119,7 +128,7 @@ class MannersTest(WindowTest):
     def test_what_waits_for_a_preview_to_go_is_done_whatever_comes_meanwhile(self) -> None:
         before = self.build()
         self.session.choose_tool(tool_named("relief", "noise"))
-        self.session.preview.show(self.window.relief_card.command())
+        self.session.preview.show(self.window.card(ReliefCard).command())
         self.assertTrue(self.session.busy)
         self.session.save(HOME / "d.hulmo")
         self.session.choose_tool(tool_named("brush", "raise"))
@@ -127,16 +136,16 @@ class MannersTest(WindowTest):
         self.settle()
         np.testing.assert_array_equal(open_project(HOME / "d.hulmo").bodies[0].vertices["position"], before)
         self.session.choose_tool(tool_named("relief", "noise"))
-        self.session.preview.show(self.window.relief_card.command())
+        self.session.preview.show(self.window.card(ReliefCard).command())
         self.session.preview.drop()
-        self.session.preview.show(self.window.relief_card.command())  # given up, and wanted after all
+        self.session.preview.show(self.window.card(ReliefCard).command())  # given up, and wanted after all
         self.wait(lambda: self.session.history.previewed is not None)
 
     def test_held_keys_reach_the_canvas_whatever_has_the_focus(self) -> None:
         before = self.build()
         self.session.choose_tool(tool_named("brush", "raise"))
         self.settle()
-        field = self.window.brush_card.stack.panels["raise"].fields["radius"]
+        field = self.window.card(BrushCard).stack.panels["raise"].fields["radius"]
         button = self.window.heading.findChildren(QAbstractButton)[0]
         for key, changed in ((Qt.Key.Key_Space, "bearing"), (Qt.Key.Key_B, "radius")):
             button.setFocus()
@@ -162,7 +171,7 @@ class MannersTest(WindowTest):
         self.build()
         self.session.choose_tool(tool_named("brush", "raise"))
         self.settle()
-        field = self.window.brush_card.stack.panels["raise"].fields["radius"]
+        field = self.window.card(BrushCard).stack.panels["raise"].fields["radius"]
         self.canvas.setFocus()
         before = field.value
 
@@ -184,7 +193,7 @@ class MannersTest(WindowTest):
         self.build()
         self.session.choose_tool(tool_named("brush", "raise"))
         self.settle()
-        field = self.window.brush_card.stack.panels["raise"].fields["radius"]
+        field = self.window.card(BrushCard).stack.panels["raise"].fields["radius"]
         for typed, value, said in (
             ("12", 12.0, ""), ("350cm", 3.5, ""), ("1/4", 0.25, ""), ("1 000", 1000.0, ""), ("7 apples", 1000.0, "apples"),
             ("0", 1000.0, "out of range: 0.001 m to 10000 m"), ("2,5", 2.5, ""),
@@ -215,11 +224,11 @@ class MannersTest(WindowTest):
         self.session.choose_tool(tool_named("brush", "raise"))
         self.session.do(LayRelief("Ball", "noise", {}, "Bumps"))
         self.settle()
-        panel = self.window.brush_card.stack.panels["raise"]
+        panel = self.window.card(BrushCard).stack.panels["raise"]
         controls = [
             panel.fields["radius"].ruler, panel.fields["radius"].edit, panel.fields["falloff"].box,
             self.window.route.tool_buttons["brush raise"], self.window.route.stage_buttons["sculpt"],
-            self.window.layer_card.list, self.window.heading.looks["form"],
+            self.window.card(LayerCard).list, self.window.heading.looks["form"],
         ]  # fmt: skip
         for control in controls:
             self.canvas.setFocus()
@@ -238,7 +247,7 @@ class MannersTest(WindowTest):
             self.session.choose_tool(tool_named("relief", "noise"))
             self.settle()
             self.assertEqual(self.session.brushes.of("raise")["radius"], radius)
-            self.assertEqual(self.window.relief_card.stack.values["size"], noise)
+            self.assertEqual(self.window.card(ReliefCard).stack.values["size"], noise)
             self.assertEqual(self.session.brushes.of("smooth")["radius"], 7.0)
 
     def test_what_waits_for_a_press_says_so_and_escape_ends_it(self) -> None:
@@ -254,20 +263,20 @@ class MannersTest(WindowTest):
         self.session.do(SetRules("Ball", (Rule("Shell sand", (Condition("height", {}, 0.0, None),)),)))
         self.settle()
         before = self.session.body.corners.live_count  # type: ignore[union-attr]
-        self.window.look_card.cure_asked.emit(0.004)
+        self.window.card(LookCard).cure_asked.emit(0.004)
         box = self.question()
         self.assertRegex(box.text(), f"{before:,} triangles become about [1-9]")
         self.click(next(b for b in box.buttons() if b.text() == "Stay here"))
         self.settle()
         self.assertEqual(self.session.body.corners.live_count, before)  # type: ignore[union-attr]
-        self.window.look_card.cure_asked.emit(0.3)
+        self.window.card(LookCard).cure_asked.emit(0.3)
         self.settle()
         self.assertGreater(self.session.body.corners.live_count, before)  # type: ignore[union-attr]
 
     def test_a_very_large_form_is_asked_about(self) -> None:
         self.stage("block", "form sheet")
-        self.window.form_card.stack.panels["sheet"].fields["edge"]._choose(0.05)
-        self.click(self.window.form_card.build)
+        self.window.card(FormCard).stack.panels["sheet"].fields["edge"]._choose(0.05)
+        self.click(self.window.card(FormCard).build)
         self.click(next(b for b in self.question().buttons() if b.text() == "Stay here"))
         self.settle()
         self.assertEqual(self.session.project.bodies, ())
@@ -276,7 +285,7 @@ class MannersTest(WindowTest):
         self.build()
         self.session.choose_stage(next(s for s in hulmo.app.session.STAGES if s.name == "block"))
         self.settle()
-        name = self.window.body_card.name
+        name = self.window.card(BodyCard).name
         self.click(name)
         QTest.keyClicks(name, " of something")
         self.assertNotEqual(name.text(), "Ball")
@@ -287,11 +296,11 @@ class MannersTest(WindowTest):
         self.build()
         self.session.choose_tool(tool_named("export", "ply"))
         self.settle()
-        self.assertFalse(self.window.export_card.again.isVisible())
-        self.window.export_card.write(HOME / "c.ply")
-        self.wait(lambda: self.window.export_card.again.isVisible())
+        self.assertFalse(self.window.card(ExportCard).again.isVisible())
+        self.window.card(ExportCard).write(HOME / "c.ply")
+        self.wait(lambda: self.window.card(ExportCard).again.isVisible())
         (HOME / "c.ply").unlink()
-        self.click(self.window.export_card.again)
+        self.click(self.window.card(ExportCard).again)
         self.wait(lambda: (HOME / "c.ply").exists())
         self.settle()
 
@@ -360,23 +369,23 @@ class PressesTest(WindowTest):
         super().click(widget, at)
 
     def test_from_an_empty_window_to_a_delivered_hill_in_18_presses_and_drags(self) -> None:
-        route, cards = self.window.route, self.window
+        route, window = self.window.route, self.window
         self.click(route.tool_buttons["form sheet"])
-        self.click(self.window.form_card.build)
+        self.click(self.window.card(FormCard).build)
         self.settle()
         self.click(route.stage_buttons["sculpt"])
         for number in range(2):
             self.click(route.tool_buttons["relief noise"])
             if number:
-                ruler = cards.relief_card.stack.panels["noise"].fields["size"].ruler
+                ruler = window.card(ReliefCard).stack.panels["noise"].fields["size"].ruler
                 self.click(ruler, QPoint(ruler.width() // 5, 8))
                 self.wait(lambda: self.session.history.previewed is not None)
             self.settle()
-            self.click(cards.relief_card.keep)
+            self.click(window.card(ReliefCard).keep)
             self.settle()
         self.click(route.stage_buttons["ground"])
         for number, place in ((1, 380), (3, 560)):
-            self.click(cards.ground_card.swatches[number])
+            self.click(window.card(GroundCard).swatches[number])
             self.presses += 1
             self.drag([(place, 330), (place + 40, 380)])
             self.settle()
@@ -385,7 +394,7 @@ class PressesTest(WindowTest):
         self.mouse("click", self.canvas, QPoint(460, 380))
         self.settle()
         self.click(route.stage_buttons["deliver"])
-        self.click(cards.export_card.button)
+        self.click(window.card(ExportCard).button)
         self.accept(self.dialog())
         self.wait(lambda: any(HOME.glob("*.glb")))
         self.settle()

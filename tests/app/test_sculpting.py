@@ -11,7 +11,12 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QMenu, QPushButton, QToolButton, QWidget
 
+from hulmo.app.cards.brush_card import BrushCard
+from hulmo.app.cards.guard_card import GuardCard
+from hulmo.app.cards.layer_card import LayerCard
 from hulmo.app.cards.layer_row import LayerRow
+from hulmo.app.cards.look_card import LookCard
+from hulmo.app.cards.relief_card import ReliefCard
 from hulmo.app.pen import pen_strokes
 from hulmo.core.commands import GuardFrom, LayRelief, Stroke
 from hulmo.core.presets import read_presets, write_presets
@@ -41,7 +46,7 @@ class SculptTest(WindowTest):
         QTest.qWait(20)
 
     def row(self, name: str) -> QWidget:
-        rows = self.window.layer_card.list
+        rows = self.window.card(LayerCard).list
         for i in range(rows.count()):
             item = rows.item(i)
             assert item is not None
@@ -52,7 +57,7 @@ class SculptTest(WindowTest):
         raise AssertionError(f"no layer {name!r}")
 
     def press_row(self, name: str) -> None:
-        rows = self.window.layer_card.list
+        rows = self.window.card(LayerCard).list
         viewport = rows.viewport()
         assert viewport is not None
         self.click(viewport, viewport.mapFromGlobal(self.row(name).mapToGlobal(QPoint(90, 12))))
@@ -60,7 +65,7 @@ class SculptTest(WindowTest):
 
 class LayerTest(SculptTest):
     def test_detail_on_its_own_layer_is_turned_down_hidden_locked_and_merged(self) -> None:
-        card, body = self.window.layer_card, self.session.project.bodies[0]
+        card, body = self.window.card(LayerCard), self.session.project.bodies[0]
         self.click(card.add)
         self.assertEqual(self.session.layer, "Relief")
         plain, flat = self.position.copy(), self.pixels()
@@ -107,10 +112,10 @@ class LayerTest(SculptTest):
         np.testing.assert_array_equal(self.position, plain)
 
     def test_a_dragged_strength_is_one_step(self) -> None:
-        self.click(self.window.layer_card.add)
+        self.click(self.window.card(LayerCard).add)
         self.drag(PATH)
         full, steps = self.position.copy(), len(self.session.history.commands)
-        ruler = self.window.layer_card.strength.fields["strength"].ruler
+        ruler = self.window.card(LayerCard).strength.fields["strength"].ruler
         self.mouse("press", ruler, QPoint(200, 5))
         for x in range(200, 90, -6):
             self.mouse("move", ruler, QPoint(x, 5))
@@ -122,9 +127,9 @@ class LayerTest(SculptTest):
         np.testing.assert_array_equal(self.position, full)
 
     def test_undo_through_the_list_brings_layers_back(self) -> None:
-        self.click(self.window.layer_card.add)
+        self.click(self.window.card(LayerCard).add)
         self.drag(PATH)
-        self.click(self.window.layer_card.remove)
+        self.click(self.window.card(LayerCard).remove)
         self.assertEqual(self.session.project.bodies[0].layers, ())
         self.pick_from(self.window.heading.buttons["undo"], "Raise")
         self.assertEqual(len(self.session.project.bodies[0].layers), 1)
@@ -134,7 +139,7 @@ class LayerTest(SculptTest):
 class ReliefTest(SculptTest):
     def test_a_setting_previews_cancel_takes_back_and_keep_lays(self) -> None:
         plain, flat = self.position.copy(), self.pixels()
-        card = self.window.relief_card
+        card = self.window.card(ReliefCard)
         for name in ("noise", "terraces", "jitter", "slump", "image"):
             self.click(self.window.route.tool_buttons[f"relief {name}"])
             self.click(card.show_now)
@@ -166,7 +171,7 @@ class ReliefTest(SculptTest):
         self.click(self.window.route.tool_buttons["brush raise"])  # another tool takes a preview back
         self.settle()
         np.testing.assert_array_equal(self.position, shown)
-        self.pick_from(self.window.layer_card.more, "Change settings")
+        self.pick_from(self.window.card(LayerCard).more, "Change settings")
         self.assertEqual(self.session.tool.name, "noise")
         card.stack.panels["noise"].fields["height"]._choose(2.0)
         self.wait(lambda: self.session.history.previewed is not None and not self.session.busy)
@@ -221,14 +226,14 @@ class GuardTest(SculptTest):
         self.assertFalse(ring.works, "the ring dims where nothing can be done")
         self.key(Qt.Key.Key_Q)
         for way, check in (("invert", 0.5), ("grow", 0.5), ("soften", 0.5), ("all", 1.0)):
-            self.click(self.window.guard_card.buttons[way])
+            self.click(self.window.card(GuardCard).buttons[way])
             self.settle()
             self.assertGreaterEqual(float(body.vertices["guard"].mean()), check, way)
-        self.click(self.window.guard_card.buttons["make"])
+        self.click(self.window.card(GuardCard).buttons["make"])
         self.settle()
         slope = np.degrees(np.arccos(np.clip(body.vertices["normal"][:, 1], -1, 1)))
         np.testing.assert_array_equal(body.vertices["guard"][:, 0], slope >= 45)
-        self.click(self.window.guard_card.buttons["clear"])
+        self.click(self.window.card(GuardCard).buttons["clear"])
         self.settle()
         np.testing.assert_allclose(self.pixels(), self.pixels())
         self.assertNotIn("guard", body.vertices)
@@ -236,7 +241,7 @@ class GuardTest(SculptTest):
 
 class BrushSettingTest(SculptTest):
     def test_more_settings_presets_and_a_drawn_falloff(self) -> None:
-        card = self.window.brush_card
+        card = self.window.card(BrushCard)
         card.stack.panels["raise"].fields["falloff"].box.setCurrentIndex(5)
         card.stack.panels["raise"].fields["falloff"].box.activated.emit(5)
         sheet = card.stack.panels["raise"].fields["falloff_curve"].sheet
@@ -328,8 +333,8 @@ class BrushSettingTest(SculptTest):
 class PenTest(SculptTest):
     def test_the_practice_pen_plays_pressure_into_a_stroke(self) -> None:
         before = self.position.copy()
-        self.click(self.window.brush_card.more)
-        self.pick_from(self.window.brush_card.practise, "Ever firmer")
+        self.click(self.window.card(BrushCard).more)
+        self.pick_from(self.window.card(BrushCard).practise, "Ever firmer")
         self.wait(lambda: not self.window.pen.playing)
         command = self.session.history.last_command
         assert isinstance(command, Stroke)
@@ -358,7 +363,7 @@ class LookTest(SculptTest):
             self.assertEqual(self.canvas.look, name)
             pictures[name] = self.pixels()
             self.assertEqual(self.canvas.overlay.marks.legend is not None, name != "form")
-            self.assertEqual(self.window.look_card.isVisible(), True)
+            self.assertEqual(self.window.card(LookCard).isVisible(), True)
         column = pictures["height"][180:560, 390].mean(axis=1)
         self.assertGreater(column[:60].mean(), column[-60:].mean() + 40, "higher is paler")
         column = pictures["slope"][160:560, 390].mean(axis=1)
@@ -370,10 +375,10 @@ class LookTest(SculptTest):
         pulled = self.pixels()
         self.assertGreater((np.abs(pulled - pictures["stretch"])[200:520, 250:560].mean(axis=2) > 20).mean(), 0.01)
         self.key(Qt.Key.Key_5)
-        self.window.look_card.stack.panels["height"].fields["interval"]._choose(4.0)
+        self.window.card(LookCard).stack.panels["height"].fields["interval"]._choose(4.0)
         self.assertGreater(np.abs(self.pixels() - pictures["height"]).mean(), 0.3)
         self.key(Qt.Key.Key_3)
-        field = self.window.look_card.stack.panels["form"].fields["bearing"]
+        field = self.window.card(LookCard).stack.panels["form"].fields["bearing"]
         field._choose(120.0)
         self.assertGreater(np.abs(self.pixels() - pictures["form"])[250:480, 280:500].mean(), 5)
 

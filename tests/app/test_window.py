@@ -14,6 +14,13 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractButton, QMessageBox, QWidget
 
 from hulmo.app import theme
+from hulmo.app.cards.body_card import BodyCard
+from hulmo.app.cards.brush_card import BrushCard
+from hulmo.app.cards.export_card import ExportCard
+from hulmo.app.cards.fill_card import FillCard
+from hulmo.app.cards.form_card import FormCard
+from hulmo.app.cards.ground_card import GroundCard
+from hulmo.app.cards.light_card import LightCard
 from hulmo.app.main_window import MainWindow
 from hulmo.app.session import Session
 from hulmo.app.sheet import CardSheet, ProcessorSheet
@@ -55,7 +62,7 @@ class RouteTest(WindowTest):
 
         self.click(window.route.stage_buttons["ground"])
         for swatch, y in ((2, 300), (3, 440)):
-            self.click(window.ground_card.swatches[swatch])
+            self.click(window.card(GroundCard).swatches[swatch])
             self.drag([(340, y), (440, y)])
         self.assertGreater(float(self.weight[:, 2].max()), 0.4)
         self.assertGreater(float(self.weight[:, 3].max()), 0.4)
@@ -84,7 +91,7 @@ class RouteTest(WindowTest):
         self.assertGreater(self.pixels()[200:500, 250:550].std(), 10)
 
         self.stage("deliver", "export glb")
-        self.click(window.export_card.button)
+        self.click(window.card(ExportCard).button)
         self.accept(self.dialog())
         mesh = trimesh.load(HOME / "Untitled.glb", process=False).geometry["Icosphere"]
         np.testing.assert_array_equal(mesh.vertices.astype(np.float32), raised)
@@ -105,10 +112,10 @@ class RouteTest(WindowTest):
         self.assertEqual(self.session.tool.name, "column")
         self.key(Qt.Key.Key_3)
         self.assertEqual(self.canvas.look, "form")
-        self.window.ground_card.swatches[1].chosen.emit()
+        self.window.card(GroundCard).swatches[1].chosen.emit()
         self.key(Qt.Key.Key_F3)
         self.key(Qt.Key.Key_F)
-        self.click(self.window.fill_card.go)
+        self.click(self.window.card(FillCard).go)
         self.assertTrue((self.weight[:, 1] == 1).all())
         self.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
         self.assertTrue((self.weight[:, 0] == 1).all())
@@ -200,7 +207,7 @@ class HandTest(WindowTest):
         self.assertAlmostEqual(number(values, "radius"), 4.0 * np.e, delta=0.1)
         self.assertAlmostEqual(number(values, "strength"), 60.0, delta=1)
         np.testing.assert_array_equal(self.position, before)
-        self.assertEqual(self.window.brush_card.stack.panels["raise"].values["radius"], values["radius"])
+        self.assertEqual(self.window.card(BrushCard).stack.panels["raise"].values["radius"], values["radius"])
 
     def test_views_turn_move_zoom_and_frame(self) -> None:
         start = self.canvas.camera
@@ -237,7 +244,7 @@ class HandTest(WindowTest):
         self.assertEqual(self.window.reading.under, "")
 
     def test_numbers_are_typed_dragged_and_reset(self) -> None:
-        field = self.window.brush_card.stack.panels["raise"].fields["radius"]
+        field = self.window.card(BrushCard).stack.panels["raise"].fields["radius"]
         self.click(field.edit)  # type: ignore[union-attr]
         field.edit.selectAll()  # type: ignore[union-attr]
         for key in (Qt.Key.Key_2, Qt.Key.Key_Period, Qt.Key.Key_5, Qt.Key.Key_Return):
@@ -297,11 +304,11 @@ class CareTest(WindowTest):
 
     def test_long_work_can_be_stopped(self) -> None:
         self.stage("block", "form sheet")
-        panel = self.window.form_card.stack.panels["sheet"]
+        panel = self.window.card(FormCard).stack.panels["sheet"]
         panel.set_values({"size": 1000.0, "depth": 1000.0, "edge": 0.5})
         panel.changed.emit("edge", 0.5)
-        self.assertIn("4,004,001 vertices", self.window.form_card.counts.text())
-        self.click(self.window.form_card.build)
+        self.assertIn("4,004,001 vertices", self.window.card(FormCard).counts.text())
+        self.click(self.window.card(FormCard).build)
         self.click(next(b for b in self.question().buttons() if b.text() == "Go on"))
         self.wait(lambda: self.window.reading.stop.isVisible())
         self.click(self.window.reading.stop)
@@ -310,14 +317,14 @@ class CareTest(WindowTest):
         self.assertRegex(self.window.notice.text.text(), "Stopped. Nothing was changed")
         panel.set_values({"edge": 0.0001})
         panel.changed.emit("edge", 0.0001)
-        self.assertFalse(self.window.form_card.build.isEnabled())
-        self.assertIn("at most", self.window.form_card.counts.text())
+        self.assertFalse(self.window.card(FormCard).build.isEnabled())
+        self.assertIn("at most", self.window.card(FormCard).counts.text())
 
     def test_a_dragged_ruler_is_one_step(self) -> None:
         self.build("sheet")
         steps = len(self.session.history.commands)
         self.stage("light", "light sun")
-        ruler = self.window.light_card.panel.fields["altitude"].ruler  # type: ignore[union-attr]
+        ruler = self.window.card(LightCard).panel.fields["altitude"].ruler  # type: ignore[union-attr]
         self.mouse("press", ruler, QPoint(60, 8))
         for x in range(60, 200, 10):
             self.mouse("move", ruler, QPoint(x, 8))
@@ -360,15 +367,15 @@ class CareTest(WindowTest):
 
     def test_the_border_is_locked_by_a_press(self) -> None:
         self.build("sheet")
-        self.click(self.window.body_card.lock, QPoint(8, 10))
+        self.click(self.window.card(BodyCard).lock, QPoint(8, 10))
         body = self.session.body
         assert body is not None
         self.assertTrue(body.border_lock)
         self.click(self.window.heading.buttons["undo"], QPoint(20, 15))
         self.assertFalse(body.border_lock)
-        self.assertFalse(self.window.body_card.lock.isChecked())
+        self.assertFalse(self.window.card(BodyCard).lock.isChecked())
         self.build("icosphere")
-        self.assertFalse(self.window.body_card.lock.isVisible(), "a closed body has no border")
+        self.assertFalse(self.window.card(BodyCard).lock.isVisible(), "a closed body has no border")
 
     def test_the_list_of_steps_jumps_both_ways(self) -> None:
         self.build("sheet")

@@ -45,6 +45,7 @@ from PyQt6.QtGui import QImage, QWheelEvent  # noqa: E402
 from PyQt6.QtTest import QTest  # noqa: E402
 from PyQt6.QtWidgets import QApplication, QDialogButtonBox, QFileDialog, QListView, QMessageBox, QTreeView, QWidget  # noqa: E402
 
+from hulmo.app.cards.form_card import FormCard  # noqa: E402
 from hulmo.app.main_window import MainWindow  # noqa: E402
 from hulmo.app.session import Session  # noqa: E402
 from hulmo.app.start import prepare_application  # noqa: E402
@@ -167,7 +168,7 @@ class WindowTest(unittest.TestCase):
     def build(self, form: str = "icosphere") -> None:
         """Build a base form with its first settings, by mouse."""
         self.stage("block", f"form {form}")
-        self.click(self.window.form_card.build)
+        self.click(self.window.card(FormCard).build)
         self.settle()
 
     def dialog(self) -> QFileDialog:

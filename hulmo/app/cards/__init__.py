@@ -1,1 +1,40 @@
-"""The cards on the right."""
+"""The cards on the right, from top to bottom. To add one: write its file, add one line here; it knows when it is seen."""
+
+from hulmo.app.cards.body_card import BodyCard
+from hulmo.app.cards.bore_card import BoreCard
+from hulmo.app.cards.brush_card import BrushCard
+from hulmo.app.cards.card import Card
+from hulmo.app.cards.care_card import CareCard
+from hulmo.app.cards.export_card import ExportCard
+from hulmo.app.cards.fill_card import FillCard
+from hulmo.app.cards.form_card import FormCard
+from hulmo.app.cards.ground_card import GroundCard
+from hulmo.app.cards.guard_card import GuardCard
+from hulmo.app.cards.inside_card import InsideCard
+from hulmo.app.cards.layer_card import LayerCard
+from hulmo.app.cards.light_card import LightCard
+from hulmo.app.cards.look_card import LookCard
+from hulmo.app.cards.operation_card import OperationCard
+from hulmo.app.cards.relief_card import ReliefCard
+from hulmo.app.cards.rule_card import RuleCard
+from hulmo.app.cards.vertex_card import VertexCard
+
+CARDS: tuple[type[Card], ...] = (
+    FormCard,
+    OperationCard,
+    CareCard,
+    BoreCard,
+    BodyCard,
+    BrushCard,
+    ReliefCard,
+    GuardCard,
+    LayerCard,
+    FillCard,
+    RuleCard,
+    VertexCard,
+    LookCard,
+    GroundCard,
+    LightCard,
+    ExportCard,
+    InsideCard,
+)

@@ -4,6 +4,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 
 from hulmo.app.label import Label
+from hulmo.app.theme import Theme
 
 
 class Card(QFrame):
@@ -49,6 +50,9 @@ class Card(QFrame):
         self._text.setVisible(bool(text) and self._inside.isVisibleTo(self))
         self._fold.setAccessibleName(f"Fold {title}")
         self._fold.setToolTip("Fold this card")
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw icons and rulers in other colours."""
 
     def _toggle(self) -> None:
         open_now = not self._inside.isVisibleTo(self)

@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QWidget
 
 from hulmo.app.cards.card import Card
 from hulmo.app.fields.settings_panel import SettingsPanel
+from hulmo.app.session import Session
 from hulmo.app.theme import Theme
 from hulmo.core.setting import Choice, Number, Switch, Values, number
 from hulmo.render.inside import Inside
@@ -59,7 +60,7 @@ class InsideCard(Card):
 
     changed = pyqtSignal(dict)
 
-    def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
+    def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(
             "Seeing inside", "Cuts the view, not the body. Drag the handle in the scene; with Shift it turns.", parent
         )

@@ -5,6 +5,7 @@ from PyQt6.QtWidgets import QPushButton, QWidget
 
 from hulmo.app.cards.card import Card
 from hulmo.app.fields.settings_stack import SettingsStack
+from hulmo.app.session import Session
 from hulmo.app.theme import Theme
 from hulmo.core.setting import Value, number
 from hulmo.render.looks import LOOKS
@@ -24,7 +25,7 @@ class LookCard(Card):
     changed = pyqtSignal(str, str, object)
     cure_asked = pyqtSignal(float)
 
-    def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
+    def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__("", "", parent)
         self.stack = SettingsStack(theme)
         self.stack.changed.connect(self._changed)
