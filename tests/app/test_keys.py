@@ -11,10 +11,10 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLineEdit, QMenu, QWidget
 
-from hulmo.app.cards.form_card import FormCard
 from hulmo.app.cards.export_card import ExportCard
+from hulmo.app.cards.form_card import FormCard
 from hulmo.app.cards.ground_card import GroundCard
-from hulmo.app.window.card(ReliefCard) import ReliefCard
+from hulmo.app.cards.relief_card import ReliefCard
 from hulmo.app.session import STAGES
 from hulmo.core.commands import AddBody, LayRelief
 from tests.app.window import HOME, NONE, WindowTest

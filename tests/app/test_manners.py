@@ -11,16 +11,16 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QWidget
 
 import hulmo.app.session
-from hulmo.app.cards.ground_card import GroundCard
 from hulmo.app.cards import rule_card
-from hulmo.app.window.card(BodyCard) import BodyCard
-from hulmo.app.window.card(BrushCard) import BrushCard
-from hulmo.app.window.card(ExportCard) import ExportCard
-from hulmo.app.window.card(FormCard) import FormCard
-from hulmo.app.window.card(LayerCard) import LayerCard
-from hulmo.app.window.card(LookCard) import LookCard
-from hulmo.app.window.card(ReliefCard) import ReliefCard
-from hulmo.app.window.card(RuleCard) import RuleCard
+from hulmo.app.cards.body_card import BodyCard
+from hulmo.app.cards.brush_card import BrushCard
+from hulmo.app.cards.export_card import ExportCard
+from hulmo.app.cards.form_card import FormCard
+from hulmo.app.cards.ground_card import GroundCard
+from hulmo.app.cards.layer_card import LayerCard
+from hulmo.app.cards.look_card import LookCard
+from hulmo.app.cards.relief_card import ReliefCard
+from hulmo.app.cards.rule_card import RuleCard
 from hulmo.app.fields.read_number import read_number
 from hulmo.app.stages import tool_named
 from hulmo.core.commands import AddBody, ChangeLayer, LayRelief, SetName, SetRules, UseRules
