@@ -17,6 +17,7 @@ from hulmo.app.session import Session
 from hulmo.app.sheet import make_sheet
 from hulmo.app.theme import Theme
 from hulmo.core.edit import Change
+from hulmo.core.objects.viewpoint import viewpoint_of
 from hulmo.core.setting import Value, Values
 from hulmo.render.camera import Camera
 from hulmo.render.inside import Inside
@@ -161,6 +162,12 @@ class Canvas(QWidget):
             self.hand.look(Camera.from_viewpoint(project.viewpoints[0], bounds))
         else:
             self.hand.look(Camera.framing(bounds))
+
+    def look_from(self, ident: int) -> None:
+        """Look from a viewpoint, by its number."""
+        project = self._session.project
+        entry = next(entry for entry in project.objects if entry.ident == ident)
+        self.hand.look(Camera.from_viewpoint(viewpoint_of(entry), scene_bounds(project)))
 
     def frame_all(self) -> None:
         """Show all bodies."""

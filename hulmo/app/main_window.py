@@ -21,6 +21,7 @@ from hulmo.app.cards.ground_card import GroundCard
 from hulmo.app.cards.inside_card import InsideCard
 from hulmo.app.cards.layer_card import LayerCard
 from hulmo.app.cards.look_card import LookCard
+from hulmo.app.cards.object_card import ObjectCard
 from hulmo.app.cards.relief_card import ReliefCard
 from hulmo.app.heading import Heading
 from hulmo.app.held_keys import HeldKeys
@@ -39,6 +40,7 @@ from hulmo.app.tools.once import PickTool
 from hulmo.app.window_keys import declare_keys
 from hulmo.core.care.coarse_border import refined_count
 from hulmo.core.commands import AddGround, Cure, ImportBody, PlaceFigure
+from hulmo.core.commands.objects import view_here
 from hulmo.core.counted import counted
 from hulmo.core.journal import Leftover
 from hulmo.core.kernel import load_next
@@ -195,6 +197,8 @@ class MainWindow(QMainWindow):
         self.card(GroundCard).folder_asked.connect(self._ask_folder)
         self.card(GroundCard).image_asked.connect(lambda: files.ask_texture(self, self._folder(), self._add_ground))
         self.card(ExportCard).asked.connect(self._ask_export)
+        self.card(ObjectCard).asked.connect(self._add_object)
+        self.card(ObjectCard).went.connect(self.canvas.look_from)
         self.session.noticed.connect(self.notice.say)
         for done in (self.session.tool_changed, self.session.saved_changed, self.session.job_changed):
             done.connect(self._notice_over)
@@ -257,6 +261,15 @@ class MainWindow(QMainWindow):
             self.session.do(PlaceFigure())
         else:
             self.session.do_once("")
+
+    def _add_object(self, what: str) -> None:
+        if what == "figure":
+            self.session.do_once("another figure")
+            self.notice.say("Press on the ground where a person of 1.8 m is to stand. Escape leaves it.")
+            return
+        camera = self.canvas.camera
+        if self.session.do(view_here(camera.eye, camera.target, camera.field)):
+            self.session.choose_object(self.session.project.objects[-1].ident)
 
     def _practise(self, name: str) -> None:
         self.canvas.setFocus()

@@ -33,6 +33,7 @@ from hulmo.core.io.project_file import open_project, save_project
 from hulmo.core.journal import Leftover, Recovered, recover
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.layer import FORM
+from hulmo.core.objects.scene_object import SceneObject
 from hulmo.core.presets import Preset
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
@@ -86,6 +87,7 @@ class Session(QObject):
         self._ground_chosen = False
         self.body_ident = 0
         self.layer = FORM
+        self.object_ident = 0
         self.brushes = BrushSettings(self)
         self.presets = PresetShelf(self)
         self.bore = BorePath(self)
@@ -165,6 +167,17 @@ class Session(QObject):
         self.body_ident = ident
         self.layer = FORM
         self.brushes.fit(self.body)
+        self.settings_changed.emit()
+
+    @property
+    def object(self) -> SceneObject | None:
+        """The object of the scene that is chosen; the last one where none is."""
+        objects = self.project.objects
+        return next((entry for entry in objects if entry.ident == self.object_ident), objects[-1] if objects else None)
+
+    def choose_object(self, ident: int) -> None:
+        """Choose an object of the scene."""
+        self.object_ident = ident
         self.settings_changed.emit()
 
     def choose_layer(self, name: str) -> None:

@@ -16,7 +16,8 @@ class Tool:
     Attributes
     ----------
     kind : str
-        "form", "operation", "care", "bore", "brush", "fill", "vertices", "rules", "relief", "action", "light" or "export".
+        "form", "operation", "care", "bore", "brush", "fill", "vertices", "rules", "relief", "action", "light",
+        "objects" or "export".
     name, label, help, key, icon : str
         `name` is the entry's name in its registry.
     """
@@ -90,6 +91,7 @@ _VERTICES = Tool(
     "vertices", "vertices", "By vertex", "Choose vertices and give them exact weights.", "Shift+V", "vertices"
 )
 _RULES = Tool("rules", "rules", "Ground rules", "Where each ground lies of itself.", "Shift+R", "rules")
+_OBJECTS = Tool("objects", "objects", "In the scene", "Figures and viewpoints: where they are.", "Shift+O", "figure")
 _SUN = Tool("light", "sun", "Sun and sky", "Where the sun stands and how strong light is.", "U", "sun")
 
 STAGES: tuple[Stage, ...] = (
@@ -102,7 +104,7 @@ STAGES: tuple[Stage, ...] = (
         "F3",
         (*_brushes("ground"), _FILL, _PICK, _VERTICES, _RULES),
     ),
-    Stage("light", "Light", "Set sun and sky.", "F4", (_SUN,)),
+    Stage("light", "Light", "Set sun and sky, and from where to look.", "F4", (_SUN, _OBJECTS)),
     Stage("deliver", "Deliver", "Write files for engines and renderers.", "F5", _exports()),
 )
 

@@ -9,12 +9,15 @@ from hulmo.core.errors import InvalidInput
 from hulmo.core.ground.ground import Blend, Ground
 from hulmo.core.ground.library import shipped
 from hulmo.core.mesh.body import Body
+from hulmo.core.objects.figure import FIGURE
+from hulmo.core.objects.scene_object import SceneObject
+from hulmo.core.objects.viewpoint import VIEWPOINT, viewpoint_of
 
 STARTER = ("basalt", "bleached_ledge", "thrift_turf", "shell_sand")
 
 
 class Project:
-    """Bodies, grounds, light, viewpoints. Changed by commands only.
+    """Bodies, grounds, light, objects of the scene. Changed by commands only.
 
     Attributes
     ----------
@@ -24,13 +27,12 @@ class Project:
         Their order is the order of the weight columns.
     blend : Blend
     light : Light
-    viewpoints : tuple of Viewpoint
+    objects : tuple of SceneObject
+        What stands in the scene beside the bodies: figures, viewpoints.
     textures : mapping
         Texture sets kept in the project: set name, part, encoded image.
     sources : mapping
         Where they came from: set name, part, path. Read again when the files change.
-    figure : tuple of float or None
-        Where the scale figure stands, metres.
     """
 
     def __init__(self, name: str = "Untitled") -> None:
@@ -39,10 +41,19 @@ class Project:
         self.grounds: tuple[Ground, ...] = starter_grounds()
         self.blend = Blend()
         self.light = Light()
-        self.viewpoints: tuple[Viewpoint, ...] = ()
+        self.objects: tuple[SceneObject, ...] = ()
         self.textures: Mapping[str, Mapping[str, bytes]] = MappingProxyType({})
         self.sources: Mapping[str, Mapping[str, str]] = MappingProxyType({})
-        self.figure: tuple[float, float, float] | None = None
+
+    @property
+    def viewpoints(self) -> tuple[Viewpoint, ...]:
+        """Named places to look from, in their order."""
+        return tuple(viewpoint_of(entry) for entry in self.objects if entry.kind == VIEWPOINT.name)
+
+    @property
+    def figure(self) -> tuple[float, float, float] | None:
+        """Where the first scale figure stands, metres."""
+        return next((entry.at for entry in self.objects if entry.kind == FIGURE.name), None)
 
     def body(self, ident: int) -> Body:
         """A body by its number."""

@@ -9,9 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.attributes import SLACK, attribute_of
-from hulmo.core.dress.figure import check_figure
 from hulmo.core.dress.light import check_light
-from hulmo.core.dress.viewpoint import check_viewpoint
 from hulmo.core.errors import InvalidInput, shown
 from hulmo.core.ground.check_ground import check_blend, check_ground
 from hulmo.core.ground.ground import MOST_GROUNDS
@@ -25,6 +23,8 @@ from hulmo.core.mesh.layer import MOST_LAYERS, RELIEF, REST, STRONGEST
 from hulmo.core.mesh.origin import check_place
 from hulmo.core.mesh.soundness import off_total, outside, wrong_triangle
 from hulmo.core.mesh.vertex_table import VertexTable
+from hulmo.core.objects import KINDS
+from hulmo.core.objects.scene_object import check_objects
 from hulmo.core.project import Project
 from hulmo.core.workers import WORKERS
 
@@ -93,11 +93,12 @@ def check_scene(project: Project) -> None:
             )
     check_blend(project.blend, "blend of grounds")
     check_light(project.light, "light")
-    for view in project.viewpoints:
-        _check_name(view.name, "a viewpoint")
-        check_viewpoint(view, "viewpoint")
-    _check_apart([view.name for view in project.viewpoints], "viewpoints")
-    check_figure(project.figure, "scale figure")
+    check_objects(project.objects, "object")
+    for entry in project.objects:
+        _check_name(entry.name, "an object of the scene")
+        if entry.kind in KINDS:
+            KINDS[entry.kind].check(entry, KINDS[entry.kind].label.lower())
+    _check_apart([entry.name for entry in project.objects], "objects of the scene")
     for name, parts in project.textures.items():
         _check_name(name, "a texture set")
         if not set(parts) <= set(PARTS) or "albedo" not in parts:

@@ -187,7 +187,7 @@ class Renderer:
         return View(
             replace(camera, target=camera.target - anchor) if far else camera,
             LOOKS[look], dict(self.look_values[look]), bounds, anchor, self.inside, project.light, project.blend,
-            project.figure, self.paper, self.ground, self.vertices_of, self.hatch, self.backs, self.shadows,
+            project.objects, self.paper, self.ground, self.vertices_of, self.hatch, self.backs, self.shadows,
             {body.ident: body.grain for body in self._stage.shown()},
         )  # fmt: skip
 

@@ -1,4 +1,4 @@
-"""What is kept on the graphics card for a project: bodies, ground textures, programs, the shadow, figure and marks."""
+"""What is kept on the graphics card for a project: bodies, ground textures, programs, the shadow, objects and marks."""
 
 from dataclasses import dataclass, field
 
@@ -8,11 +8,13 @@ from numpy.typing import NDArray
 
 from hulmo.core.edit import Change
 from hulmo.core.ground.brushes.tint import TINT
+from hulmo.core.objects import KINDS
+from hulmo.core.objects.kind import plain_sign
 from hulmo.core.project import Project
-from hulmo.render.figure import Figure
 from hulmo.render.gpu_body import GpuBody
 from hulmo.render.ground_textures import GroundTextures, look_again
 from hulmo.render.marks import Marks
+from hulmo.render.object_mesh import ObjectMesh
 from hulmo.render.programs import Programs
 from hulmo.render.shadow import ShadowMap
 
@@ -40,7 +42,7 @@ class Stage:
     bodies: dict[int, GpuBody] = field(default_factory=dict)
     marks: Marks | None = None
     _grounds: GroundTextures | None = None
-    _figure: Figure | None = None
+    _objects: dict[str, ObjectMesh] = field(default_factory=dict)
     _shadow: ShadowMap | None = None
 
     def __post_init__(self) -> None:
@@ -55,12 +57,12 @@ class Stage:
             self._grounds = GroundTextures(self.context, self.project.grounds, self.project.textures)
         return self._grounds
 
-    @property
-    def figure(self) -> Figure:
-        """The scale figure."""
-        if self._figure is None:
-            self._figure = Figure(self.context)
-        return self._figure
+    def object_mesh(self, kind: str) -> ObjectMesh:
+        """What objects of a kind are drawn as."""
+        if kind not in self._objects:
+            made = KINDS[kind].mesh() if kind in KINDS else plain_sign()
+            self._objects[kind] = ObjectMesh(self.context, made)
+        return self._objects[kind]
 
     @property
     def shadow(self) -> ShadowMap:

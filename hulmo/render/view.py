@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from hulmo.core.dress.light import Light
 from hulmo.core.ground.ground import Blend
 from hulmo.core.mesh.body import Bounds
+from hulmo.core.objects.scene_object import SceneObject
 from hulmo.core.setting import Values, number
 from hulmo.render.camera import Camera
 from hulmo.render.inside import Inside
@@ -44,8 +45,8 @@ class View:
     inside : Inside
     light : Light
     blend : Blend
-    figure : tuple or None
-        Where the scale figure stands.
+    objects : tuple of SceneObject
+        What stands in the scene beside the bodies.
     paper : Paper
     ground : int
         Column of the ground in hand.
@@ -65,7 +66,7 @@ class View:
     inside: Inside
     light: Light
     blend: Blend
-    figure: tuple[float, float, float] | None
+    objects: tuple[SceneObject, ...]
     paper: Paper
     ground: int
     vertices_of: int
@@ -81,8 +82,13 @@ class View:
     def _rest(self) -> tuple[object, ...]:
         return (
             self.camera.key(), self.look, self.values, self.inside, self.light,
-            self.blend, self.figure, self.paper, self.ground, self.vertices_of, self.hatch, self.backs, self.shadows,
+            self.blend, self.objects, self.paper, self.ground, self.vertices_of, self.hatch, self.backs, self.shadows,
         )  # fmt: skip
+
+    @property
+    def signs(self) -> bool:
+        """Whether signs show where things are that have no shape: in the window, and not in stills."""
+        return self.hatch
 
     @property
     def section(self) -> tuple[float, float, float, float]:

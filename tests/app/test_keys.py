@@ -102,7 +102,7 @@ class KeysTest(WindowTest):
         self.assertIn("height", self.window.reading.under)
         for _ in range(4):
             self.key(Qt.Key.Key_Left)
-        start = self.canvas.hand._hit
+        start = self.canvas.hand.hit
         self.hold_return((Qt.Key.Key_Right,) * 6)
         assert start is not None
         moved = np.linalg.norm(self.position - before, axis=1) > 0

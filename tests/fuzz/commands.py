@@ -262,7 +262,7 @@ class Commands:
 def state(project: Project) -> list[Any]:
     """All of a project that counts, to the byte."""
     out: list[Any] = [
-        project.name, project.grounds, project.blend, project.light, project.viewpoints, project.figure,
+        project.name, project.grounds, project.blend, project.light, project.objects,
         {name: dict(parts) for name, parts in project.textures.items()},
     ]  # fmt: skip
     for body in project.bodies:

@@ -14,6 +14,7 @@ from hulmo.app.cards.inside_card import InsideCard
 from hulmo.app.cards.layer_card import LayerCard
 from hulmo.app.cards.light_card import LightCard
 from hulmo.app.cards.look_card import LookCard
+from hulmo.app.cards.object_card import ObjectCard
 from hulmo.app.cards.operation_card import OperationCard
 from hulmo.app.cards.relief_card import ReliefCard
 from hulmo.app.cards.rule_card import RuleCard
@@ -35,6 +36,7 @@ CARDS: tuple[type[Card], ...] = (
     LookCard,
     GroundCard,
     LightCard,
+    ObjectCard,
     ExportCard,
     InsideCard,
 )

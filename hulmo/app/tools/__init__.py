@@ -6,14 +6,16 @@ from hulmo.app.tools.brush import BrushTool
 from hulmo.app.tools.by_vertex import ByVertexTool
 from hulmo.app.tools.controller import Controller
 from hulmo.app.tools.fill import FillTool
-from hulmo.app.tools.once import FigureTool, PickTool
+from hulmo.app.tools.objects import ObjectTool
+from hulmo.app.tools.once import AnotherFigureTool, FigureTool, PickTool
 
 CONTROLLERS: dict[str, type[Controller]] = {
     "brush": BrushTool,
     "fill": FillTool,
     "vertices": ByVertexTool,
     "bore": BoreTool,
+    "objects": ObjectTool,
 }
 
-ONCE: dict[str, type[Controller]] = {"pick": PickTool, "figure": FigureTool}
+ONCE: dict[str, type[Controller]] = {"pick": PickTool, "figure": FigureTool, "another figure": AnotherFigureTool}
 """What the next press may do instead; see `Session.do_once`."""

@@ -6,6 +6,7 @@ from PyQt6.QtCore import QPointF
 from hulmo.app.overlay import Marks
 from hulmo.app.tools.controller import Controller
 from hulmo.core.commands import PlaceFigure
+from hulmo.core.commands.objects import figure_here
 from hulmo.core.ground.weights import weights_of
 
 
@@ -47,6 +48,16 @@ class PickTool(OnceTool):
         else:
             self.act()
             self.session.do_once("")
+
+
+class AnotherFigureTool(OnceTool):
+    """Stands another figure."""
+
+    def act(self) -> None:
+        """See `OnceTool.act`."""
+        assert self.hand.hit is not None
+        if self.session.do(figure_here(self.hand.hit.position)):
+            self.session.choose_object(self.session.project.objects[-1].ident)
 
 
 class FigureTool(OnceTool):

@@ -30,6 +30,7 @@ from hulmo.core.commands.layers import (
     RemoveLayer,
 )
 from hulmo.core.commands.lock_border import LockBorder
+from hulmo.core.commands.objects import AddObject, ChangeObject, RemoveObject
 from hulmo.core.commands.palette import DuplicateGround, MergeGrounds, MoveGround, SwapGrounds
 from hulmo.core.commands.relief import LayRelief, RelayRelief
 from hulmo.core.commands.remesh import EvenOut, FillBorders, FlipFaces, Recast, Reduce, Weld
@@ -96,6 +97,9 @@ COMMANDS: tuple[type[Command], ...] = (
     SetLight,
     SetViewpoint,
     PlaceFigure,
+    AddObject,
+    ChangeObject,
+    RemoveObject,
     SetName,
 )
 

@@ -1,15 +1,20 @@
 """Change what belongs to the whole scene: blend, light, viewpoints, name."""
 
+import msgspec
+
 from hulmo.core.commands.command import Command
-from hulmo.core.dress.figure import check_figure
+from hulmo.core.commands.objects import free_ident, objects_edit
 from hulmo.core.dress.light import Light, check_light
 from hulmo.core.dress.viewpoint import Viewpoint, check_viewpoint
 from hulmo.core.edit import Edit, FieldDelta
 from hulmo.core.errors import InvalidInput
 from hulmo.core.ground.check_ground import check_blend
 from hulmo.core.ground.ground import Blend
+from hulmo.core.objects.figure import FIGURE
+from hulmo.core.objects.scene_object import SceneObject
+from hulmo.core.objects.viewpoint import VIEWPOINT, viewpoint_values
 from hulmo.core.progress import Progress
-from hulmo.core.project import Project
+from hulmo.core.project import Project, free_name
 
 
 class SetBlend(Command, frozen=True, tag="set_blend"):
@@ -88,9 +93,13 @@ class SetViewpoint(Command, frozen=True, tag="set_viewpoint"):
         """See `Command.edit`."""
         viewpoint = Viewpoint(self.name, self.eye, self.target, self.field)
         check_viewpoint(viewpoint, "set_viewpoint")
-        rest = tuple(view for view in project.viewpoints if view.name != self.name)
-        views = (*rest, viewpoint)
-        return Edit(f"Viewpoint {self.name}", (FieldDelta("viewpoints", project.viewpoints, views),))
+        old = next((entry for entry in project.objects if entry.name == self.name), None)
+        if old is not None and old.kind != VIEWPOINT.name:
+            raise InvalidInput(f"set_viewpoint: {self.name!r} is no viewpoint; choose another name")
+        ident = free_ident(project) if old is None else old.ident
+        made = SceneObject(ident, VIEWPOINT.name, self.name, self.eye, values=viewpoint_values(viewpoint))
+        rest = tuple(entry for entry in project.objects if entry is not old)
+        return objects_edit(project, (*rest, made), f"Viewpoint {self.name}", "set_viewpoint")
 
 
 class SetName(Command, frozen=True, tag="set_name"):
@@ -118,5 +127,14 @@ class PlaceFigure(Command, frozen=True, tag="place_figure"):
 
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
-        check_figure(self.at, "place_figure")
-        return Edit("Place figure", (FieldDelta("figure", project.figure, self.at),))
+        old = next((entry for entry in project.objects if entry.kind == FIGURE.name), None)
+        objects = project.objects
+        if self.at is None:
+            objects = tuple(entry for entry in objects if entry is not old)
+        elif old is not None:
+            new = msgspec.structs.replace(old, at=self.at)
+            objects = tuple(new if entry is old else entry for entry in objects)
+        else:
+            name = free_name(FIGURE.label, [entry.name for entry in objects])
+            objects = (*objects, SceneObject(free_ident(project), FIGURE.name, name, self.at))
+        return objects_edit(project, objects, "Place figure", "place_figure")

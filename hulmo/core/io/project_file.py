@@ -31,8 +31,11 @@ from hulmo.core.mesh.layer import Layer
 from hulmo.core.mesh.origin import recentre
 from hulmo.core.mesh.slot_table import SIDES, SlotTable
 from hulmo.core.mesh.vertex_table import VertexTable
+from hulmo.core.objects.figure import FIGURE
+from hulmo.core.objects.scene_object import SceneObject, from_record, to_record
+from hulmo.core.objects.viewpoint import VIEWPOINT, viewpoint_values
 from hulmo.core.progress import Progress, silent
-from hulmo.core.project import Project
+from hulmo.core.project import Project, free_name
 from hulmo.core.sound import check_body, check_build, check_project, check_scene, check_values, check_width
 from hulmo.core.workers import WORKERS
 
@@ -71,11 +74,12 @@ class _Record(msgspec.Struct):
     grounds: list[Ground]
     blend: Blend
     light: Light
-    viewpoints: list[Viewpoint]
+    viewpoints: list[Viewpoint] = []
     textures: dict[str, dict[str, str]] = {}
     written_by: str = ""
     sources: dict[str, dict[str, str]] = {}
     figure: tuple[float, float, float] | None = None
+    objects: list[dict[str, Any]] = []
 
 
 def save_project(
@@ -141,11 +145,10 @@ def save_project(
         list(project.grounds),
         project.blend,
         project.light,
-        list(project.viewpoints),
-        textures,
-        f"Hulmo {hulmo.__version__}",
-        {name: dict(files) for name, files in project.sources.items()},
-        project.figure,
+        textures=textures,
+        written_by=f"Hulmo {hulmo.__version__}",
+        sources={name: dict(files) for name, files in project.sources.items()},
+        objects=[to_record(entry) for entry in project.objects],
     )
     method = zipfile.ZIP_DEFLATED if small else zipfile.ZIP_STORED
     with (
@@ -257,8 +260,7 @@ def _read(archive: Archive, progress: Progress) -> Project:
     project.grounds = tuple(record.grounds)
     project.blend = record.blend
     project.light = record.light
-    project.viewpoints = tuple(record.viewpoints)
-    project.figure = record.figure
+    project.objects = tuple(_objects(record, path))
     project.sources = MappingProxyType(
         {name: MappingProxyType(files) for name, files in record.sources.items() if name in record.textures}
     )
@@ -336,6 +338,17 @@ def _read_body(archive: Archive, record: _BodyRecord, grounds: int) -> Body:
     check_body(body, grounds)
     weights_of(body, grounds)
     return body
+
+
+def _objects(record: _Record, path: pathlib.Path) -> list[SceneObject]:
+    out = [from_record(entry, str(path)) for entry in record.objects]
+    if record.version < (1, 4):  # where figure and viewpoints were things of their own
+        for view in record.viewpoints:
+            out.append(SceneObject(len(out) + 1, VIEWPOINT.name, view.name, view.eye, values=viewpoint_values(view)))
+        if record.figure is not None:
+            name = free_name(FIGURE.label, [entry.name for entry in out])
+            out.append(SceneObject(len(out) + 1, FIGURE.name, name, record.figure))
+    return out
 
 
 def _read_slots(archive: Archive, record: _BodyRecord, grounds: int, where: str) -> SlotTable:

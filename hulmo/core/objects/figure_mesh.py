@@ -1,13 +1,9 @@
-"""The scale figure: a person of 1.8 m."""
+"""The mesh of the scale figure: a person of 1.8 m."""
 
 import functools
-import math
 
 import numpy as np
 from numpy.typing import NDArray
-
-from hulmo.core.errors import InvalidInput
-from hulmo.core.mesh.origin import OUTERMOST
 
 HEIGHT = 1.8
 """Metres from the soles to the top of the head."""
@@ -85,14 +81,3 @@ def _capsule(
     if (normal * (position - (a + b) / 2)).sum() < 0:
         triangles, normal = np.ascontiguousarray(triangles[:, ::-1]), -normal
     return position, normal, triangles
-
-
-def check_figure(at: tuple[float, float, float] | None, where: str) -> None:
-    """Refuse a place where nobody can stand.
-
-    Raises
-    ------
-    InvalidInput
-    """
-    if at is not None and not all(math.isfinite(value) and abs(value) <= OUTERMOST for value in at):
-        raise InvalidInput(f"{where}: the place must be three finite numbers of metres, {OUTERMOST:g} at the most")

@@ -1,18 +1,17 @@
-"""The scale figure on the graphics card."""
+"""The mesh of a kind of scene object on the graphics card."""
 
 import moderngl
 import numpy as np
 
-from hulmo.core.dress.figure import figure_mesh
+from hulmo.core.objects.kind import Mesh
 
 
-class Figure:
-    """The mesh of the figure, drawn into whatever framebuffer is in use."""
+class ObjectMesh:
+    """Drawn into whatever framebuffer is in use."""
 
-    def __init__(self, context: moderngl.Context) -> None:
-        position, normal, triangles = figure_mesh()
+    def __init__(self, context: moderngl.Context, mesh: Mesh) -> None:
         self._context = context
-        self._parts = [context.buffer(np.ascontiguousarray(part)) for part in (position, normal, triangles)]
+        self._parts = [context.buffer(np.ascontiguousarray(part)) for part in mesh]
         self._array: moderngl.VertexArray | None = None
 
     def draw(self, program: moderngl.Program) -> None:

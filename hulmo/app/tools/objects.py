@@ -1,0 +1,93 @@
+"""Objects of the scene: pressed to be chosen, dragged to be moved."""
+
+import numpy as np
+from PyQt6.QtCore import QObject, QPointF, Qt
+
+from hulmo.app.session import Session
+from hulmo.app.tools.controller import Controller, Pointing, Vector, holds
+from hulmo.app.tools.reach import REACH, shifted
+from hulmo.core.commands import ChangeObject
+from hulmo.core.objects import KINDS
+from hulmo.core.objects.kind import plain_sign, sign_matrix
+from hulmo.core.objects.scene_object import SceneObject, world_matrix
+from hulmo.render.renderer import scene_bounds
+
+SOON = 3.0
+"""Pixels that a press must be dragged before it moves anything: choosing never moves."""
+
+
+class ObjectTool(Controller):
+    """What stands on the ground is dragged along it; what does not, across the view, or with Ctrl the way one looks."""
+
+    def __init__(self, session: Session, hand: Pointing, parent: QObject) -> None:
+        super().__init__(session, hand, parent)
+        self._ident = 0
+        self._start = QPointF()
+        self._moving = False
+
+    @property
+    def held(self) -> bool:
+        """See `Controller.held`."""
+        return self._ident > 0
+
+    def press(self, at: QPointF) -> bool:
+        """See `Controller.press`."""
+        if self.session.busy:
+            return False
+        found = [
+            (away, entry.ident) for entry in self.session.project.objects for away in (self._away(entry, at),) if away
+        ]
+        if not found:
+            return False
+        self._ident, self._start, self._moving = min(found)[1], at, False
+        self.session.choose_object(self._ident)
+        return True
+
+    def move(self, at: QPointF) -> None:
+        """See `Controller.move`."""
+        entry = self.session.object
+        if entry is None or (not self._moving and (at - self._start).manhattanLength() < SOON):
+            return
+        step, self._start, self._moving = at - self._start, at, True
+        kind, objects = KINDS.get(entry.kind), self.session.project.objects
+        model = world_matrix(objects, entry)
+        here = model[:3, 3]
+        deep = holds(Qt.KeyboardModifier.ControlModifier)
+        ground = None if deep or kind is None or kind.sign else self._ground(at)
+        there = shifted(self.hand.view, here, step, deep) if ground is None else ground
+        # the parent's space: what is told is a way within it
+        own = np.linalg.inv(model @ np.linalg.inv(entry.matrix()))[:3, :3] @ (there - here)
+        if kind is None:
+            x, y, z = (np.array(entry.at) + own).tolist()
+            command = ChangeObject(entry.name, at=(x, y, z))
+        else:
+            new = kind.moved(entry, own)
+            command = ChangeObject(entry.name, at=new.at, values=new.values)
+        self.session.do_merged(command, f"object {entry.ident}")
+
+    def release(self) -> None:
+        """See `Controller.release`."""
+        self._ident = 0
+
+    def _ground(self, at: QPointF) -> Vector | None:
+        # the nearest surface of any body that is seen
+        origin, direction = self.hand.ray(at)
+        hits = [body.ray(origin, direction) for body in self.session.project.bodies if body.shown]
+        seen = [hit for hit in hits if hit is not None and self.hand.view.inside.shows(hit.position)]
+        return min(seen, key=lambda hit: hit.distance).position if seen else None
+
+    def _away(self, entry: SceneObject, at: QPointF) -> float:
+        # how far off an object is that a place on the canvas lies on; 0 where it does not
+        view, kind = self.hand.view, KINDS.get(entry.kind)
+        if not entry.shown:
+            return 0.0
+        model = world_matrix(self.session.project.objects, entry)
+        if kind is None or kind.sign:
+            model = sign_matrix(entry, model, scene_bounds(self.session.project).radius)
+        points = (plain_sign() if kind is None else kind.mesh())[0].astype(np.float64) @ model[:3, :3].T + model[:3, 3]
+        seen = view.camera.to_screen(points, view.width(), view.height())
+        if (seen[:, 2] <= view.camera.near).any():
+            return 0.0
+        low, high = seen[:, :2].min(axis=0) - REACH / 2, seen[:, :2].max(axis=0) + REACH / 2
+        inside = low[0] <= at.x() <= high[0] and low[1] <= at.y() <= high[1]
+        return float(seen[:, 2].mean()) if inside else 0.0

@@ -1,0 +1,180 @@
+"""Things of the scene: put there, changed, taken away."""
+
+from typing import Any
+
+import msgspec
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.commands.command import Command
+from hulmo.core.edit import Edit, FieldDelta
+from hulmo.core.errors import InvalidInput, shown
+from hulmo.core.objects import KINDS
+from hulmo.core.objects.figure import FIGURE
+from hulmo.core.objects.scene_object import SceneObject, check_objects
+from hulmo.core.objects.viewpoint import VIEWPOINT
+from hulmo.core.progress import Progress
+from hulmo.core.project import Project, free_name
+
+Vector = NDArray[np.float64]
+Triple = tuple[float, float, float]
+
+
+class AddObject(Command, frozen=True, tag="add_object"):
+    """Put something into the scene.
+
+    Attributes
+    ----------
+    kind : str
+        figure or viewpoint.
+    name : str
+        Empty: named after its kind.
+    at : [x, y, z]
+        Metres.
+    turn : [x, y, z]
+        Degrees about X, then Y, then Z.
+    scale : float
+    values : dict
+        Settings of its kind; a viewpoint's `target` is [x, y, z], metres.
+    """
+
+    kind: str
+    name: str = ""
+    at: Triple = (0.0, 0.0, 0.0)
+    turn: Triple = (0.0, 0.0, 0.0)
+    scale: float = 1.0
+    values: dict[str, Any] = {}
+
+    def edit(self, project: Project, progress: Progress) -> Edit:
+        """See `Command.edit`."""
+        if self.kind not in KINDS:
+            raise InvalidInput(f"add_object: kind is {shown(self.kind)}; it must be one of {', '.join(KINDS)}")
+        taken = [entry.name for entry in project.objects]
+        if self.name in taken:
+            raise InvalidInput(f"add_object: there already is {shown(self.name)} in the scene; choose another name")
+        name = self.name or free_name(KINDS[self.kind].label, taken)
+        made = SceneObject(
+            free_ident(project), self.kind, name, self.at, self.turn, self.scale, values=dict(self.values)
+        )
+        return objects_edit(project, (*project.objects, made), f"Add {name}", "add_object")
+
+
+class ChangeObject(Command, frozen=True, tag="change_object"):
+    """Change something of the scene; what is None stays.
+
+    Attributes
+    ----------
+    object : str
+        Its name.
+    name : str or None
+        Another name.
+    at, turn : [x, y, z] or None
+        Metres, degrees.
+    scale : float or None
+    shown : bool or None
+    parent : str or None
+        Name of the object that it goes along with; empty for none.
+    values : dict
+        Settings of its kind that change.
+    """
+
+    object: str
+    name: str | None = None
+    at: Triple | None = None
+    turn: Triple | None = None
+    scale: float | None = None
+    shown: bool | None = None
+    parent: str | None = None
+    values: dict[str, Any] = {}
+
+    def edit(self, project: Project, progress: Progress) -> Edit:
+        """See `Command.edit`."""
+        old = object_named(project, self.object, "change_object")
+        given = {key: getattr(self, key) for key in ("name", "at", "turn", "scale", "shown")}
+        changes = {key: value for key, value in given.items() if value is not None}
+        if self.parent is not None:
+            changes["parent"] = object_named(project, self.parent, "change_object").ident if self.parent else 0
+        if self.values:
+            changes["values"] = {**old.values, **self.values}
+        if self.name != self.object and self.name in [entry.name for entry in project.objects]:
+            raise InvalidInput(f"change_object: there already is {shown(self.name)} in the scene; choose another name")
+        new = msgspec.structs.replace(old, **changes)
+        objects = tuple(new if entry is old else entry for entry in project.objects)
+        words = {
+            "name": "Rename",
+            "shown": "Show" if self.shown else "Hide",
+            "at": "Move",
+            "turn": "Turn",
+            "scale": "Scale",
+        }
+        word = words.get(next(iter(changes), ""), "Change")
+        return objects_edit(project, objects, f"{word} {old.name}", "change_object")
+
+
+class RemoveObject(Command, frozen=True, tag="remove_object"):
+    """Take something out of the scene. It is refused while something else goes along with it.
+
+    Attributes
+    ----------
+    object : str
+        Its name.
+    """
+
+    object: str
+
+    def edit(self, project: Project, progress: Progress) -> Edit:
+        """See `Command.edit`."""
+        old = object_named(project, self.object, "remove_object")
+        if any(entry.parent == old.ident for entry in project.objects):
+            raise InvalidInput(
+                f"remove_object: something goes along with {old.name!r}; give it another parent, or none, first"
+            )
+        rest = tuple(entry for entry in project.objects if entry is not old)
+        return objects_edit(project, rest, f"Remove {old.name}", "remove_object")
+
+
+def object_named(project: Project, name: str, where: str) -> SceneObject:
+    """An object of the scene by name.
+
+    Raises
+    ------
+    InvalidInput
+        No such object.
+    """
+    for entry in project.objects:
+        if entry.name == name:
+            return entry
+    known = ", ".join(repr(entry.name) for entry in project.objects) or "nothing"
+    raise InvalidInput(f"{where}: there is no {shown(name)} in the scene; there is {known}")
+
+
+def free_ident(project: Project) -> int:
+    """A number that no object has."""
+    return max((entry.ident for entry in project.objects), default=0) + 1
+
+
+def objects_edit(project: Project, objects: tuple[SceneObject, ...], label: str, where: str) -> Edit:
+    """The edit after which a project has other objects.
+
+    Raises
+    ------
+    InvalidInput
+        They are none that a project may have.
+    """
+    check_objects(objects, where)
+    for entry in objects:
+        if entry.kind in KINDS and entry not in project.objects:
+            KINDS[entry.kind].check(entry, where)
+    return Edit(label, (FieldDelta("objects", project.objects, objects),))
+
+
+def figure_here(point: Vector) -> AddObject:
+    """The command that stands another figure at a place of the world."""
+    x, y, z = (float(value) for value in point)
+    return AddObject(FIGURE.name, at=(x, y, z))
+
+
+def view_here(eye: Vector, target: Vector, field: float) -> AddObject:
+    """The command that keeps a view."""
+    x, y, z = (float(value) for value in eye)
+    return AddObject(VIEWPOINT.name, at=(x, y, z), values={"field": float(field), "target": [float(v) for v in target]})
