@@ -23,7 +23,7 @@ from hulmo.render.camera import Camera
 from hulmo.render.inside import Inside
 from hulmo.render.looks import LOOKS, first_values, legend
 from hulmo.render.part import Part
-from hulmo.render.renderer import NOTHING, scene_bounds
+from hulmo.render.renderer import NOTHING, reach_of, scene_bounds
 from hulmo.render.view import Paper
 
 REST = 160
@@ -317,7 +317,7 @@ class Canvas(QWidget):
     def _prepare(self) -> None:
         assert self.picture is not None
         bounds = self.picture.renderer.bounds()
-        self.camera = self.camera.clipped(bounds)
+        self.camera = self.camera.clipped(reach_of(bounds, self._session.project.objects, True))
         marks, there = self.overlay.marks, bool(self._session.project.bodies)
         marks.camera = self.camera if there else None
         marks.depth = max(float((self.camera.eye - bounds.centre) @ self.camera.back), self.camera.near * 2)

@@ -11,6 +11,9 @@ from hulmo.core.edit import Change
 from hulmo.core.mesh.body import Bounds
 from hulmo.core.mesh.extent import Extent
 from hulmo.core.mesh.origin import FAR
+from hulmo.core.objects import KINDS
+from hulmo.core.objects.kind import SIGN
+from hulmo.core.objects.scene_object import SceneObject, world_matrix
 from hulmo.core.project import Project
 from hulmo.render.camera import Camera
 from hulmo.render.context import is_software
@@ -47,6 +50,19 @@ def scene_bounds(project: Project) -> Bounds:
     if not boxes:
         return NOTHING
     low, high = np.min([box[0] for box in boxes], axis=0), np.max([box[1] for box in boxes], axis=0)
+    return Bounds(low, high)
+
+
+def reach_of(bounds: Bounds, objects: tuple[SceneObject, ...], signs: bool) -> Bounds:
+    """Extent of bodies and of what else is drawn: what no clipping plane may cut."""
+    low, high = bounds.low, bounds.high
+    for entry in objects:
+        kind = KINDS.get(entry.kind)
+        sign = kind is None or kind.sign
+        if entry.shown and (signs or not sign):
+            at = world_matrix(objects, entry)[:3, 3]
+            size = SIGN * bounds.radius if sign else 2.0 * entry.scale
+            low, high = np.minimum(low, at - size), np.maximum(high, at + size)
     return Bounds(low, high)
 
 

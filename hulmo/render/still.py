@@ -8,7 +8,7 @@ from hulmo.core.project import Project
 from hulmo.render.camera import Camera
 from hulmo.render.context import headless_context
 from hulmo.render.looks import LOOKS
-from hulmo.render.renderer import Renderer
+from hulmo.render.renderer import Renderer, reach_of
 from hulmo.render.targets import Targets
 
 LARGEST_SIDE = 8192
@@ -53,6 +53,7 @@ def still(project: Project, size: tuple[int, int], look: str = "lit", view: str 
             camera = Camera.from_viewpoint(chosen, renderer.bounds())
         else:
             camera = Camera.framing(renderer.bounds())
+        camera = camera.clipped(reach_of(renderer.bounds(), project.objects, False))
         if look in TEXTURED and renderer.problems:
             raise FileProblem("; ".join(renderer.problems))
         smooth = max(1, min(smooth, context.info["GL_MAX_TEXTURE_SIZE"] // max(size)))

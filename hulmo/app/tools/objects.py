@@ -3,6 +3,7 @@
 import numpy as np
 from PyQt6.QtCore import QObject, QPointF, Qt
 
+from hulmo.app.overlay import Marks
 from hulmo.app.session import Session
 from hulmo.app.tools.controller import Controller, Pointing, Vector, holds
 from hulmo.app.tools.reach import REACH, shifted
@@ -69,6 +70,13 @@ class ObjectTool(Controller):
         """See `Controller.release`."""
         self._ident = 0
 
+    def mark(self, marks: Marks) -> None:
+        """A frame around the chosen one."""
+        entry = self.session.object
+        box = None if entry is None else self._box(entry)
+        if box is not None:
+            marks.outline = [QPointF(*box[0]), QPointF(*box[1])]
+
     def _ground(self, at: QPointF) -> Vector | None:
         # the nearest surface of any body that is seen
         origin, direction = self.hand.ray(at)
@@ -78,16 +86,23 @@ class ObjectTool(Controller):
 
     def _away(self, entry: SceneObject, at: QPointF) -> float:
         # how far off an object is that a place on the canvas lies on; 0 where it does not
+        box = self._box(entry)
+        if box is None:
+            return 0.0
+        low, high, away = box
+        return away if low[0] <= at.x() <= high[0] and low[1] <= at.y() <= high[1] else 0.0
+
+    def _box(self, entry: SceneObject) -> tuple[list[float], list[float], float] | None:
+        # where on the canvas an object is to be seen: two corners around it; and how far off it is, metres
         view, kind = self.hand.view, KINDS.get(entry.kind)
         if not entry.shown:
-            return 0.0
+            return None
         model = world_matrix(self.session.project.objects, entry)
         if kind is None or kind.sign:
             model = sign_matrix(entry, model, scene_bounds(self.session.project).radius)
         points = (plain_sign() if kind is None else kind.mesh())[0].astype(np.float64) @ model[:3, :3].T + model[:3, 3]
         seen = view.camera.to_screen(points, view.width(), view.height())
         if (seen[:, 2] <= view.camera.near).any():
-            return 0.0
+            return None
         low, high = seen[:, :2].min(axis=0) - REACH / 2, seen[:, :2].max(axis=0) + REACH / 2
-        inside = low[0] <= at.x() <= high[0] and low[1] <= at.y() <= high[1]
-        return float(seen[:, 2].mean()) if inside else 0.0
+        return low.tolist(), high.tolist(), float(seen[:, 2].mean())

@@ -1,0 +1,93 @@
+"""Objects of the scene by mouse: placed, dragged, hidden, looked from, named, taken away."""
+
+import unittest
+
+import numpy as np
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtTest import QTest
+
+from hulmo.app.cards.object_card import ObjectCard
+from hulmo.core.commands import AddBody, ChangeObject
+from tests.app.window import WindowTest
+
+
+class ObjectTest(WindowTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.session.do(AddBody("sheet", {"size": 20.0, "depth": 20.0, "edge": 1.0}, "Ground"))
+        self.canvas.frame_all()
+        self.key(Qt.Key.Key_O, Qt.KeyboardModifier.ShiftModifier)
+        self.card = self.window.card(ObjectCard)
+
+    def figures(self) -> list[tuple[float, float, float]]:
+        return [entry.at for entry in self.session.project.objects if entry.kind == "figure"]
+
+    def screen(self, at: tuple[float, float, float]) -> QPoint:
+        x, y, _ = self.canvas.camera.to_screen(np.array(at), self.canvas.width(), self.canvas.height())[0]
+        return QPoint(round(x), round(y))
+
+    def test_figures_are_placed_and_dragged_along_the_ground(self) -> None:
+        middle = self.canvas.rect().center()
+        before = self.pixels()
+        for aside in (-60, 60):
+            self.click(self.card.figure)
+            self.click(self.canvas, middle + QPoint(aside, 0))
+        self.assertEqual(len(self.figures()), 2)
+        self.settle()
+        self.assertGreater(int((np.abs(self.pixels() - before).max(axis=2) > 30).sum()), 100)
+        first, second = self.figures()
+        # pressing one chooses it and moves nothing, however little the hand shakes
+        self.mouse("press", self.canvas, self.screen(first) - QPoint(0, 4))
+        self.mouse("move", self.canvas, self.screen(first) - QPoint(1, 4))
+        self.mouse("release", self.canvas, self.screen(first) - QPoint(1, 4))
+        self.assertEqual((self.figures(), self.session.object.ident), ([first, second], 1))  # type: ignore[union-attr]
+        start = self.screen(first) - QPoint(0, 4)
+        self.drag([(start.x(), start.y()), (start.x() - 30, start.y() + 40)])
+        moved = self.figures()[0]
+        self.assertNotEqual(moved, first)
+        self.assertEqual(self.figures()[1], second)
+        self.assertAlmostEqual(moved[1], 0.0, places=4)  # the sheet is level
+        self.settle()
+        self.assertLess((self.screen(moved) - QPoint(start.x() - 30, start.y() + 40)).manhattanLength(), 4)
+        self.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+        self.assertEqual(self.figures(), [first, second], "one drag is one step")
+        field = self.card.panel.fields["north"]
+        self.type_into(field.edit, "3.5 m")  # type: ignore[union-attr]
+        self.assertEqual(self.figures()[0], (first[0], first[1], -3.5))
+        self.click(self.card.remove)
+        self.assertEqual(self.figures(), [second])
+
+    def test_a_view_is_kept_and_looked_from_again(self) -> None:
+        self.click(self.card.keep)
+        eye = self.canvas.camera.eye.copy()
+        self.type_into(self.card.name, "From the south")
+        self.assertEqual([view.name for view in self.session.project.viewpoints], ["From the south"])
+        self.drag([(300, 300), (420, 340)], Qt.MouseButton.RightButton)
+        self.assertGreater(float(np.linalg.norm(self.canvas.camera.eye - eye)), 1.0)
+        self.settle()
+        self.click(self.card.go)
+        np.testing.assert_allclose(self.canvas.camera.eye, eye, atol=1e-6)
+        width = self.canvas.camera.field
+        self.type_into(self.card.panel.fields["field"].edit, "70")  # type: ignore[union-attr]
+        self.click(self.card.go)
+        self.assertEqual((width, self.canvas.camera.field), (40.0, 70.0))
+        self.drag([(300, 300), (420, 340)], Qt.MouseButton.RightButton)
+        self.wheel(self.canvas.rect().center(), -4)
+        self.settle()
+        seen = self.pixels()
+        self.session.do(ChangeObject("From the south", shown=False))
+        self.settle()
+        self.assertGreater(
+            int((np.abs(self.pixels() - seen).max(axis=2) > 10).sum()), 20, "its sign is there, and goes"
+        )
+
+    def type_into(self, edit: object, text: str) -> None:
+        self.click(edit)  # type: ignore[arg-type]
+        QTest.keySequence(edit, "Ctrl+A")  # type: ignore[call-overload]
+        QTest.keyClicks(edit, text)  # type: ignore[call-overload]
+        QTest.keyClick(edit, Qt.Key.Key_Return)  # type: ignore[call-overload]
+        QTest.qWait(20)
+
+
+if __name__ == "__main__":
+    unittest.main()
