@@ -327,13 +327,20 @@ class Canvas(QWidget):
         if there:
             marks.legend = legend(
                 LOOKS[self.look], self.look_values[self.look], bounds, project.ground_names, self._session.ground,
-                project.blend.together,
+                project.blend.together, self._heights(),
             )  # fmt: skip
         self.picture.renderer.ground = self._session.ground
         body = self._session.body
         self.picture.renderer.vertices_of = body.ident if body is not None and self.hand.tool.shows_vertices else 0
         marks.hint = "" if there else "Choose a base form on the left, then press Build."
         self.overlay.refresh()
+
+    def _heights(self) -> tuple[float, float] | None:
+        # of the active body, where its down is its own
+        body = self._session.body
+        if body is None or body.down.kind == "level" or self.picture is None or self.look != "height":
+            return None
+        return self.picture.renderer.heights(body.ident)
 
     def _tell_problems(self, problems: list[str]) -> None:
         if problems and problems != self._told:

@@ -14,6 +14,7 @@ from hulmo.core.commands import (
     PlaceBody,
     Recast,
     Reduce,
+    SetDown,
     SplitBody,
     Subdivide,
     Weld,
@@ -70,6 +71,14 @@ def _ways(
     )
 
 
+def _down(body: Body, values: Values, other: str) -> Command:
+    kind = str(values["kind"])
+    if kind == "way":
+        east, up, north = (number(values, f"toward_{way}") for way in WAYS)
+        return SetDown(body.name, kind, (east, up, 0.0 - north))
+    return SetDown(body.name, kind, sea=number(values, "sea") if kind == "centre" and not values["mean"] else None)
+
+
 def _place(body: Body, values: Values, other: str) -> Command:
     (east, up, north), turn, scale = (
         tuple(number(values, f"{name}_{way}") for way in WAYS) for name in ("move", "turn", "scale")
@@ -119,6 +128,23 @@ OPERATIONS: dict[str, Operation] = {
                 *_ways("scale", "Scale", "%", 0.01, 1e6, 100.0, "Size along this way.", 90.0),
             ),
             _place,
+        ),
+        Operation(
+            "plumb", "Down", "Says which way is down: slopes, heights, slumping, terraces and rules follow.",
+            (
+                Choice("kind", "Down is", (
+                    ("level", "The same everywhere", "For islands, cliffs, caves: along the upright of the world."),
+                    ("centre", "Toward its middle", "For moons and planets."),
+                    ("way", "Along a direction", "For a piece that stands askew."),
+                ), "centre", "Which way down is for this body."),
+                Switch("mean", "Sea at the mean radius", True, "Heights count from the mean distance to the middle.",
+                       only=(("kind", "centre"),)),
+                Number("sea", "Sea", "m", 0.0, 1e8, 40.0, "Radius of the sea, from which heights count.",
+                       comfort=(1.0, 200.0), curve=2.0, only=(("mean", False),)),
+                *(Number(f"toward_{way}", f"Toward {way}", "", -1.0, 1.0, -1.0 if way == "up" else 0.0,
+                         "How far the way down goes in this direction.", only=(("kind", "way"),)) for way in WAYS),
+            ),
+            _down,
         ),
         Operation(
             "mirror", "Mirror", "Turns the body over along one axis, about its own middle.",

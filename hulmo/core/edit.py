@@ -259,7 +259,9 @@ class BodyDelta:
 
     def put(self, project: Project, forward: bool, change: Change) -> None:
         """Set the attribute."""
-        setattr(project.body(self.body), self.name, self.after if forward else self.before)
+        body = project.body(self.body)
+        setattr(body, self.name, self.after if forward else self.before)
+        body.figures.clear()
         change.fields.add(f"body {self.name}")
 
 

@@ -41,11 +41,13 @@ def followed(project: Project, edit: Edit, progress: Progress) -> Edit:
         origin = next(
             (d.after for d in deltas if isinstance(d, BodyDelta) and (d.body, d.name) == (ident, "origin")), None
         )
+        down = next((d.after for d in deltas if isinstance(d, BodyDelta) and (d.body, d.name) == (ident, "down")), None)
         whole = next((delta for delta in moving if isinstance(delta, TablesDelta)), None)
         if whole is not None:
             work = Body(body.name, *whole.after, ident)
             work.layers, work.base, work.rules = body.layers, body.base, body.rules
             work.origin = origin or body.origin
+            work.down = down or body.down
             if body.layers:
                 work.compose(slice(None))
             work.all_moved()
@@ -58,6 +60,7 @@ def followed(project: Project, edit: Edit, progress: Progress) -> Edit:
             continue
         work = body.copy()
         work.origin = origin or body.origin
+        work.down = down or body.down
         stand_in = Project()
         stand_in.bodies = (work,)
         for delta in moving:

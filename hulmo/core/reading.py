@@ -21,7 +21,7 @@ class PointReading:
     Attributes
     ----------
     height : float
-        Metres above zero.
+        Metres above zero, or above the sea of a moon.
     slope : float
         Degrees between surface and horizontal: 0 level, 90 a wall, up to 180 under an overhang.
     bend : float
@@ -48,10 +48,11 @@ def read_point(body: Body, point: SurfacePoint, grounds: list[str]) -> PointRead
     position = body.vertices["position"][rows].astype(np.float64)
     mean, _ = curvature(body.vertices["position"], body.vertices["normal"], body.corners, rows)
     bend = float(point.weights @ mean)
+    at = body.own(np.asarray(point.position, np.float64))[None]
     shares = sorted(zip(grounds, weights.tolist(), strict=True), key=lambda pair: -pair[1])
     return PointReading(
-        float(point.position[1]),
-        math.degrees(math.acos(max(-1.0, min(1.0, float(normal[1]))))),
+        float(body.heights(at)[0]),
+        float(body.down.slope(normal[None], at, body.origin)[0]),
         math.inf if abs(bend) < FLAT else 1.0 / bend,
         float(np.linalg.norm(position - np.roll(position, 1, axis=0), axis=1).mean()),
         [(name, share) for name, share in shares if share >= 0.005],

@@ -19,6 +19,7 @@ from hulmo.core.ground.weights import HAND, RULED, WEIGHT
 from hulmo.core.mesh.attribute import ANY, GROUNDS
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.down import check_down
 from hulmo.core.mesh.layer import MOST_LAYERS, RELIEF, REST, STRONGEST
 from hulmo.core.mesh.origin import check_place
 from hulmo.core.mesh.soundness import off_total, outside, wrong_triangle
@@ -126,6 +127,7 @@ def check_body(body: Body, grounds: int) -> None:
     if not 0 <= body.base < grounds:
         raise InvalidInput(f"{where} stands on ground {body.base}, which is not in the palette")
     check_place(body.origin, f"{where}: its origin")
+    check_down(body.down, f"{where}: its down")
     if len(vertices.names) > MOST_COLUMNS:
         raise InvalidInput(f"{where} has {len(vertices.names)} vertex columns; there can be {MOST_COLUMNS}")
     if corners.slots.count != corners.count:

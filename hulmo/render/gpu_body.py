@@ -72,6 +72,8 @@ class GpuBody:
         """Whether the body has no border, so that from outside only front faces are seen."""
         self._points: moderngl.VertexArray | None = None
         self._arrays: dict[int, moderngl.VertexArray] = {}
+        self._moves = 0
+        self._heights: tuple[object, tuple[float, float]] | None = None
         self.sent = 0
         """Bytes sent by `update` so far."""
 
@@ -188,6 +190,7 @@ class GpuBody:
         rows : (K,) int32
             Ascending.
         """
+        self._moves += column == "position"
         if column == "normal" and CURVE in self._buffers:
             self.update(CURVE, rows)
         if column == TRIANGLES:
@@ -232,6 +235,23 @@ class GpuBody:
     def height(self) -> float:
         """Of its origin, metres."""
         return self._body.origin[1]
+
+    def down(self) -> dict[str, object]:
+        """Which way is down, as shaders are told: about its origin."""
+        down, origin = self._body.down, np.array(self._body.origin)
+        kind = ("level", "centre", "way").index(down.kind)
+        at = np.array(down.at) - origin if kind == 1 else np.array(down.at)
+        sea = down.sea + float(origin @ down.at) if kind == 2 else down.sea
+        return {"down_kind": kind, "down_at": tuple(at.tolist()), "down_sea": sea}
+
+    def heights(self) -> tuple[float, float]:
+        """Least and greatest height of its vertices, metres; looked for when first asked after it moved."""
+        key = (self._moves, self._body.down)
+        if self._heights is None or self._heights[0] != key:
+            live = self._body.corners.first_corner >= 0
+            found = self._body.heights(self._body.vertices["position"][live])
+            self._heights = (key, (float(found.min()), float(found.max())))
+        return self._heights[1]
 
     @property
     def has_uv(self) -> bool:

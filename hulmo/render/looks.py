@@ -242,6 +242,7 @@ def legend(
     grounds: tuple[str, ...] = (),
     ground: int = 0,
     together: int = 4,
+    heights: tuple[float, float] | None = None,
 ) -> Legend | None:
     """The legend of a measuring look; None for the others.
 
@@ -258,6 +259,8 @@ def legend(
         Column of the one in hand.
     together : int
         Grounds that the target allows at a vertex.
+    heights : tuple of float, optional
+        Least and greatest height, metres, where down is not that of the world.
     """
     if look.name == "weight":
         quarters = ((0.0, "0 %"), (0.25, "25"), (0.5, "50"), (0.75, "75"), (1.0, "100 %"))
@@ -283,7 +286,7 @@ def legend(
         ends = ((0.0, f"{wanted / 4:g}"), (0.5, f"{wanted:g} px/m"), (1.0, f"{wanted * 4:g}"))
         return Legend(look.label, look.ramp, ends, "pixels of texture a metre")
     if look.name == "height":
-        low, high = float(bounds.low[1]), float(bounds.high[1])
+        low, high = heights or (float(bounds.low[1]), float(bounds.high[1]))
         marks = tuple((share, f"{low + (high - low) * share:.1f} m") for share in (0.0, 0.5, 1.0))
         return Legend(look.label, look.ramp, marks, f"a line every {number(values, 'interval'):g} m")
     if look.name == "slope":

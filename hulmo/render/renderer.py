@@ -130,6 +130,10 @@ class Renderer:
             self._bounds = scene_bounds(self.project)
         return self._bounds
 
+    def heights(self, ident: int) -> tuple[float, float] | None:
+        """Least and greatest height of a body that is shown, by its own down, metres."""
+        return next((body.heights() for body in self._stage.shown() if body.ident == ident), None)
+
     def mark(self, corners: NDArray[np.float64] | None) -> None:
         """Mark triangles, given by their (K, 3, 3) corners in metres; None for no marks."""
         self._stage.mark(corners)

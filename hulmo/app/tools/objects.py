@@ -8,9 +8,10 @@ from hulmo.app.session import Session
 from hulmo.app.tools.controller import Controller, Pointing, Vector, holds
 from hulmo.app.tools.reach import REACH, shifted
 from hulmo.core.commands import ChangeObject
+from hulmo.core.mesh.body import Body
 from hulmo.core.objects import KINDS
 from hulmo.core.objects.kind import plain_sign, sign_matrix
-from hulmo.core.objects.scene_object import SceneObject, world_matrix
+from hulmo.core.objects.scene_object import SceneObject, upright, world_matrix
 from hulmo.render.renderer import scene_bounds
 
 SOON = 3.0
@@ -55,7 +56,7 @@ class ObjectTool(Controller):
         here = model[:3, 3]
         deep = holds(Qt.KeyboardModifier.ControlModifier)
         ground = None if deep or kind is None or kind.sign else self._ground(at)
-        there = shifted(self.hand.view, here, step, deep) if ground is None else ground
+        there = shifted(self.hand.view, here, step, deep) if ground is None else ground[0]
         # the parent's space: what is told is a way within it
         own = np.linalg.inv(model @ np.linalg.inv(entry.matrix()))[:3, :3] @ (there - here)
         if kind is None:
@@ -63,7 +64,9 @@ class ObjectTool(Controller):
             command = ChangeObject(entry.name, at=(x, y, z))
         else:
             new = kind.moved(entry, own)
-            command = ChangeObject(entry.name, at=new.at, values=new.values)
+            askew = ground is not None and ground[1].down.kind != "level" and kind.turns
+            turn = upright(ground[1].up(ground[1].own(there)[None])[0]) if askew and ground is not None else None
+            command = ChangeObject(entry.name, at=new.at, turn=turn, values=new.values)
         self.session.do_merged(command, f"object {entry.ident}")
 
     def release(self) -> None:
@@ -77,12 +80,17 @@ class ObjectTool(Controller):
         if box is not None:
             marks.outline = [QPointF(*box[0]), QPointF(*box[1])]
 
-    def _ground(self, at: QPointF) -> Vector | None:
-        # the nearest surface of any body that is seen
+    def _ground(self, at: QPointF) -> tuple[Vector, Body] | None:
+        # the nearest surface of any body that is seen, and that body
         origin, direction = self.hand.ray(at)
-        hits = [body.ray(origin, direction) for body in self.session.project.bodies if body.shown]
-        seen = [hit for hit in hits if hit is not None and self.hand.view.inside.shows(hit.position)]
-        return min(seen, key=lambda hit: hit.distance).position if seen else None
+        hits = [(body.ray(origin, direction), body) for body in self.session.project.bodies if body.shown]
+        seen = [
+            (h.distance, h.position, b) for h, b in hits if h is not None and self.hand.view.inside.shows(h.position)
+        ]
+        if not seen:
+            return None
+        _, position, body = min(seen, key=lambda found: found[0])
+        return position, body
 
     def _away(self, entry: SceneObject, at: QPointF) -> float:
         # how far off an object is that a place on the canvas lies on; 0 where it does not

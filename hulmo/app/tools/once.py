@@ -8,6 +8,7 @@ from hulmo.app.tools.controller import Controller
 from hulmo.core.commands import PlaceFigure
 from hulmo.core.commands.objects import figure_here
 from hulmo.core.ground.weights import weights_of
+from hulmo.core.objects.scene_object import upright
 
 
 class OnceTool(Controller):
@@ -55,8 +56,9 @@ class AnotherFigureTool(OnceTool):
 
     def act(self) -> None:
         """See `OnceTool.act`."""
-        assert self.hand.hit is not None
-        if self.session.do(figure_here(self.hand.hit.position)):
+        hit, body = self.hand.hit, self.session.body
+        assert hit is not None and body is not None
+        if self.session.do(figure_here(hit.position, body.up(body.own(hit.position)[None])[0])):
             self.session.choose_object(self.session.project.objects[-1].ident)
 
 
@@ -65,6 +67,7 @@ class FigureTool(OnceTool):
 
     def act(self) -> None:
         """See `OnceTool.act`."""
-        assert self.hand.hit is not None
-        x, y, z = (float(value) for value in self.hand.hit.position)
-        self.session.do(PlaceFigure((x, y, z)))
+        hit, body = self.hand.hit, self.session.body
+        assert hit is not None and body is not None
+        x, y, z = (float(value) for value in hit.position)
+        self.session.do(PlaceFigure((x, y, z), upright(body.up(body.own(hit.position)[None])[0])))

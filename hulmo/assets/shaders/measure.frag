@@ -24,6 +24,7 @@ uniform float value;
 uniform float grain;
 uniform vec2 heights;  // of the whole scene, from the origin of the body
 uniform float lift;  // of that origin above a line of the map
+#include down.glsl
 out vec4 colour;
 
 vec3 on_ramp(float share) {
@@ -47,15 +48,16 @@ void main() {
     vec3 n = normalize(normal);
     vec3 shade = vec3(0.0);
     if (measure == 1) {
-        shade = on_ramp((position.y - heights.x) / max(heights.y - heights.x, 1e-6));
-        float at = (position.y + lift) / value;
+        float high = height_of(position);
+        shade = on_ramp((high - heights.x) / max(heights.y - heights.x, 1e-6));
+        float at = (high + lift) / value;
         // where lines would run into each other they are left out
         float room = 1.0 - smoothstep(0.25, 0.6, fwidth(at));
         shade *= 1.0 - room * 0.45 * line_at(at, 0.5);
         float room5 = 1.0 - smoothstep(0.25, 0.6, fwidth(at / 5.0));
         shade *= 1.0 - room5 * 0.55 * line_at(at / 5.0, 0.9);
     } else if (measure == 2) {
-        float degrees_of = degrees(acos(clamp(n.y, -1.0, 1.0)));
+        float degrees_of = degrees(acos(clamp(dot(n, up_of(position)), -1.0, 1.0)));
         shade = on_ramp(degrees_of / 120.0);
         float away = abs(degrees_of - value) / max(fwidth(degrees_of), 1e-4);
         shade = mix(shade, vec3(0.02, 0.02, 0.02), 0.8 * (1.0 - smoothstep(0.6, 1.6, away)));

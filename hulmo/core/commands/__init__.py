@@ -14,6 +14,7 @@ from hulmo.core.commands.combine import Bore, Combine
 from hulmo.core.commands.command import Command
 from hulmo.core.commands.copy_weights import CopyWeights
 from hulmo.core.commands.cure import Cure
+from hulmo.core.commands.down import SetDown
 from hulmo.core.commands.fill import Fill
 from hulmo.core.commands.ground_files import ReloadTexture
 from hulmo.core.commands.grounds import AddGround, ChangeGround, RemoveGround
@@ -97,6 +98,7 @@ COMMANDS: tuple[type[Command], ...] = (
     SetLight,
     SetViewpoint,
     PlaceFigure,
+    SetDown,
     AddObject,
     ChangeObject,
     RemoveObject,

@@ -101,8 +101,10 @@ class PlaceBody(Command, frozen=True, tag="place_body"):
         origin, table = _moved(body, matrix, body.bounds().centre, np.array(self.move))
         tables = (table, body.corners.copy())  # a growing mesh writes into what is in place
         deltas: list[Delta] = [TablesDelta(body.ident, (body.vertices, body.corners), tables)]
-        if origin != body.origin:
-            deltas.insert(0, BodyDelta(body.ident, "origin", body.origin, origin))
+        down = body.down.moved(matrix, body.placed(body.bounds().centre), np.array(self.move))
+        for name, before, after in (("origin", body.origin, origin), ("down", body.down, down)):
+            if before != after:
+                deltas.insert(0, BodyDelta(body.ident, name, before, after))
         return Edit(f"Place {body.name}", tuple(deltas))
 
 
@@ -128,7 +130,7 @@ class DuplicateBody(Command, frozen=True, tag="duplicate_body"):
         name = project.free_body_name(self.name or body.name)
         origin, table = _moved(body, np.eye(3), np.zeros(3), np.array(self.move))
         copy = _new(project, name, (table, body.corners.copy()), body)
-        copy.origin = origin
+        copy.origin, copy.down = origin, body.down.moved(np.eye(3), np.zeros(3), np.array(self.move))
         return Edit(f"Duplicate {body.name}", (FieldDelta("bodies", project.bodies, (*project.bodies, copy)),))
 
 
@@ -158,7 +160,11 @@ class MirrorBody(Command, frozen=True, tag="mirror_body"):
         factors["xyz".index(self.axis)] = -1.0
         vertices, corners = turned_over(body.vertices, body.corners)
         table = _turned(vertices, np.diag(factors), body.bounds().centre)
-        return Edit(f"Mirror {body.name}", (TablesDelta(body.ident, (body.vertices, body.corners), (table, corners)),))
+        deltas: list[Delta] = [TablesDelta(body.ident, (body.vertices, body.corners), (table, corners))]
+        down = body.down.moved(np.diag(factors), body.placed(body.bounds().centre), np.zeros(3))
+        if down != body.down:
+            deltas.insert(0, BodyDelta(body.ident, "down", body.down, down))
+        return Edit(f"Mirror {body.name}", tuple(deltas))
 
 
 class JoinBodies(Command, frozen=True, tag="join_bodies"):
@@ -233,7 +239,7 @@ class SplitBody(Command, frozen=True, tag="split_body"):
 def _new(project: Project, name: str, tables: Tables, like: Body, ident: int = 0) -> Body:
     body = Body(name, tables[0], tables[1], ident or 1 + max(entry.ident for entry in project.bodies))
     body.layers, body.border_lock, body.origin = like.layers, like.border_lock, like.origin
-    body.base, body.rules = like.base, like.rules
+    body.base, body.rules, body.down = like.base, like.rules, like.down
     body.replaced()
     return body
 

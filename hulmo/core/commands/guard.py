@@ -128,9 +128,9 @@ def _measured(project: Project, body: Body, command: GuardFrom, where: str) -> S
         value[rows] = 1.0
         return value
     if command.source == "slope":
-        value = np.degrees(np.arccos(np.clip(vertices["normal"][:, 1], -1.0, 1.0)))
+        value = np.asarray(body.slopes(slice(None)), np.float32)
     elif command.source == "height":
-        value = vertices["position"][:, 1] + np.float32(body.origin[1])
+        value = body.heights(vertices["position"]).astype(np.float32)
     else:
         rows = np.arange(vertices.count, dtype=np.int32)
         mean, _ = curvature(vertices["position"], vertices["normal"], body.corners, rows)

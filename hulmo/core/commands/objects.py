@@ -11,7 +11,7 @@ from hulmo.core.edit import Edit, FieldDelta
 from hulmo.core.errors import InvalidInput, shown
 from hulmo.core.objects import KINDS
 from hulmo.core.objects.figure import FIGURE
-from hulmo.core.objects.scene_object import SceneObject, check_objects
+from hulmo.core.objects.scene_object import SceneObject, check_objects, upright
 from hulmo.core.objects.viewpoint import VIEWPOINT
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project, free_name
@@ -168,10 +168,10 @@ def objects_edit(project: Project, objects: tuple[SceneObject, ...], label: str,
     return Edit(label, (FieldDelta("objects", project.objects, objects),))
 
 
-def figure_here(point: Vector) -> AddObject:
-    """The command that stands another figure at a place of the world."""
+def figure_here(point: Vector, up: Vector) -> AddObject:
+    """The command that stands another figure at a place of the world, upright by a (3,) unit vector."""
     x, y, z = (float(value) for value in point)
-    return AddObject(FIGURE.name, at=(x, y, z))
+    return AddObject(FIGURE.name, at=(x, y, z), turn=upright(up))
 
 
 def view_here(eye: Vector, target: Vector, field: float) -> AddObject:

@@ -138,7 +138,7 @@ def _offsets(
     if relief.check is not None:
         relief.check(values, where)
     tile = project.grounds[project.ground_named(laid.tile_as, where)].tile if laid.tile_as else None
-    free = within_limits(position, normal, values, body.origin[1])
+    free = within_limits(position, normal, values, body.down, body.origin)
     rows = np.arange(body.vertices.count, dtype=np.int32)
     guarded, held = body.free_share(rows), body.held(rows)
     if guarded is not None:
@@ -148,7 +148,7 @@ def _offsets(
     if laid.only_on:
         free *= weights_of(body, len(project.grounds))[:, project.ground_named(laid.only_on, where)]
     progress.step(0.0, f"laying {relief.label.lower()}")
-    offsets = relief.lay(Task(position, normal, body.corners, free, values, tile, progress, body.origin[1]))
+    offsets = relief.lay(Task(position, normal, body.corners, free, values, tile, progress, body.down, body.origin))
     if not np.isfinite(offsets).all():
         raise InvalidInput(f"{where}: these settings give heights that are not finite; choose smaller ones")
     progress.step(1.0, "putting it in place")

@@ -121,9 +121,12 @@ class PlaceFigure(Command, frozen=True, tag="place_figure"):
     ----------
     at : list of [x, y, z] or None
         Where its feet are, metres.
+    turn : [x, y, z]
+        Degrees about X, then Y, then Z.
     """
 
     at: tuple[float, float, float] | None = None
+    turn: tuple[float, float, float] = (0.0, 0.0, 0.0)
 
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
@@ -132,9 +135,9 @@ class PlaceFigure(Command, frozen=True, tag="place_figure"):
         if self.at is None:
             objects = tuple(entry for entry in objects if entry is not old)
         elif old is not None:
-            new = msgspec.structs.replace(old, at=self.at)
+            new = msgspec.structs.replace(old, at=self.at, turn=self.turn)
             objects = tuple(new if entry is old else entry for entry in objects)
         else:
             name = free_name(FIGURE.label, [entry.name for entry in objects])
-            objects = (*objects, SceneObject(free_ident(project), FIGURE.name, name, self.at))
+            objects = (*objects, SceneObject(free_ident(project), FIGURE.name, name, self.at, self.turn))
         return objects_edit(project, objects, "Place figure", "place_figure")

@@ -27,6 +27,7 @@ from hulmo.core.json_text import typed_json
 from hulmo.core.mesh.body import Body, Place
 from hulmo.core.mesh.compact import compact
 from hulmo.core.mesh.corner_table import REGION, UV, CornerTable
+from hulmo.core.mesh.down import LEVEL, Down
 from hulmo.core.mesh.layer import Layer
 from hulmo.core.mesh.origin import recentre
 from hulmo.core.mesh.slot_table import SIDES, SlotTable
@@ -64,6 +65,7 @@ class _BodyRecord(msgspec.Struct):
     rules: list[Rule] = []
     origin: Place = (0.0, 0.0, 0.0)
     known: dict[str, dict[str, int]] = {}
+    down: Down = LEVEL
 
 
 class _Record(msgspec.Struct):
@@ -135,6 +137,7 @@ def save_project(
                 rules=list(body.rules),
                 origin=body.origin,
                 known=_known(corners.slots),
+                down=body.down,
             )
         )
     record = _Record(
@@ -329,7 +332,7 @@ def _read_body(archive: Archive, record: _BodyRecord, grounds: int) -> Body:
     corners = CornerTable.from_triangles(faces, record.vertices)
     corners.slots = slots  # as they are: what two triangles say of an edge is looked at, not evened out
     body = Body(record.name, vertices, corners, record.id)
-    body.origin = record.origin
+    body.origin, body.down = record.origin, record.down
     body.coat_owner = record.coat_owner
     body.border_lock = record.border_lock
     body.layers = tuple(record.layers)

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from hulmo.core.errors import InvalidInput
 from hulmo.core.mesh.corner_table import CornerTable, with_uv
 from hulmo.core.mesh.distinct import distinct
+from hulmo.core.mesh.down import LEVEL
 from hulmo.core.mesh.forms.form import Shape
 from hulmo.core.mesh.layer import REST, Layer
 from hulmo.core.mesh.moment import Earlier, earlier
@@ -57,10 +58,10 @@ class Body:
     """A vertex table, a corner table, and the index and scratch tables that keep work on them local.
 
     `origin` is where its tables count from, metres, in double precision: zero but for bodies that lie far out, where float32
-    would tell places too coarsely apart. `coat_owner` says whose lasting coat the body carries; `border_lock` keeps shaping
-    brushes off an open body's edge. `shown` and `locked` are its eye and its lock. `base` is the column of the ground that
-    lies where neither hand nor rule says otherwise; `rules` are its ground rules. `figures` are measures of the whole
-    surface, dropped when it moves.
+    would tell places too coarsely apart. `down` says which way is down. `coat_owner` says whose lasting coat the body
+    carries; `border_lock` keeps shaping brushes off an open body's edge. `shown` and `locked` are its eye and its lock.
+    `base` is the column of the ground that lies where neither hand nor rule says otherwise; `rules` are its ground rules.
+    `figures` are measures of the whole surface, dropped when it moves.
     The column `normal` and the spatial index are derived: whoever writes positions calls `moved` with the rows.
 
     `layers` are its relief layers, lowest first. While there are any, `position` is derived too: `rest` plus the offsets
@@ -74,6 +75,7 @@ class Body:
         self.vertices = vertices
         self.corners = corners
         self.origin: Place = (0.0, 0.0, 0.0)
+        self.down = LEVEL
         self.coat_owner = ""
         self.border_lock = False
         self.shown = True
@@ -108,7 +110,7 @@ class Body:
         other.origin = self.origin
         other.coat_owner, other.border_lock = self.coat_owner, self.border_lock
         other.shown, other.locked, other.layers, other.base = self.shown, self.locked, self.layers, self.base
-        other.rules = self.rules
+        other.rules, other.down = self.rules, self.down
         return other
 
     @property
@@ -273,6 +275,18 @@ class Body:
                 away = away[self.corners.first_corner[rows] >= 0]
             off = max(off, float(away.max(initial=0.0)))
         return off
+
+    def up(self, points: NDArray[np.floating]) -> Vector:
+        """Unit vectors straight up at (K, 3) places about the origin: (1, 3) where they are the same everywhere."""
+        return self.down.up(points, self.origin)
+
+    def heights(self, points: NDArray[np.floating]) -> Vector:
+        """(K,) metres above the sea of (K, 3) places about the origin."""
+        return self.down.height(points, self.origin)
+
+    def slopes(self, rows: Rows | slice) -> NDArray[np.floating]:
+        """(K,) degrees between surface and horizontal at some rows: 0 level, 90 a wall, up to 180 under an overhang."""
+        return self.down.slope(self.vertices["normal"][rows], self.vertices["position"][rows], self.origin)
 
     def free_share(self, rows: Rows) -> NDArray[np.float32] | None:
         """(K,) share of a change that the guard lets through at some rows; None when nothing is guarded."""

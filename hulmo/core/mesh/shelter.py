@@ -33,7 +33,7 @@ OFF = 2e-3
 
 @kernel(
     "void(float32[:,::1], int32[::1], int32[:,::1], int32[::1], int32[::1], float32[:,::1], float32[:,::1], int32[::1], "
-    "float64, float64, int64, boolean, float32[::1])"
+    "float64, float64, int64, float64[:,::1], float32[::1])"
 )
 def _shelter(
     box: Points,
@@ -47,7 +47,7 @@ def _shelter(
     off: float,
     reach: float,
     rays: int,
-    above: bool,
+    above: NDArray[np.float64],
     out: Values,
 ) -> None:
     golden = 2.399963229728653
@@ -59,7 +59,10 @@ def _shelter(
         ox = position[row, 0] + nx * off
         oy = position[row, 1] + ny * off
         oz = position[row, 2] + nz * off
-        ax, ay, az = (0.0, 1.0, 0.0) if above else (nx, ny, nz)
+        ax, ay, az = nx, ny, nz
+        if above.shape[0] > 0:  # one for all, or one each
+            at = i if above.shape[0] > 1 else 0
+            ax, ay, az = above[at, 0], above[at, 1], above[at, 2]
         sign = 1.0 if az >= 0.0 else -1.0
         a = -1.0 / (sign + az)
         b = ax * ay * a
@@ -97,7 +100,7 @@ def shelter(body: Body, reach: float, progress: Progress, rays: int = 0, above: 
     rays : int
         Per vertex that is looked from: all of a small body, one in four of a large one. 0: as many as suit its size.
     above : bool
-        Look at the sky above (the half on the side of +Y) rather than at the half that the surface faces.
+        Look at the sky above, by the body's own down, rather than at the half that the surface faces.
 
     Returns
     -------
@@ -115,8 +118,9 @@ def shelter(body: Body, reach: float, progress: Progress, rays: int = 0, above: 
 
     def part(rows: Rows) -> Values:
         own = np.empty(rows.size, np.float32)
+        up = np.ascontiguousarray(body.up(vertices["position"][rows])) if above else np.empty((0, 3))
         _shelter(
-            *index.search, corners.vertex, vertices["position"], vertices["normal"], rows, off, far, rays, above, own
+            *index.search, corners.vertex, vertices["position"], vertices["normal"], rows, off, far, rays, up, own
         )  # fmt: skip
         return own
 

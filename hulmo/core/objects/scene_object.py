@@ -82,6 +82,28 @@ def turn_matrix(turn: Triple) -> Matrix:
     return out
 
 
+def upright(up: NDArray[np.floating]) -> Triple:
+    """Degrees by which something that stands along +Y is turned so that it stands along a (3,) unit vector.
+
+    Examples
+    --------
+    >>> upright(np.array([0.0, 1.0, 0.0]))
+    (0.0, 0.0, 0.0)
+    """
+    x, y, z = (float(value) for value in up)
+    if x == 0 and z == 0 and y > 0:
+        return 0.0, 0.0, 0.0
+    # the shortest way from +Y (Rodrigues), taken apart into turns about X, then Y, then Z
+    axis = np.array([z, 0.0, -x])
+    size = float(np.linalg.norm(axis))
+    axis = axis / size if size > 1e-12 else np.array([1.0, 0.0, 0.0])
+    cross = np.array([[0, -axis[2], axis[1]], [axis[2], 0, -axis[0]], [-axis[1], axis[0], 0]])
+    turn = np.eye(3) + size * cross + (1 - y) * cross @ cross
+    about_y = math.asin(max(-1.0, min(1.0, -turn[2, 0])))
+    about_x, about_z = math.atan2(turn[2, 1], turn[2, 2]), math.atan2(turn[1, 0], turn[0, 0])
+    return math.degrees(about_x), math.degrees(about_y), math.degrees(about_z)
+
+
 def world_matrix(objects: tuple[SceneObject, ...], one: SceneObject) -> Matrix:
     """(4, 4) from the space of an object to the world, through all it goes along with.
 

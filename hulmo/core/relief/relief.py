@@ -2,11 +2,13 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.down import LEVEL, Down
 from hulmo.core.progress import Progress
 from hulmo.core.setting import Choice, Number, Setting, Values, number
 
@@ -35,7 +37,7 @@ ALONG = Choice(
     "Along",
     (
         ("normal", "Normals", "Every point moves along its own normal."),
-        ("up", "World up", "Every point moves straight up."),
+        ("up", "Straight up", "Every point moves straight up; on a moon, away from its centre."),
     ),
     "normal",
     "Which way the surface moves.",
@@ -60,8 +62,9 @@ class Task:
     tile : float or None
         Metres of the ground whose tiling is to be matched.
     progress : Progress
-    ground_level : float
-        Height of the body's origin, metres.
+    down : Down
+    origin : tuple of float
+        Of the body: what positions are about, metres.
     """
 
     position: Points
@@ -71,15 +74,33 @@ class Task:
     values: Values
     tile: float | None
     progress: Progress
-    ground_level: float = 0.0
+    down: Down = LEVEL
+    origin: tuple[float, float, float] = (0.0, 0.0, 0.0)
+
+    @cached_property
+    def up(self) -> NDArray[np.float64]:
+        """(1, 3) or (N, 3) unit vectors straight up."""
+        return self.down.up(self.position, self.origin)
+
+    @cached_property
+    def heights(self) -> NDArray[np.float64]:
+        """(N,) metres above the sea."""
+        return self.down.height(self.position, self.origin)
+
+    @property
+    def level_places(self) -> Points:
+        """(N, 3) the places straight above or below on the sea."""
+        return self.down.level_places(self.position, self.origin)
+
+    def upward(self, height: NDArray[np.floating]) -> Points:
+        """(N, 3) offsets straight up by (N,) metres."""
+        return np.asarray(self.up * height[:, None], np.float32)
 
     def along(self, height: Share) -> Points:
         """(N, 3) offsets from (N,) heights in metres, the chosen way, with `free` taken into account."""
         height = height * self.free
         if self.values["along"] == "up":
-            out = np.zeros((height.size, 3), np.float32)
-            out[:, 1] = height
-            return out
+            return self.upward(height)
         return self.normal * height[:, None]
 
 
@@ -114,15 +135,20 @@ class Relief:
         return self.settings + LIMITS
 
 
-def within_limits(position: Points, normal: Points, values: Values, ground_level: float = 0.0) -> Share:
+def within_limits(
+    position: Points,
+    normal: Points,
+    values: Values,
+    down: Down = LEVEL,
+    origin: tuple[float, float, float] = (0.0, 0.0, 0.0),
+) -> Share:
     """(N,) share, 0 to 1, that slope and height limits leave to each vertex."""
-    slope = np.degrees(np.arccos(np.clip(normal[:, 1], -1.0, 1.0)))
+    slope = np.asarray(down.slope(normal, position, origin), np.float32)
     soft = number(values, "soft") / 100.0
     out = _between(slope, number(values, "slope_low"), number(values, "slope_high"), soft * SOFT_SLOPE)
     low, high = number(values, "height_low"), number(values, "height_high")
-    return np.asarray(
-        out * _between(position[:, 1] + np.float32(ground_level), low, high, soft * SOFT_HEIGHT), np.float32
-    )
+    heights = down.height(position, origin).astype(np.float32)
+    return np.asarray(out * _between(heights, low, high, soft * SOFT_HEIGHT), np.float32)
 
 
 def _between(value: Share, low: float, high: float, soft: float) -> Share:

@@ -22,12 +22,12 @@ def lay(task: Task) -> NDArray[np.float32]:
     triangles = task.corners.live_triangles()
     position, normal = task.position.astype(np.float64), task.normal.copy()
     corners, rows = task.corners, np.arange(normal.shape[0], dtype=np.int32)
-    lie = lie_of(normal, triangles)
+    lie = lie_of(normal, triangles, task.up)
     angle, passes = number(values, "angle"), int(number(values, "passes"))
     for done in range(0, passes, SWEEPS):
         task.progress.step(done / passes, "sliding")
         sweeps = min(SWEEPS, passes - done)
-        position, steepest = slide(position, normal, triangles, task.free, angle, sweeps, lie)
+        position, steepest = slide(position, normal, triangles, task.free, angle, sweeps, lie, task.up)
         if steepest <= angle + ENOUGH:
             break
         now = position.astype(np.float32)  # what slides turns, and goes on along the normals it has by then

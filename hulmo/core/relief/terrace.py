@@ -16,18 +16,15 @@ def lay(task: Task) -> NDArray[np.float32]:
     """
     values = task.values
     step, sharp = number(values, "step"), number(values, "sharpness") / 100.0
-    height = task.position[:, 1].astype(np.float64) + task.ground_level
+    height = task.heights
     bend = number(values, "irregularity") / 100.0
     if bend:
-        level = task.position * np.array([1.0, 0.0, 1.0], np.float32)
-        height = height + bend * step * fbm(level, 8.0 * step, 3, int(number(values, "seed")))
+        height = height + bend * step * fbm(task.level_places, 8.0 * step, 3, int(number(values, "seed")))
     t = height / step
     floor = np.floor(t)
     rise = np.clip((t - floor - sharp) / max(1.0 - sharp, 1e-6), 0.0, 1.0)
     stair = (1.0 - sharp) * (t - floor) + sharp * rise * rise * (3.0 - 2.0 * rise)
-    out = np.zeros_like(task.position)
-    out[:, 1] = (floor + stair - t) * step * task.free
-    return out
+    return task.upward((floor + stair - t) * step * task.free)
 
 
 RELIEF = Relief(

@@ -13,7 +13,7 @@ OWN = ("own", "Own normal", "Every point moves along its own surface normal.")
 CHOICES = (
     ("start", "Normal at start", "All points move along the normal where the stroke began."),
     ("mean", "Mean normal", "All points move along the mean normal of the surface under the brush."),
-    ("up", "World up", "All points move straight up."),
+    ("up", "Straight up", "All points move straight up; on a moon, away from its centre."),
     ("viewer", "Away from viewer", "All points move the way you look."),
     ("axis", "Typed axis", "All points move along the bearing and altitude below."),
 )
@@ -45,7 +45,7 @@ def common_direction(dab: Dab) -> NDArray[np.float64] | None:
     if chosen == "mean":
         return mean_normal(dab)
     if chosen == "up":
-        return np.array([0.0, 1.0, 0.0])
+        return np.asarray(dab.body.up(dab.centre[None])[0])
     if chosen == "viewer":
         return dab.view
     if chosen == "axis":

@@ -12,7 +12,7 @@ SETTINGS: tuple[Setting, ...] = (
         "Plane",
         (
             ("start", "Where it began", "The plane that touches the surface where the stroke began."),
-            ("height", "At a height", "A level plane at the height below."),
+            ("height", "At a height", "A level plane at the height below; on a moon, all round."),
         ),
         "start",
         "Which plane the surface is brought to.",
@@ -39,14 +39,13 @@ def toward_plane(dab: Dab, above: bool, below: bool) -> NDArray[np.float32]:
         Metres.
     """
     if dab.values["plane"] == "height":
-        point, normal = (
-            np.array([0.0, number(dab.values, "level") - dab.body.origin[1], 0.0]),
-            np.array([0.0, 1.0, 0.0]),
-        )
+        position = np.take(dab.surface, dab.rows, axis=0)
+        normal = dab.body.up(position)
+        away = dab.body.heights(position) - number(dab.values, "level")
     else:
-        point, normal = dab.start_point, dab.start_normal
-    position = np.take(dab.surface, dab.rows, axis=0)
-    away = (position - point) @ normal
+        position = np.take(dab.surface, dab.rows, axis=0)
+        normal = dab.start_normal[None]
+        away = (position - dab.start_point) @ dab.start_normal
     if not above:
         away = np.minimum(away, 0.0)
     if not below:

@@ -3,6 +3,7 @@
 import math
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
@@ -26,8 +27,25 @@ LONGEST = 0.5
 """Share of a triangle's size that one step may move a vertex."""
 
 
+@njit
+def _up_at(up, a, b, c, out):  # type: ignore[no-untyped-def]
+    # straight up at a triangle: the same everywhere, or the mean of its corners
+    if up.shape[0] == 1:
+        for axis in range(3):
+            out[axis] = up[0, axis]
+        return
+    size = 0.0
+    for axis in range(3):
+        out[axis] = up[a, axis] + up[b, axis] + up[c, axis]
+        size += out[axis] * out[axis]
+    size = max(np.sqrt(size), 1e-300)
+    for axis in range(3):
+        out[axis] /= size
+
+
 @kernel(
-    "float64(float64[:,::1], float64[:,::1], float64[::1], int32[:,::1], float64[::1], float64[::1], float64, int64)"
+    "float64(float64[:,::1], float64[:,::1], float64[::1], int32[:,::1], float64[::1], float64[::1], float64[:,::1], "
+    "float64, int64)"
 )
 def _slide(
     position: Vector,
@@ -36,10 +54,12 @@ def _slide(
     triangle: NDArray[np.int32],
     free: Vector,
     area: Vector,
+    up: Vector,
     limit: float,
     sweeps: int,
 ) -> float:
     steepest = 1.0
+    u = np.empty(3, np.float64)
     g = np.empty(3, np.float64)
     facing = np.empty(3, np.float64)
     for sweep in range(sweeps):
@@ -67,21 +87,25 @@ def _slide(
             nx /= double
             ny /= double
             nz /= double
-            if ny >= limit or ny <= OVERHANG:
+            _up_at(up, a, b, c, u)
+            rise = nx * u[0] + ny * u[1] + nz * u[2]
+            if rise >= limit or rise <= OVERHANG:
                 continue
-            steepest = min(steepest, ny)
-            level = np.sqrt(max(1.0 - ny * ny, 1e-12))
+            steepest = min(steepest, rise)
+            level = np.sqrt(max(1.0 - rise * rise, 1e-12))
             # how much too steep, and how that changes with n . way: by tangent, which upright steps change evenly; on walls
             # by angle, which steps square to them change evenly
-            if ny > WALL:
-                excess = level / ny - np.sqrt(1.0 - limit * limit) / limit
-                rate = 1.0 / (level * ny * ny)
+            if rise > WALL:
+                excess = level / rise - np.sqrt(1.0 - limit * limit) / limit
+                rate = 1.0 / (level * rise * rise)
             else:
-                excess = np.arccos(ny) - np.arccos(limit)
+                excess = np.arccos(rise) - np.arccos(limit)
                 rate = 1.0 / level
             # upward part of the gradient of each corner's barycentric weight: n x (opposite edge) / twice the area
-            g[1] = (nz * (-vx) - nx * (-vz)) / double
-            g[2] = (nz * ux - nx * uz) / double
+            g[1] = (
+                (ny * (-vz) - nz * (-vy)) * u[0] + (nz * (-vx) - nx * (-vz)) * u[1] + (nx * (-vy) - ny * (-vx)) * u[2]
+            ) / double
+            g[2] = ((ny * uz - nz * uy) * u[0] + (nz * ux - nx * uz) * u[1] + (nx * uy - ny * ux) * u[2]) / double
             g[0] = -g[1] - g[2]
             total = 0.0
             for i in range(3):
@@ -160,6 +184,7 @@ def slide(
     angle: float,
     sweeps: int,
     lie: Vector,
+    up: Vector,
 ) -> tuple[Vector, float]:
     """Positions after material steeper than its angle of repose slid downhill.
 
@@ -176,6 +201,8 @@ def slide(
         Passes over all triangles at the most; fewer when nothing is too steep any more.
     lie : (K,) float64
         Upward part of the surroundings of each vertex, as `lie_of` gives it: tells loose heaps from walls.
+    up : (1, 3) or (K, 3) float64
+        Straight up, of length 1: everywhere, or at each vertex.
 
     Returns
     -------
@@ -192,37 +219,49 @@ def slide(
     area = np.zeros(out.shape[0])
     _areas(out, triangles, area)
     way, mobile, loose = np.empty_like(out), np.empty_like(area), np.empty_like(area)
+    up = np.ascontiguousarray(up, np.float64)
     _ways(
-        np.ascontiguousarray(normal, np.float64), lie, np.ascontiguousarray(free, np.float64), way, area, mobile, loose
+        np.ascontiguousarray(normal, np.float64),
+        up,
+        lie,
+        np.ascontiguousarray(free, np.float64),
+        way,
+        area,
+        mobile,
+        loose,
     )
     before = _volume_under(out, triangles)
-    _unfold(out, triangles, loose * (lie > HEAP))
-    steepest = _slide(out, way, mobile, triangles, loose, area, math.cos(math.radians(angle)), sweeps)
+    _unfold(out, triangles, loose * (lie > HEAP), up)
+    steepest = _slide(out, way, mobile, triangles, loose, area, up, math.cos(math.radians(angle)), sweeps)
     _give_back(out, np.ascontiguousarray(position, np.float64), way, area, before - _volume_under(out, triangles))
     return out, math.degrees(math.acos(max(-1.0, min(1.0, steepest))))
 
 
-@kernel("void(float64[:,::1], int32[:,::1], float64[::1])")
-def _unfold(position: Vector, triangle: NDArray[np.int32], free: Vector) -> None:
+@kernel("void(float64[:,::1], int32[:,::1], float64[::1], float64[:,::1])")
+def _unfold(position: Vector, triangle: NDArray[np.int32], free: Vector, up: Vector) -> None:
     # straight steps cannot mend a triangle that hangs over; where its corners are loose they are drawn level toward the
     # middle of their neighbours, as crumbling does
     marked = np.zeros(position.shape[0], np.bool_)
     found = 0
+    u = np.empty(3, np.float64)
     for t in range(triangle.shape[0]):
         a, b, c = triangle[t]
         ux = position[b, 0] - position[a, 0]
+        uy = position[b, 1] - position[a, 1]
         uz = position[b, 2] - position[a, 2]
         vx = position[c, 0] - position[a, 0]
+        vy = position[c, 1] - position[a, 1]
         vz = position[c, 2] - position[a, 2]
-        if uz * vx - ux * vz <= 0.0 and min(free[a], free[b], free[c]) > 0.0:
+        _up_at(up, a, b, c, u)
+        rise = (uy * vz - uz * vy) * u[0] + (uz * vx - ux * vz) * u[1] + (ux * vy - uy * vx) * u[2]
+        if rise <= 0.0 and min(free[a], free[b], free[c]) > 0.0:
             marked[a] = True
             marked[b] = True
             marked[c] = True
             found += 1
     if found == 0:
         return
-    x = np.zeros(position.shape[0], np.float64)
-    z = np.zeros(position.shape[0], np.float64)
+    mean = np.zeros(position.shape, np.float64)
     count = np.zeros(position.shape[0], np.float64)
     for t in range(triangle.shape[0]):
         for i in range(3):
@@ -230,13 +269,18 @@ def _unfold(position: Vector, triangle: NDArray[np.int32], free: Vector) -> None
             if marked[row]:
                 for j in range(3):
                     if j != i:
-                        x[row] += position[triangle[t, j], 0]
-                        z[row] += position[triangle[t, j], 2]
+                        for axis in range(3):
+                            mean[row, axis] += position[triangle[t, j], axis]
                         count[row] += 1.0
     for row in range(position.shape[0]):
         if marked[row]:
-            position[row, 0] += (x[row] / count[row] - position[row, 0]) * free[row]
-            position[row, 2] += (z[row] / count[row] - position[row, 2]) * free[row]
+            at = row if up.shape[0] > 1 else 0
+            along = 0.0
+            for axis in range(3):
+                mean[row, axis] = mean[row, axis] / count[row] - position[row, axis]
+                along += mean[row, axis] * up[at, axis]
+            for axis in range(3):
+                position[row, axis] += (mean[row, axis] - along * up[at, axis]) * free[row]
 
 
 @kernel("void(float64[:,::1], int32[:,::1], float64[:,::1])")
@@ -297,26 +341,33 @@ def whole_triangles(body: Body, triangles: NDArray[np.int32], rows: NDArray[np.i
     return out[: _local(body.corners.vertex, np.sort(triangles), rows, body.places(), out)]
 
 
-def lie_of(normal: NDArray[np.floating], triangles: NDArray[np.int32], steps: int = 3) -> Vector:
-    """(K,) upward part of the normals around each vertex, averaged over so many rings of triangles."""
+def lie_of(normal: NDArray[np.floating], triangles: NDArray[np.int32], up: Vector, steps: int = 3) -> Vector:
+    """(K,) upward part of the normals around each vertex, averaged over so many rings of triangles; `up` as in `slide`."""
     lie = np.ascontiguousarray(normal, np.float64)
     triangles = np.ascontiguousarray(triangles, np.int32)
     for _ in range(steps):
         mean = np.zeros_like(lie)
         _mean_around(lie, triangles, mean)
         lie = mean
-    return np.ascontiguousarray(lie[:, 1])
+    return np.ascontiguousarray((lie * up).sum(axis=1))
 
 
-@kernel("void(float64[:,::1], float64[::1], float64[::1], float64[:,::1], float64[::1], float64[::1], float64[::1])")
-def _ways(normal: Vector, lie: Vector, free: Vector, way: Vector, area: Vector, mobile: Vector, loose: Vector) -> None:
+@kernel(
+    "void(float64[:,::1], float64[:,::1], float64[::1], float64[::1], float64[:,::1], float64[::1], float64[::1], "
+    "float64[::1])"
+)
+def _ways(
+    normal: Vector, up: Vector, lie: Vector, free: Vector, way: Vector, area: Vector, mobile: Vector, loose: Vector
+) -> None:
     # which way the material of each vertex goes, upright but for walls; its area as seen along that way; one over it; and
     # how free it is: not at all where it cannot give and take
     for row in range(area.size):
         share = min(max((lie[row] - 0.1) / 0.15, 0.0), 1.0)
-        x = normal[row, 0] * (1.0 - share)
-        y = normal[row, 1] * (1.0 - share) + share
-        z = normal[row, 2] * (1.0 - share)
+        at = row if up.shape[0] > 1 else 0
+        x = normal[row, 0] * (1.0 - share) + share * up[at, 0]
+        y = normal[row, 1] * (1.0 - share) + share * up[at, 1]
+        z = normal[row, 2] * (1.0 - share) + share * up[at, 2]
+        rise = normal[row, 0] * up[at, 0] + normal[row, 1] * up[at, 1] + normal[row, 2] * up[at, 2]
         length = max(np.sqrt(x * x + y * y + z * z), 1e-9)
         way[row, 0] = x / length
         way[row, 1] = y / length
@@ -325,7 +376,7 @@ def _ways(normal: Vector, lie: Vector, free: Vector, way: Vector, area: Vector, 
         area[row] *= max(seen, 0.05)
         mobile[row] = 0.0
         loose[row] = 0.0
-        if area[row] > 0.0 and max(normal[row, 1], lie[row] - 0.1) > OVERHANG:
+        if area[row] > 0.0 and max(rise, lie[row] - 0.1) > OVERHANG:
             mobile[row] = 1.0 / area[row]
             loose[row] = free[row]
 

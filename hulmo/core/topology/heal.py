@@ -55,7 +55,7 @@ def healed(body: Body, slots: Rows) -> Body | None:
         return None  # a part that is at fault as a whole is more than a crumb: it is not for a cure to take it away
     work = Body(body.name, vertices, corners, body.ident)
     work.layers, work.border_lock, work.origin = body.layers, body.border_lock, body.origin
-    work.base, work.rules = body.base, body.rules
+    work.base, work.rules, work.down = body.base, body.rules, body.down
     work.replaced()
     if not fresh.size:
         return work

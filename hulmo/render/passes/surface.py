@@ -143,8 +143,12 @@ def _heights(shot: Shot, body: GpuBody) -> dict[str, object]:
     if not look.measure:
         return {}
     bounds, own = shot.view.bounds, body.height
+    down = body.down()
+    if down["down_kind"]:
+        return {**down, "heights": body.heights(), "lift": 0.0}
     lines = 5.0 * number(values, look.settings[0].name) if look.settings else 0.0
     return {
+        **down,
         "heights": (float(bounds.low[1] - own), float(bounds.high[1] - own)),
         "lift": math.fmod(own, lines) if lines > 0 else 0.0,
     }

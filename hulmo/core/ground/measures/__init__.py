@@ -1,7 +1,7 @@
 """Measures that ground rules ask for. To add one: write its file, add one line here."""
 
 from hulmo.core.errors import InvalidInput
-from hulmo.core.ground.measures import bend, facing, height, near, patchy, sheltered, slope
+from hulmo.core.ground.measures import bend, facing, height, latitude, near, patchy, sheltered, slope
 from hulmo.core.ground.measures.measure import Asked, Measure
 
 MEASURES: dict[str, Measure] = {
@@ -11,6 +11,7 @@ MEASURES: dict[str, Measure] = {
         height.MEASURE,
         bend.MEASURE,
         facing.MEASURE,
+        latitude.MEASURE,
         sheltered.MEASURE,
         near.MEASURE,
         patchy.MEASURE,

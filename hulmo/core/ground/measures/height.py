@@ -3,13 +3,16 @@
 import numpy as np
 
 from hulmo.core.ground.measures.measure import Asked, Figures, Measure
+from hulmo.core.mesh.down import LEVEL
 from hulmo.core.setting import Number, number
 
 
 def of(asked: Asked) -> Figures:
     """(K,) metres above the level."""
-    high = asked.body.vertices["position"][asked.rows, 1]
-    return np.asarray(high - np.float32(number(asked.values, "level") - asked.body.origin[1]))
+    body, level = asked.body, number(asked.values, "level")
+    if body.down == LEVEL:  # in single precision throughout, as files that were laid so have it
+        return np.asarray(body.vertices["position"][asked.rows, 1] - np.float32(level - body.origin[1]))
+    return np.asarray(body.heights(body.vertices["position"][asked.rows]) - level, np.float32)
 
 
 MEASURE = Measure(

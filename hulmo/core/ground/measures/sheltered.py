@@ -24,7 +24,7 @@ MEASURE = Measure(
         Choice("of", "Hidden is", (
             ("faced", "What it faces", "Of the half that the surface faces, wherever that is. The underside of an overhang "
              "high above open ground is in the open."),
-            ("above", "Sky above", "Of the sky above, for ground with an up (+Y). The underside of an overhang is hidden "
+            ("above", "Sky above", "Of the sky above, by the body's own up. The underside of an overhang is hidden "
              "wholly, level ground below it as far as it reaches, an upright face by half."),
         ), "faced", "What is asked to be hidden."),
     ),

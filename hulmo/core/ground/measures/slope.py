@@ -7,8 +7,7 @@ from hulmo.core.ground.measures.measure import Asked, Figures, Measure
 
 def of(asked: Asked) -> Figures:
     """(K,) degrees between surface and horizontal: 0 level ground, 90 a wall, up to 180 under an overhang."""
-    up = asked.body.vertices["normal"][asked.rows, 1]
-    return np.asarray(np.degrees(np.arccos(np.clip(up, -1.0, 1.0))), np.float32)
+    return np.asarray(asked.body.slopes(asked.rows), np.float32)
 
 
 MEASURE = Measure(

@@ -46,12 +46,12 @@ def apply(dab: Dab) -> NDArray[np.float32]:
     thickness, seed = number(values, "thickness"), int(number(values, "seed"))
     position = np.take(dab.surface, dab.rows, axis=0)
     # beds that are not quite level: bent by up to half a strip over some ten strips
-    bend = (
-        fbm(dab.own(position) * np.array([1.0, 0.0, 1.0], np.float32), 10.0 * thickness, 2, seed) * irregularity * 0.5
-    )
-    level = (position[:, 1].astype(np.float64) + dab.body.origin[1]) / thickness + bend
-    way = dab.normals(dab.rows)
-    way[:, 1] = 0.0
+    body = dab.body
+    places = body.down.level_places(dab.own(position), body.origin)
+    bend = fbm(places, 10.0 * thickness, 2, seed) * irregularity * 0.5
+    level = body.heights(position) / thickness + bend
+    way, up = dab.normals(dab.rows), body.up(position)
+    way -= ((way * up).sum(axis=1)[:, None] * up).astype(np.float32)
     step = dab.amount * jut(level, irregularity, seed) * number(values, "height")
     position += way * step.astype(np.float32)[:, None]
     return position

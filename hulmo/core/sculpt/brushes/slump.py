@@ -24,9 +24,10 @@ def apply(dab: Dab) -> NDArray[np.float32]:
     triangles = whole_triangles(dab.body, dab.triangles, dab.rows)
     position = np.take(dab.surface, dab.rows, axis=0).astype(np.float64)
     normal = np.take(dab.body.vertices["normal"], dab.rows, axis=0)
+    up = dab.body.up(position)
     free = np.minimum(dab.amount, np.float32(1.0))
     moved, _ = slide(
-        position, normal, triangles, free, number(dab.values, "angle"), SWEEPS, lie_of(normal, triangles, 0)
+        position, normal, triangles, free, number(dab.values, "angle"), SWEEPS, lie_of(normal, triangles, up, 0), up
     )
     return moved.astype(np.float32)
 
