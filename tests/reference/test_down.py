@@ -104,7 +104,18 @@ class MoonTest(unittest.TestCase):
         np.testing.assert_allclose(length[flat], (np.floor(before / 0.5) + 0.05 * t)[flat] * 0.5, atol=1e-4)
         history.undo()
         at, way = PLACE + np.array([0, 14.0, 0]), (0.0, -1.0, 0.0)
-        history.do(stroke("level", (*at, *way), radius=40.0, core=95.0, strength=100.0, plane="height", level=12.0))
+        history.do(
+            stroke(
+                "level",
+                (*at, *way),
+                radius=40.0,
+                core=95.0,
+                strength=100.0,
+                plane="height",
+                level=12.0,
+                build_up="one_coat",
+            )
+        )
         out, length = self.outward(body)
         self.assertLess(np.abs(length[out[:, 1] > 0.9] - 12.0).max(), 1e-3)
 
