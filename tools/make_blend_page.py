@@ -57,7 +57,7 @@ def figures() -> str:
     ]  # fmt: skip
     for name in ("tern-skerry", "vesper", "gill-gallery"):
         project = open_project(demo_file(name))
-        project.figure = None
+        project.objects = tuple(entry for entry in project.objects if entry.kind != "figure")
         delivered = Delivered(glb_document(project, "mean", silent()))
         receivers = ShaderReceiver(context, delivered), HandReceiver(context, delivered)
         renderer = Renderer(context, project)

@@ -12,6 +12,7 @@ from hulmo.core.mesh.body import GUARD
 from hulmo.core.mesh.corner_table import REGION, UV
 from hulmo.core.mesh.layer import RELIEF, REST
 from hulmo.core.mesh.patch import SCRATCH
+from hulmo.core.mesh.traces import TRACES
 from hulmo.core.sculpt.coat import COAT
 
 SLACK = 1e-3
@@ -31,6 +32,7 @@ ATTRIBUTES: tuple[Attribute, ...] = (
     Attribute(TINT, 4, -SLACK, 1.0 + SLACK),
     Attribute(CHOSEN, 1, -SLACK, 1.0 + SLACK),
     Attribute(MARKED, 1, -SLACK, 1.0 + SLACK, family=True),
+    *TRACES,
     Attribute(UV, 2, domain="corner"),
     Attribute(REGION, 1, 0.0, 65535.0, domain="face"),
     Attribute(SCRATCH, ANY, family=True, kept=False),

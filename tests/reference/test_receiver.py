@@ -114,7 +114,9 @@ class ReceiverTest(unittest.TestCase):
     def test_every_viewpoint_of_the_demos(self) -> None:
         for name in ("tern-skerry", "vesper", "gill-gallery"):
             project = open_project(demo_file(name))
-            project.figure = None  # no part of a delivery
+            project.objects = tuple(
+                entry for entry in project.objects if entry.kind != "figure"
+            )  # no part of a delivery
             bounds = Renderer(self.context, project).bounds()
             views = {view.name: Camera.from_viewpoint(view, bounds) for view in project.viewpoints}
             self.compare(project, views, ("ground", "lit"), ("ground",))

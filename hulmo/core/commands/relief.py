@@ -9,12 +9,13 @@ from numpy.typing import NDArray
 
 from hulmo.core.commands.command import Command
 from hulmo.core.commands.layers import check_name, held_share, new_layer, with_layer
-from hulmo.core.edit import Edit, LayersDelta
+from hulmo.core.edit import ColumnDelta, Delta, Edit, LayersDelta
 from hulmo.core.errors import InvalidInput
 from hulmo.core.ground.weights import weights_of
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.layer import Laid
 from hulmo.core.mesh.normals import update_normals
+from hulmo.core.mesh.shelter import covered
 from hulmo.core.named_files import images_of, with_located_images
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project, free_name
@@ -71,8 +72,8 @@ class LayRelief(Command, frozen=True, tag="lay_relief"):
         laid = Laid(self.relief, dict(self.settings), self.only_on, self.tile_as)
         layer = msgspec.structs.replace(new_layer(body, name, where), laid=laid)
         vertices = body.vertices
-        offsets = _offsets(project, body, laid, vertices["position"], vertices["normal"], progress, where)
-        return Edit(f"{relief.label}", (with_layer(body, layer, offsets),))
+        offsets, told = _offsets(project, body, laid, vertices["position"], vertices["normal"], progress, where)
+        return Edit(f"{relief.label}", (with_layer(body, layer, offsets), *_told(body, told)))
 
 
 class RelayRelief(Command, frozen=True, tag="relay_relief"):
@@ -121,18 +122,19 @@ class RelayRelief(Command, frozen=True, tag="relay_relief"):
             normal, corners = np.zeros_like(below), body.corners
             rows = np.arange(body.vertices.count, dtype=np.int32)
             update_normals(below, corners.vertex, corners.opposite, corners.first_corner, rows, normal)
-        offsets = _offsets(project, body, laid, below, normal, progress, where)
+        offsets, told = _offsets(project, body, laid, below, normal, progress, where)
         share = held_share(body)
         if share.any():  # what is guarded by now keeps what it had
             offsets += share[:, None] * body.vertices[layer.column]
         layers = tuple(msgspec.structs.replace(entry, laid=laid) if entry is layer else entry for entry in body.layers)
         columns = {layer.column: (body.vertices[layer.column].copy(), offsets)}
-        return Edit(f"Lay {layer.name} again", (LayersDelta(body.ident, body.layers, layers, columns),))
+        delta = LayersDelta(body.ident, body.layers, layers, columns)
+        return Edit(f"Lay {layer.name} again", (delta, *_told(body, told)))
 
 
 def _offsets(
     project: Project, body: Body, laid: Laid, position: Points, normal: Points, progress: Progress, where: str
-) -> Points:
+) -> tuple[Points, dict[str, NDArray[np.float32]]]:
     relief = relief_named(laid.relief, where)
     values = complete(relief.all_settings, laid.settings, where)
     if relief.check is not None:
@@ -148,8 +150,24 @@ def _offsets(
     if laid.only_on:
         free *= weights_of(body, len(project.grounds))[:, project.ground_named(laid.only_on, where)]
     progress.step(0.0, f"laying {relief.label.lower()}")
-    offsets = relief.lay(Task(position, normal, body.corners, free, values, tile, progress, body.down, body.origin))
+    task = Task(
+        position, normal, body.corners, free, values, tile, progress, body.down, body.origin,
+        lambda name: weights_of(body, len(project.grounds))[:, project.ground_named(name, where)],
+        lambda: covered(body),
+    )  # fmt: skip
+    offsets = relief.lay(task)
     if not np.isfinite(offsets).all():
         raise InvalidInput(f"{where}: these settings give heights that are not finite; choose smaller ones")
     progress.step(1.0, "putting it in place")
-    return np.ascontiguousarray(offsets, np.float32)
+    return np.ascontiguousarray(offsets, np.float32), task.told
+
+
+def _told(body: Body, told: dict[str, NDArray[np.float32]]) -> tuple[Delta, ...]:
+    # what a relief knows of vertices besides their offsets
+    return tuple(
+        ColumnDelta(
+            body.ident, name, body.vertices[name].copy() if name in body.vertices else None,
+            np.ascontiguousarray(values[:, None], np.float32),
+        )
+        for name, values in told.items()
+    )  # fmt: skip

@@ -88,6 +88,39 @@ def _shelter(
         out[i] = hits / rays
 
 
+@kernel(
+    "void(float32[:,::1], int32[::1], int32[:,::1], int32[::1], int32[::1], float32[:,::1], float32[:,::1], "
+    "float64[:,::1], float64, float64, boolean[::1])"
+)
+def _covered(
+    box: Points, first: Rows, leaf_items: NDArray[np.int32], leaf_count: Rows, vertex: Rows, position: Points,
+    normal: Points, up: NDArray[np.float64], off: float, reach: float, out: NDArray[np.bool_],
+) -> None:  # fmt: skip
+    for row in range(out.size):
+        at = row if up.shape[0] > 1 else 0
+        dx, dy, dz = up[at, 0], up[at, 1], up[at, 2]
+        if dx * normal[row, 0] + dy * normal[row, 1] + dz * normal[row, 2] <= 0.0:
+            out[row] = True
+            continue
+        ox = position[row, 0] + normal[row, 0] * off
+        oy = position[row, 1] + normal[row, 1] * off
+        oz = position[row, 2] + normal[row, 2] * off
+        out[row] = blocked(box, first, leaf_items, leaf_count, vertex, position, ox, oy, oz, dx, dy, dz, reach)
+
+
+def covered(body: Body) -> NDArray[np.bool_]:
+    """(N,) whether rain from straight above, by the body's own down, does not come to a vertex."""
+    index, vertices = body.index, body.vertices
+    low, high = index.bounds
+    out = np.zeros(vertices.count, np.bool_)
+    up = np.ascontiguousarray(body.up(vertices["position"]))
+    if bool(((vertices["normal"] * up).sum(axis=1) > 0.0).all()) and body.down.even:
+        return out  # what faces up everywhere cannot lie over itself
+    off, far = OFF * mean_edge(body), 2.0 * float(np.linalg.norm(high - low))
+    _covered(*index.search, body.corners.vertex, vertices["position"], vertices["normal"], up, off, far, out)
+    return out
+
+
 def shelter(body: Body, reach: float, progress: Progress, rays: int = 0, above: bool = False) -> Values:
     """Ambient occlusion of every vertex by the body it belongs to.
 

@@ -1,7 +1,7 @@
 """Reliefs over a whole surface. To add one: write its file, add one line to `RELIEFS`."""
 
 from hulmo.core.errors import InvalidInput
-from hulmo.core.relief import image, jitter, noise, slump, terrace
+from hulmo.core.relief import image, jitter, noise, sand, slump, terrace, waves, weather
 from hulmo.core.relief.relief import LIMITS, Relief, Task, within_limits
 
 RELIEFS: dict[str, Relief] = {
@@ -12,6 +12,9 @@ RELIEFS: dict[str, Relief] = {
         terrace.RELIEF,
         slump.RELIEF,
         jitter.RELIEF,
+        weather.RELIEF,
+        sand.RELIEF,
+        waves.RELIEF,
     )
 }
 

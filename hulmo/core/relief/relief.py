@@ -1,7 +1,7 @@
 """What a whole-surface relief is, and the settings that all of them share."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
@@ -65,6 +65,12 @@ class Task:
     down : Down
     origin : tuple of float
         Of the body: what positions are about, metres.
+    share : callable(str) -> (N,) float32, optional
+        Share of a ground by its name; raises InvalidInput where there is no such ground.
+    covered : callable() -> (N,) bool, optional
+        What rain from above does not come to.
+    told : dict
+        Filled by a relief that knows more than offsets: (N,) values by the name of the vertex column they go to.
     """
 
     position: Points
@@ -76,6 +82,9 @@ class Task:
     progress: Progress
     down: Down = LEVEL
     origin: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    share: Callable[[str], Share] | None = None
+    covered: Callable[[], NDArray[np.bool_]] | None = None
+    told: dict[str, Share] = field(default_factory=dict)
 
     @cached_property
     def up(self) -> NDArray[np.float64]:

@@ -1,7 +1,7 @@
 """Measures that ground rules ask for. To add one: write its file, add one line here."""
 
 from hulmo.core.errors import InvalidInput
-from hulmo.core.ground.measures import bend, facing, height, latitude, near, patchy, sheltered, slope
+from hulmo.core.ground.measures import bend, facing, flow, height, laid, latitude, near, patchy, sheltered, slope, worn
 from hulmo.core.ground.measures.measure import Asked, Measure
 
 MEASURES: dict[str, Measure] = {
@@ -15,6 +15,9 @@ MEASURES: dict[str, Measure] = {
         sheltered.MEASURE,
         near.MEASURE,
         patchy.MEASURE,
+        flow.MEASURE,
+        laid.MEASURE,
+        worn.MEASURE,
     )
 }
 
