@@ -23,6 +23,7 @@ from hulmo.app.cards.layer_card import LayerCard
 from hulmo.app.cards.look_card import LookCard
 from hulmo.app.cards.object_card import ObjectCard
 from hulmo.app.cards.relief_card import ReliefCard
+from hulmo.app.finder import Finder
 from hulmo.app.heading import Heading
 from hulmo.app.held_keys import HeldKeys
 from hulmo.app.main_button import main_button
@@ -37,7 +38,7 @@ from hulmo.app.stages import STAGES, Tool, tool_named
 from hulmo.app.tab_order import reading_order
 from hulmo.app.tools.fill import FillTool
 from hulmo.app.tools.once import PickTool
-from hulmo.app.window_keys import declare_keys
+from hulmo.app.window_keys import declare_keys, findable
 from hulmo.core.care.coarse_border import refined_count
 from hulmo.core.commands import AddGround, Cure, ImportBody, PlaceFigure
 from hulmo.core.commands.objects import view_here
@@ -79,6 +80,9 @@ class MainWindow(QMainWindow):
         self.reading = Reading(session)
         self._by_class: dict[type[Card], Card] = {kind: kind(session, self.theme) for kind in CARDS}  # type: ignore[arg-type]
         self.setCentralWidget(self._lay_out())
+        self.finder = Finder(findable(self), self.theme, self)
+        session.tool_changed.connect(lambda: self.finder.note(session.tool.ident))
+        self.route.finder.clicked.connect(self.finder.open)
         self.notice = Notice(self.canvas)
         session.job_changed.connect(self._job_changed)
         self._wire()
@@ -293,6 +297,7 @@ class MainWindow(QMainWindow):
         self.heading.set_theme(self.theme)
         self.route.set_theme(self.theme)
         self.canvas.set_theme(self.theme)
+        self.finder.set_theme(self.theme)
         for card in self._by_class.values():
             card.set_theme(self.theme)
 

@@ -20,6 +20,8 @@ class Tool:
         "objects" or "export".
     name, label, help, key, icon : str
         `name` is the entry's name in its registry.
+    group : str
+        What it has in common with those beside it; empty where that need not be said.
     """
 
     kind: str
@@ -28,6 +30,12 @@ class Tool:
     help: str
     key: str
     icon: str
+    group: str = ""
+
+    @property
+    def narrow(self) -> bool:
+        """Whether two of its kind stand beside each other: many of a kind, with short names."""
+        return self.kind == "relief"
 
     @property
     def ident(self) -> str:
@@ -48,28 +56,30 @@ class Stage:
 
 def _forms() -> tuple[Tool, ...]:
     return tuple(
-        Tool("form", form.name, form.label, form.help, f"Alt+{number}", form.name)
+        Tool("form", form.name, form.label, form.help, f"Alt+{number}", form.name, "Begin")
         for number, form in enumerate(FORMS.values(), 1)
     )
 
 
 def _operations() -> tuple[Tool, ...]:
     return tuple(
-        Tool("operation", entry.name, entry.label, entry.help, "", entry.name) for entry in OPERATIONS.values()
+        Tool("operation", entry.name, entry.label, entry.help, "", entry.name, "Change the body")
+        for entry in OPERATIONS.values()
     )
 
 
 def _brushes(stage: str) -> tuple[Tool, ...]:
     return tuple(
-        Tool("brush", brush.name, brush.label, brush.help, brush.key, brush.name)
+        Tool("brush", brush.name, brush.label, brush.help, brush.key, brush.name, brush.group)
+        for group in dict.fromkeys(brush.group for brush in BRUSHES.values() if brush.stage == stage)
         for brush in BRUSHES.values()
-        if brush.stage == stage
+        if (brush.stage, brush.group) == (stage, group)
     )
 
 
 def _reliefs() -> tuple[Tool, ...]:
     return tuple(
-        Tool("relief", relief.name, relief.label, relief.help, f"Ctrl+{number}", relief.name)
+        Tool("relief", relief.name, relief.label, relief.help, f"Ctrl+{number}", relief.name, "Over the whole body")
         for number, relief in enumerate(RELIEFS.values(), 1)
     )
 
@@ -81,16 +91,26 @@ def _exports() -> tuple[Tool, ...]:
 
 
 _IMPORT = Tool(
-    "action", "import", "Import", "Takes an OBJ, PLY, STL, GLB or glTF file in as a body.", "Ctrl+I", "import"
+    "action", "import", "Import", "Takes an OBJ, PLY, STL, GLB or glTF file in as a body.", "Ctrl+I", "import", "Begin"
 )
-_BORE = Tool("bore", "bore", "Bore", "Cuts a passage: an arch, a cave.", "O", "bore")
-_CARE = Tool("care", "care", "Mesh care", "Finds thin, turned-over, crossing and other faulty triangles.", "M", "care")
-_FILL = Tool("fill", "fill", "Fill", "Lays the ground in hand over all of the body, or a part of it.", "F", "fill")
-_PICK = Tool("action", "pick", "Pick", "Takes what lies most under the pointer in hand.", "Shift+P", "pick")
+_BORE = Tool("bore", "bore", "Bore", "Cuts a passage: an arch, a cave.", "O", "bore", "Change the body")
+_CARE = Tool(
+    "care",
+    "care",
+    "Mesh care",
+    "Finds thin, turned-over, crossing and other faulty triangles.",
+    "M",
+    "care",
+    "Change the body",
+)
+_FILL = Tool(
+    "fill", "fill", "Fill", "Lays the ground in hand over all of the body, or a part of it.", "F", "fill", "Paint"
+)
+_PICK = Tool("action", "pick", "Pick", "Takes what lies most under the pointer in hand.", "Shift+P", "pick", "Paint")
 _VERTICES = Tool(
-    "vertices", "vertices", "By vertex", "Choose vertices and give them exact weights.", "Shift+V", "vertices"
+    "vertices", "vertices", "By vertex", "Choose vertices and give them exact weights.", "Shift+V", "vertices", "Paint"
 )
-_RULES = Tool("rules", "rules", "Ground rules", "Where each ground lies of itself.", "Shift+R", "rules")
+_RULES = Tool("rules", "rules", "Ground rules", "Where each ground lies of itself.", "Shift+R", "rules", "Paint")
 _OBJECTS = Tool("objects", "objects", "In the scene", "Figures and viewpoints: where they are.", "Shift+O", "figure")
 _SUN = Tool("light", "sun", "Sun and sky", "Where the sun stands and how strong light is.", "U", "sun")
 

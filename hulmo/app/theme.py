@@ -55,12 +55,17 @@ QScrollArea#cards {{ border-left: 1px solid {line}; }}
 QLabel#title {{ font-family: "{head}"; font-size: 17px; }}
 QLabel#cardtitle {{ font-family: "{head}"; font-size: 15px; }}
 QLabel#quiet {{ color: {quiet}; font-size: 12px; }}
+QLabel#caption {{ color: {quiet}; font-size: 11px; padding: 1px 0 0 6px; max-height: 14px; }}
+QFrame#finder {{ background: {page}; border: 1px solid {accent}; border-radius: 8px; }}
+QFrame#finder QListWidget {{ border: none; background: {page}; }}
 QLabel#wrong {{ color: {warn}; font-size: 12px; }}
 QLabel#number {{ font-size: 13px; }}
 QFrame#card {{ background: {page}; border: 1px solid {line}; border-radius: 6px; }}
 QFrame#rule {{ background: {line}; border: none; max-height: 1px; min-height: 1px; }}
 QToolButton, QPushButton {{ background: transparent; border: 1px solid transparent; border-radius: 5px;
   padding: 4px 8px; }}
+QToolButton#tool {{ padding: 1px 8px; }}
+QToolButton#beside {{ padding: 1px 3px; }}
 QPushButton {{ border-color: {line}; background: {page}; padding: 6px 12px; }}
 QToolButton:hover, QPushButton:hover {{ background: {wash}; }}
 QToolButton:focus, QPushButton:focus {{ border-color: {accent}; }}
@@ -74,7 +79,7 @@ QPushButton#main {{ background: {accent}; color: {on_accent}; border-color: {acc
 QPushButton#main:focus {{ border: 2px solid {ink}; }}
 QPushButton#main:hover {{ background: {ink}; color: {page}; }}
 QPushButton#main:disabled {{ background: {line}; color: {quiet}; border-color: {line}; }}
-QPushButton#stage {{ font-family: "{head}"; font-size: 16px; text-align: left; padding: 5px 12px; border-radius: 0;
+QPushButton#stage {{ font-family: "{head}"; font-size: 16px; text-align: left; padding: 3px 12px; border-radius: 0;
   background: transparent; border: 1px solid transparent; }}
 QPushButton#stage:hover {{ background: {wash}; }}
 QPushButton#stage:checked {{ color: {accent}; border-left: 3px solid {accent}; padding-left: 10px; }}

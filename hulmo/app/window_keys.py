@@ -5,6 +5,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtGui import QKeySequence, QShortcut
 
+from hulmo.app.finder import Found
 from hulmo.app.main_button import KEY
 from hulmo.app.stages import STAGES
 from hulmo.render.looks import LOOKS
@@ -17,8 +18,40 @@ ASKED = {
 }  # fmt: skip
 """What the heading's buttons ask for as well."""
 
+COMMANDS = (
+    ("new", "New", "Begins an empty project."),
+    ("open", "Open", "Opens a project."),
+    ("save", "Save", "Writes the project to its file."),
+    ("save_as", "Save as", "Writes the project to another file."),
+    ("frame", "Frame", "Shows all bodies."),
+    ("night", "Night", "Dark panels, or light ones again."),
+)
+"""Name, label and help of what the heading does."""
+
 STRENGTH = {"Shift+[": -5, "{": -5, "Shift+{": -5, "Shift+]": 5, "}": 5, "Shift+}": 5}
 """Percent by key, as keyboards have them."""
+
+
+def findable(window: "MainWindow") -> list[Found]:
+    """All that can be found by a word: tools, looks, and what the heading does."""
+    out = [
+        Found(tool.ident, tool.label, stage.label, f"{tool.help} {tool.group}", tool.icon,
+              lambda tool=tool: window.route.press(tool))  # type: ignore[misc]
+        for stage in STAGES
+        for tool in stage.tools
+    ]  # fmt: skip
+    out += [
+        Found(f"look {look.name}", look.label, "Look", look.help, "", lambda name=look.name: window.show_look(name))  # type: ignore[misc]
+        for look in LOOKS.values()
+    ]
+    out += [
+        Found(f"do {name}", label, "Command", text, name, lambda name=name: window.asked(name))  # type: ignore[misc]
+        for name, label, text in COMMANDS
+    ]
+    session = window.session
+    out.append(Found("do undo", "Undo", "Command", "Takes the last step back.", "undo", session.undo))
+    out.append(Found("do redo", "Redo", "Command", "Does the last step again.", "redo", session.redo))
+    return out
 
 
 def declare_keys(window: "MainWindow") -> None:
@@ -31,6 +64,7 @@ def declare_keys(window: "MainWindow") -> None:
         "Ctrl+Z": session.undo,
         "Ctrl+Shift+Z": session.redo,
         "Ctrl+Y": session.redo,
+        "Ctrl+F": lambda: window.finder.open(),
         "[": lambda: hand.change_radius(1 / 1.15),
         "]": lambda: hand.change_radius(1.15),
     }

@@ -161,7 +161,7 @@ LOOKS: dict[str, Look] = {
     for look in (
         Look("lit", "Lit", "Grounds under sun and sky, as delivered.", "1", "ground.frag",
                  textured=True, shaded=True, sky=True),
-        Look("ground", "Ground", "The blended ground colours without light.", "2", "ground.frag", textured=True),
+        Look("ground", "Unlit", "The blended ground colours without light.", "2", "ground.frag", textured=True),
         Look("normals", "Normals", "Directions of the surface with the normal maps of its grounds: red east, green up, "
                  "blue south.", "Shift+F11", "ground.frag", textured=True, plain_figures=True),
         Look("roughness", "Roughness", "How rough the blended grounds are: black smooth, white rough.", "Shift+F12",

@@ -234,7 +234,12 @@ class WeatherTest(unittest.TestCase):
         stopping.stop()
         with self.assertRaises(Cancelled):
             history.do(LayRelief("Body", "weather"), stopping)
-        for settings in ({"years": 1e6, "rain": 20.0, "hardness": 0.0}, {"sea": 1e5}, {"rain": 0.0}, {"steps": 60}):
+        for settings in (
+            {"years": 1e6, "rain": 20.0, "hardness": 0.0},
+            {"at_sea": True, "sea": 1e5},
+            {"rain": 0.0},
+            {"steps": 60},
+        ):
             history.do(LayRelief("Body", "weather", settings))
             history.undo()
         self.assertEqual(history.project.bodies[0].vertices["position"].tobytes(), state)

@@ -40,7 +40,7 @@ def lay(task: Task) -> NDArray[np.float32]:
 
 RELIEF = Relief(
     name="sand",
-    label="Wind-blown sand",
+    label="Sand",
     help="Lays sand in the lee, with ripples.",
     settings=(
         Number("bearing", "Wind from", "°", 0.0, 360.0, 270.0, "Where the wind comes from: 0 north, 90 east."),

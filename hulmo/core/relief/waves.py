@@ -27,7 +27,7 @@ def lay(task: Task) -> NDArray[np.float32]:
 
 RELIEF = Relief(
     name="waves",
-    label="Wave notch",
+    label="Notch",
     help="Cuts a notch along a waterline.",
     settings=(
         Number("level", "Waterline", "m", -1e5, 1e5, 0.0, "Height of the water.", comfort=(-20.0, 50.0)),

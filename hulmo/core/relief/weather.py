@@ -18,8 +18,6 @@ SOFTEST = 1e-3
 WALL = 0.25
 """Upward part of a normal under which rock wears less and less, down to nothing where it hangs over."""
 
-NOWHERE = -100_000.0
-
 
 def lay(task: Task) -> NDArray[np.float32]:
     """(N, 3) offsets, metres, straight up and down; tells `flow`, `laid` and `worn`."""
@@ -34,7 +32,7 @@ def lay(task: Task) -> NDArray[np.float32]:
     soft = np.where(covered, 0.0, soft * rise * rise * (3.0 - 2.0 * rise))
     area = np.where(covered, 0.0, area)
     graph = graph_of(corners, task.position, up)
-    leaves = height <= number(values, "sea")
+    leaves = height <= (number(values, "sea") if values["at_sea"] else -np.inf)
     if values["border"]:  # where it has come to the edge and no further way leads down
         leaves |= graph.border & ~has_lower(graph, height)
     leaves = _lowest(task, leaves, height)
@@ -135,8 +133,8 @@ RELIEF = Relief(
                comfort=(0.0, 100.0)),
         Number("slide", "Slumping", "%", 0.0, 100.0, 30.0, "Share of what is too steep that slides down at each step."),
         Number("angle", "Angle of repose", "°", 5.0, 80.0, 40.0, "What is steeper slides.", comfort=(20.0, 60.0)),
-        Number("sea", "Sea", "m", NOWHERE, 1e5, NOWHERE, "Water leaves where the surface lies no higher than this.",
-               comfort=(-20.0, 20.0)),
+        Switch("at_sea", "Leaves in the sea", False, "Water leaves where the surface lies no higher than the sea."),
+        Number("sea", "Sea", "m", -1e5, 1e5, 0.0, "Height of the sea.", comfort=(-20.0, 20.0), only=(("at_sea", True),)),
         Switch("border", "Leaves at the border", True, "Water and what it carries leave an open body at its edge."),
         Switch("stays", "Nothing is lost", False, "What would leave is laid down where the rest was."),
         Number("steps", "Steps", "", 1, 60, 20, "More are smoother and slower.", whole=True),

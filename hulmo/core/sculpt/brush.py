@@ -1,7 +1,7 @@
 """What a brush is, and the settings that every brush shares."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
@@ -196,6 +196,8 @@ class Brush:
         The name is used in recipes, the key is its shortcut.
     stage : str
         Route stage that offers it.
+    group : str
+        What brushes of its kind do, in a word or two.
     column : str
         Vertex column it writes.
     width : int
@@ -229,6 +231,7 @@ class Brush:
     help: str
     key: str
     stage: str
+    group: str = field(default="Paint", kw_only=True)
     column: str
     settings: tuple[Setting, ...]
     apply: Callable[[Dab], NDArray[np.float32]] | None

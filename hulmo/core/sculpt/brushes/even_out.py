@@ -29,6 +29,7 @@ BRUSH = Brush(
     help="Slides vertices along the surface, so that triangles are well shaped.",
     key="E",
     stage="sculpt",
+    group="Mesh",
     column="position",
     settings=(
         Number(

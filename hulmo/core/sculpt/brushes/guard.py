@@ -20,6 +20,7 @@ BRUSH = Brush(
     help="Keeps surface from every change. Ctrl frees it.",
     key="Q",
     stage="sculpt",
+    group="Keep",
     column=GUARD,
     settings=(),
     apply=apply,

@@ -25,6 +25,7 @@ BRUSH = Brush(
     help="Drags a piece of surface with the pointer.",
     key="H",
     stage="sculpt",
+    group="Shape",
     column="position",
     settings=(
         Choice("direction", "Direction", (FREE, *CHOICES), "free", "Which way the piece can go."),

@@ -18,6 +18,7 @@ BRUSH = Brush(
     help="Fills only what lies below a plane.",
     key="N",
     stage="sculpt",
+    group="Flatten",
     column="position",
     settings=SETTINGS,
     apply=apply,

@@ -63,6 +63,7 @@ BRUSH = Brush(
     help="Builds flat-topped strips of rock on walls.",
     key="D",
     stage="sculpt",
+    group="Break up",
     column="position",
     settings=(
         Number(

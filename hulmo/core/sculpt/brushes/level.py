@@ -18,6 +18,7 @@ BRUSH = Brush(
     help="Brings the surface to a plane.",
     key="V",
     stage="sculpt",
+    group="Flatten",
     column="position",
     settings=SETTINGS,
     apply=apply,

@@ -29,6 +29,7 @@ BRUSH = Brush(
     help="Draws the surface together. Ctrl pushes it apart.",
     key="P",
     stage="sculpt",
+    group="Shape",
     column="position",
     settings=(),
     apply=apply,

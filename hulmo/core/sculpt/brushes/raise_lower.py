@@ -28,6 +28,7 @@ BRUSH = Brush(
     help="Raises the surface. Ctrl lowers it.",
     key="R",
     stage="sculpt",
+    group="Shape",
     column="position",
     settings=(
         Number(

@@ -9,6 +9,7 @@ BRUSH = Brush(
     help="Splits edges that are longer than wanted. The shape stays.",
     key="Y",
     stage="sculpt",
+    group="Mesh",
     column="position",
     settings=LENGTH,
     apply=None,

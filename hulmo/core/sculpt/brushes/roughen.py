@@ -29,6 +29,7 @@ BRUSH = Brush(
     help="Lays noise on the surface.",
     key="G",
     stage="sculpt",
+    group="Break up",
     column="position",
     settings=(
         Number(

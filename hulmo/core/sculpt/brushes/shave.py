@@ -18,6 +18,7 @@ BRUSH = Brush(
     help="Cuts only what stands above a plane.",
     key="X",
     stage="sculpt",
+    group="Flatten",
     column="position",
     settings=SETTINGS,
     apply=apply,

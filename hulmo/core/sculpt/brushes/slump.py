@@ -38,6 +38,7 @@ BRUSH = Brush(
     help="Lets loose material slide to its angle of repose.",
     key="K",
     stage="sculpt",
+    group="Flatten",
     column="position",
     settings=(ANGLE,),
     apply=apply,

@@ -56,6 +56,7 @@ BRUSH = Brush(
     help="Evens out bumps. Shift does it with any brush.",
     key="S",
     stage="sculpt",
+    group="Flatten",
     column="position",
     settings=(
         Choice(

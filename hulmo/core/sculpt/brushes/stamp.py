@@ -53,6 +53,7 @@ BRUSH = Brush(
     help="Places an image as relief. Drag to size and turn it.",
     key="T",
     stage="sculpt",
+    group="Break up",
     column="position",
     settings=(
         Picture("image", "Image", "crater", "A shipped stamp, or any PNG, TIFF or JPEG."),

@@ -23,6 +23,7 @@ BRUSH = Brush(
     help="Blows the surface up on all sides. Ctrl shrinks it.",
     key="W",
     stage="sculpt",
+    group="Shape",
     column="position",
     settings=(
         Number(

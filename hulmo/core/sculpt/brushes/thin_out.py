@@ -9,6 +9,7 @@ BRUSH = Brush(
     help="Joins edges that are shorter than wanted, so that triangles get fewer.",
     key="J",
     stage="sculpt",
+    group="Mesh",
     column="position",
     settings=LENGTH,
     apply=None,
