@@ -9,6 +9,7 @@ from hulmo.core.ground.rules import KEPT
 from hulmo.core.ground.weights import HAND, RULED, WEIGHT
 from hulmo.core.mesh.attribute import ANY, FARTHEST, GROUNDS, Attribute
 from hulmo.core.mesh.body import GUARD
+from hulmo.core.mesh.chosen_parts import PARTS
 from hulmo.core.mesh.corner_table import REGION, UV
 from hulmo.core.mesh.layer import RELIEF, REST
 from hulmo.core.mesh.patch import SCRATCH
@@ -33,6 +34,7 @@ ATTRIBUTES: tuple[Attribute, ...] = (
     Attribute(CHOSEN, 1, -SLACK, 1.0 + SLACK),
     Attribute(MARKED, 1, -SLACK, 1.0 + SLACK, family=True),
     *TRACES,
+    *PARTS,
     Attribute(UV, 2, domain="corner"),
     Attribute(REGION, 1, 0.0, 65535.0, domain="face"),
     Attribute(SCRATCH, ANY, family=True, kept=False),

@@ -9,16 +9,22 @@ from hulmo.core.commands.bodies import (
     PlaceBody,
     SplitBody,
 )
+from hulmo.core.commands.by_hand import EvenChosen, JitterChosen, MoveChosen, SetCrease, SetFacets
 from hulmo.core.commands.choose import Choose, MarkVertices, SetWeight
+from hulmo.core.commands.choose_parts import ChooseParts
 from hulmo.core.commands.combine import Bore, Combine
 from hulmo.core.commands.command import Command
 from hulmo.core.commands.copy_weights import CopyWeights
 from hulmo.core.commands.cure import Cure
+from hulmo.core.commands.cut import CutLevels, Thicken
 from hulmo.core.commands.down import SetDown
+from hulmo.core.commands.edges import CollapseChosen, PlantVertex, SplitChosen, TurnEdges
+from hulmo.core.commands.extrude import Cap, Extrude, Inset
 from hulmo.core.commands.fill import Fill
 from hulmo.core.commands.ground_files import ReloadTexture
 from hulmo.core.commands.grounds import AddGround, ChangeGround, RemoveGround
 from hulmo.core.commands.guard import ChangeGuard, GuardFrom
+from hulmo.core.commands.holes import BridgeChosen, DeleteChosen, FillChosen
 from hulmo.core.commands.import_body import ImportBody
 from hulmo.core.commands.layers import (
     AddLayer,
@@ -98,6 +104,24 @@ COMMANDS: tuple[type[Command], ...] = (
     SetLight,
     SetViewpoint,
     PlaceFigure,
+    ChooseParts,
+    MoveChosen,
+    JitterChosen,
+    EvenChosen,
+    SetFacets,
+    SetCrease,
+    Extrude,
+    Inset,
+    Cap,
+    DeleteChosen,
+    FillChosen,
+    BridgeChosen,
+    SplitChosen,
+    PlantVertex,
+    CollapseChosen,
+    TurnEdges,
+    CutLevels,
+    Thicken,
     SetDown,
     AddObject,
     ChangeObject,

@@ -14,6 +14,10 @@ SIDES = {"face": 1, "corner": 3, "edge": 3}
 at an edge say the same of it."""
 
 
+LOOSE = "chosen"
+"""How names of columns begin that hold nothing in place: where they differ is no seam. They lie behind the others."""
+
+
 class Blocks(NamedTuple):
     """One array a domain, for kernels: all columns of it beside each other, the room behind the used slots included.
 
@@ -126,6 +130,10 @@ class SlotTable:
         """Whole arrays, one a domain."""
         return Blocks(**self._blocks)
 
+    def holding(self, domain: str) -> int:
+        """Numbers of a row, from the first, that make seams where they differ."""
+        return sum(width for name, width in self._widths[domain].items() if not name.startswith(LOOSE))
+
     def reserve(self, capacity: int) -> None:
         """Have room for so many slots."""
         for domain, block in self._blocks.items():
@@ -209,6 +217,24 @@ class SlotTable:
             }
         )
 
+    def made(self, parent: Slots, share: NDArray[np.floating], along: Slots) -> "SlotTable":
+        """A table of triangles that lie within those of this one.
+
+        Parameters
+        ----------
+        parent : (K,) int
+            Slot that each lies in.
+        share : (K, 3, 3) float
+            What each of its corners has of the three corners of its parent.
+        along : (K, 3) int
+            Corner of the parent across from the edge that each of its edges lies on; -1 for edges within.
+        """
+        face = self._blocks["face"][: self._count][parent]
+        corner = np.einsum("kij,kjw->kiw", share, self._blocks["corner"][: self._count][parent])
+        edge = np.take_along_axis(self._blocks["edge"][: self._count][parent], np.maximum(along, 0)[..., None], axis=1)
+        edge = np.where(along[..., None] >= 0, edge, np.float32(0.0))
+        return self._like({"face": face, "corner": corner.astype(np.float32), "edge": edge.astype(np.float32)})
+
     def rows(self, slots: Slots) -> dict[str, Values]:
         """(K, 1 or 3, width) values of every column at some slots."""
         return {name: self[name][slots] for name in self.names()}
@@ -233,8 +259,12 @@ class SlotTable:
     def _insert(self, domain: str, name: str, width: int) -> None:
         # in the order of names, so that the same columns always make the same block
         block, widths = self._blocks[domain], self._widths[domain]
-        before = [other for other in widths if other < name]
+        before = [other for other in widths if _order(other) < _order(name)]
         start = sum(widths[other] for other in before)
         fresh = np.zeros((*block.shape[:2], width), np.float32)
         self._blocks[domain] = np.concatenate((block[:, :, :start], fresh, block[:, :, start:]), axis=2)
-        self._widths[domain] = dict(sorted((*widths.items(), (name, width))))
+        self._widths[domain] = dict(sorted((*widths.items(), (name, width)), key=lambda entry: _order(entry[0])))
+
+
+def _order(name: str) -> tuple[bool, str]:
+    return name.startswith(LOOSE), name

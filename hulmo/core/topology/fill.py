@@ -34,14 +34,22 @@ def fill_borders(vertices: VertexTable, corners: CornerTable) -> tuple[VertexTab
     """
     vertices, corners = compact(vertices, corners)
     loops = border_loops(corners)
+    return *fill_loops(vertices, corners, loops), len(loops)
+
+
+def fill_loops(
+    vertices: VertexTable, corners: CornerTable, loops: list[NDArray[np.int32]]
+) -> tuple[VertexTable, CornerTable]:
+    """As `fill_borders`, some loops only; of tables without freed slots. A loop of three vertices gets one triangle."""
+    large = [loop for loop in loops if loop.size > 3]
     table = vertices.copy()
-    new = table.allocate(len(loops))
-    fans = []
-    for row, loop in zip(new.tolist(), loops, strict=True):
+    new = table.allocate(len(large))
+    fans = [loop[None].astype(np.int64) for loop in loops if loop.size == 3]
+    for row, loop in zip(new.tolist(), large, strict=True):
         for name in table.names:
             table[name][row] = table[name][loop].mean(axis=0)
         fans.append(np.stack((loop, np.roll(loop, -1), np.full(loop.size, row)), axis=1))
     old = corners.live_triangles()
     triangles = np.concatenate((old, *fans)).astype(np.int32)
     slots = corners.slots.with_more(triangles.shape[0] - old.shape[0])
-    return table, CornerTable.from_triangles(triangles, table.count, slots), len(loops)
+    return table, CornerTable.from_triangles(triangles, table.count, slots)

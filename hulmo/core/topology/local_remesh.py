@@ -11,7 +11,7 @@ from hulmo.core.mesh.layer import derived
 from hulmo.core.mesh.patch import PatchRecorder
 from hulmo.core.mesh.sides import side_lengths
 from hulmo.core.topology.local.collapse import collapse_short
-from hulmo.core.topology.local.common import FACES, FREE_FACES, FREE_ROWS, LOG, ROWS, WORK
+from hulmo.core.topology.local.common import FACES, FREE_FACES, FREE_ROWS, LOG, OF_EDGE, OF_FACE, ROWS, WORK
 from hulmo.core.topology.local.ease import ease
 from hulmo.core.topology.local.flip import flip_edges
 from hulmo.core.topology.local.prepare import clear, count_off, replay, set_up, touch
@@ -154,12 +154,33 @@ class LocalRemesh:
         work[: triangles.size] = np.sort(triangles)  # the outcome must not depend on where the piece was entered
         free_rows, free_faces = vertices.free.room(work.size), corners.free.room(work.size)
         state = np.array(
-            [vertices.count, vertices.free.count, corners.count, corners.free.count, triangles.size, 0], np.int64
+            [
+                vertices.count,
+                vertices.free.count,
+                corners.count,
+                corners.free.count,
+                triangles.size,
+                0,
+                corners.slots.holding("face"),
+                corners.slots.holding("edge"),
+            ],
+            np.int64,
         )
         # a split or a collapse for every triangle, and every vertex of the piece, three to a triangle, eased twice
         logged = (1 + 3 * EASINGS) * work.size
         log, share = np.empty((logged, 4), np.int32), np.empty((logged, 3), np.float32)
-        set_up(store.vertex, store.opposite, *store.known, guard, self._hold, self._mark, work, triangles.size)
+        set_up(
+            store.vertex,
+            store.opposite,
+            *store.known,
+            guard,
+            self._hold,
+            self._mark,
+            work,
+            triangles.size,
+            state[OF_FACE],
+            state[OF_EDGE],
+        )
         arrays = (
             vertices.storage("position"), store.vertex, store.opposite, store.first, *store.known, self._hold,
             self._mark, work, free_rows, free_faces, state, log, share,

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.mesh.body import GUARD
+from hulmo.core.mesh.chosen_parts import CREASE
 from hulmo.core.mesh.compact import compact
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.vertex_table import VertexTable
@@ -28,7 +29,8 @@ def subdivide_loop(
     Notes
     -----
     Loop, "Smooth subdivision surfaces based on triangles" (1987): 3/8, 3/8, 1/8, 1/8 for a new vertex of an inner edge;
-    (5/8 - (3/8 + cos(2 pi / n) / 4)²) / n for each neighbour of an old one; on borders 1/2, 1/2 and 1/8, 3/4, 1/8.
+    (5/8 - (3/8 + cos(2 pi / n) / 4)²) / n for each neighbour of an old one; on borders 1/2, 1/2 and 1/8, 3/4, 1/8. Creases as
+    borders, after Hoppe et al., "Piecewise smooth surface reconstruction" (1994).
     """
     vertices, corners = compact(vertices, corners)
     table, result = subdivide(vertices, corners)
@@ -65,28 +67,35 @@ def loop_matrix(corners: CornerTable, count: int) -> "csr_array":
     a, b = edges // count, edges % count
     sides = np.bincount(edge_of, minlength=edges.size)
     border = sides == 1
+    if CREASE in corners.slots:  # a crease is divided as a border is
+        creased = corners.slots[CREASE][corners.triangles[:, 0] >= 0, :, 0].reshape(-1) >= 0.5
+        border |= np.bincount(edge_of, creased, edges.size) > 0
     facing = triangles.reshape(-1).astype(np.int64)  # the corner across each edge
     edge_row = count + np.arange(edges.size)
     rows = [edge_row, edge_row, count + edge_of]
     columns = [a, b, facing]
     ends = np.where(border, 0.5, 0.375)
     values = [ends, ends, np.where(border[edge_of], 0.0, 0.125)]
-    on_border = np.zeros(count, np.bool_)
-    on_border[a[border]] = on_border[b[border]] = True
+    lines = np.bincount(np.concatenate((a[border], b[border])), minlength=count)
+    on_border, corner = (
+        lines == 2,
+        lines > 2,
+    )  # where more than two lines meet a vertex stays; where one ends it is as any
     valence = np.bincount(np.concatenate((a, b)), minlength=count)
     n = np.maximum(valence, 1)
     beta = (0.625 - (0.375 + np.cos(2 * np.pi / n) / 4) ** 2) / n
     for start, end in ((a, b), (b, a)):
-        inner = ~on_border[start]
+        inner = ~on_border[start] & ~corner[start]
         rows.append(start[inner])
         columns.append(end[inner])
         values.append(beta[start[inner]])
-        rows.append(start[border])
-        columns.append(end[border])
-        values.append(np.full(int(border.sum()), 0.125))
+        along = border & on_border[start]
+        rows.append(start[along])
+        columns.append(end[along])
+        values.append(np.full(int(along.sum()), 0.125))
     every = np.arange(count)
     rows.append(every)
     columns.append(every)
-    values.append(np.where(on_border, 0.75, 1.0 - beta * valence))
+    values.append(np.where(on_border, 0.75, np.where(corner, 1.0, 1.0 - beta * valence)))
     data = (np.concatenate(values), (np.concatenate(rows), np.concatenate(columns)))
     return csr_array(coo_array(data, shape=(count + edges.size, count)))

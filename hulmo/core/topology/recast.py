@@ -12,6 +12,7 @@ from hulmo.core.mesh.normals import update_normals
 from hulmo.core.mesh.one_ring import next_corner, previous_corner
 from hulmo.core.mesh.ring_means import ring_means
 from hulmo.core.mesh.sides import side_lengths, unit_normals
+from hulmo.core.mesh.slot_table import LOOSE
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.progress import Progress
 from hulmo.core.topology.carry import carried
@@ -277,6 +278,8 @@ def _kept(body: Body, sharp: float) -> tuple[NDArray[np.bool_], NDArray[np.bool_
         bend = np.einsum("ij,ij->i", normal[live[inner] // 3], normal[across[inner] // 3])
         crease[np.flatnonzero(inner)[bend < np.cos(np.radians(sharp))]] = True
     for name in corners.slots.names("edge"):
+        if name.startswith(LOOSE):
+            continue
         crease |= corners.slots[name].any(axis=2).reshape(-1)[live]
     lines = np.zeros(3 * corners.count, np.bool_)
     lines[live] = crease

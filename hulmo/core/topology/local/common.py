@@ -13,8 +13,9 @@ from numba import njit
 from hulmo.core.mesh.one_ring import next_corner, previous_corner
 from hulmo.core.topology.edge_ops import MOST_RING, ring_of, squared
 
-ROWS, FREE_ROWS, FACES, FREE_FACES, WORK, LOG = range(6)
-"""Entries of `state`: rows and triangle slots in use, free ones of each, triangles in the piece, entries of the log."""
+ROWS, FREE_ROWS, FACES, FREE_FACES, WORK, LOG, OF_FACE, OF_EDGE = range(8)
+"""Entries of `state`: rows and triangle slots in use, free ones of each, triangles in the piece, entries of the log, and how
+many numbers of a face and of an edge make seams."""
 
 BORDER, SEAM, GUARDED, TOUCHED, DONE = 1, 2, 4, 8, 16
 """Bits of `hold`: on a border, on a seam (see `seam`), guarded, next to something that changed, already eased."""
@@ -33,15 +34,15 @@ ARRAYS = (
 
 
 @njit
-def seam(c, opposite, face, corner, edge):  # type: ignore[no-untyped-def]
+def seam(c, opposite, face, corner, edge, of_face, of_edge):  # type: ignore[no-untyped-def]
     """Whether something is known of an inner edge, or what is known of faces or corners differs across it."""
     o = opposite[c]
     t = c // 3
     u = o // 3
-    for i in range(edge.shape[2]):
+    for i in range(of_edge):
         if edge[t, c - 3 * t, i] != 0.0:
             return True
-    for i in range(face.shape[2]):
+    for i in range(of_face):
         if face[t, 0, i] != face[u, 0, i]:
             return True
     n = next_corner(c) - 3 * t

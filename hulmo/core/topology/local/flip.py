@@ -7,7 +7,20 @@ from numpy.typing import NDArray
 from hulmo.core.kernel import kernel
 from hulmo.core.mesh.one_ring import next_corner, previous_corner
 from hulmo.core.topology.edge_ops import facing, flip_edge, squared
-from hulmo.core.topology.local.common import ARRAYS, GUARDED, TOUCHED, WORK, cosine, fan, joined_any, length, near, seam
+from hulmo.core.topology.local.common import (
+    ARRAYS,
+    GUARDED,
+    OF_EDGE,
+    OF_FACE,
+    TOUCHED,
+    WORK,
+    cosine,
+    fan,
+    joined_any,
+    length,
+    near,
+    seam,
+)
 
 Corners = NDArray[np.int32]
 Points = NDArray[np.float32]
@@ -74,7 +87,7 @@ def flip_edges(
                 continue  # both angles together are under 180 degrees: already Delaunay
             if apart > max(limit * limit, squared(position, a, b)) or joined_any(p, q, vertex, opposite, first):
                 continue
-            if seam(c, opposite, face, corner, edge):
+            if seam(c, opposite, face, corner, edge, state[OF_FACE], state[OF_EDGE]):
                 continue
             facing(position, p, a, q, one)
             facing(position, q, b, p, two)

@@ -15,11 +15,11 @@ Flags = NDArray[np.uint8]
 
 @kernel(
     "void(int32[::1], int32[::1], float32[:,:,::1], float32[:,:,::1], float32[:,:,::1], float32[:,::1], uint8[::1], "
-    "uint8[::1], int32[::1], int64)"
+    "uint8[::1], int32[::1], int64, int64, int64)"
 )
 def set_up(
     vertex: Corners, opposite: Corners, face: Points, of_corner: Points, edge: Points, guard: Points, hold: Flags,
-    mark: Flags, work: Corners, count: int,
+    mark: Flags, work: Corners, count: int, holding_faces: int, holding_edges: int,
 ) -> None:  # fmt: skip
     """Mark the piece, and find what is to be kept in it. `guard` has no rows where nothing is guarded."""
     for i in range(count):
@@ -34,7 +34,7 @@ def set_up(
             bit = 0
             if opposite[corner] < 0:
                 bit = BORDER
-            elif seam(corner, opposite, face, of_corner, edge):
+            elif seam(corner, opposite, face, of_corner, edge, holding_faces, holding_edges):
                 bit = SEAM
             if bit:
                 hold[vertex[next_corner(corner)]] |= bit

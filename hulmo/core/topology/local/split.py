@@ -14,6 +14,8 @@ from hulmo.core.topology.local.common import (
     FREE_FACES,
     FREE_ROWS,
     GUARDED,
+    OF_EDGE,
+    OF_FACE,
     ROWS,
     SEAM,
     TOUCHED,
@@ -99,7 +101,7 @@ def split_long(
             if state[WORK] + 2 > work.size:
                 return -1
             u = o // 3
-            on_seam = o >= 0 and seam(c, opposite, face, corner, edge)
+            on_seam = o >= 0 and seam(c, opposite, face, corner, edge, state[OF_FACE], state[OF_EDGE])
             m = take(free_rows, state, FREE_ROWS, ROWS)
             t3 = take(free_faces, state, FREE_FACES, FACES)
             t4 = t3

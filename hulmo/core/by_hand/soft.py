@@ -1,0 +1,58 @@
+"""How far what is moved by hand takes the rest along."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.by_hand.choice import Mask
+from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.geodesic import geodesic
+
+Rows = NDArray[np.int32]
+
+FALLOFFS = ("smooth", "dome", "sharp", "linear")
+
+
+def soft_reach(body: Body, chosen: Mask, reach: float, over: str, falloff: str) -> tuple[Rows, NDArray[np.float32]]:
+    """Rows that go along with the chosen ones, ascending, and how much of the way: 1 for those chosen.
+
+    Parameters
+    ----------
+    body : Body
+    chosen : (N,) bool
+    reach : float
+        Metres from the nearest chosen vertex at which nothing goes along any more; 0 for the chosen ones alone.
+    over : str
+        "surface": measured along it. "space": straight.
+    falloff : str
+        One of `FALLOFFS`: (1 - t)² (1 + 2 t), sqrt(1 - t²), (1 - t)², 1 - t.
+    """
+    rows = np.flatnonzero(chosen).astype(np.int32)
+    if reach <= 0 or not rows.size:
+        return rows, np.ones(rows.size, np.float32)
+    key = ("soft", rows.tobytes(), reach, over, falloff)
+    if key not in body.figures:
+        body.figures[key] = _shares(body, rows, reach, over, falloff)
+    share = body.figures[key]
+    near = np.flatnonzero(share > 0).astype(np.int32)
+    return near, share[near]
+
+
+def _shares(body: Body, rows: Rows, reach: float, over: str, falloff: str) -> NDArray[np.float32]:
+    position = body.vertices["position"]
+    if over == "surface":
+        away = geodesic(position, body.corners, rows, reach).astype(np.float64)
+    else:
+        from scipy.spatial import KDTree  # see `mesh.graph`
+
+        low, high = position[rows].min(axis=0) - reach, position[rows].max(axis=0) + reach
+        near = np.flatnonzero(((position >= low) & (position <= high)).all(axis=1))
+        away = np.full(position.shape[0], np.inf)
+        away[near] = KDTree(position[rows]).query(position[near], distance_upper_bound=reach)[0]
+    t = np.clip(away / reach, 0.0, 1.0)
+    share = {
+        "smooth": lambda: (1 - t) ** 2 * (1 + 2 * t),
+        "dome": lambda: np.sqrt(1 - t * t),
+        "sharp": lambda: (1 - t) ** 2,
+        "linear": lambda: 1 - t,
+    }[falloff]()
+    return np.where(body.corners.first_corner >= 0, share, 0.0).astype(np.float32)
