@@ -16,6 +16,8 @@ from hulmo.app.picture import Picture
 from hulmo.app.session import Session
 from hulmo.app.sheet import make_sheet
 from hulmo.app.theme import Theme
+from hulmo.app.tools.by_hand import ByHandTool
+from hulmo.core.by_hand.choice import chosen, edge_ends
 from hulmo.core.edit import Change
 from hulmo.core.objects.viewpoint import viewpoint_of
 from hulmo.core.setting import Value, Values
@@ -72,7 +74,7 @@ class Canvas(QWidget):
         self._stale = True
         self._due = True
         self._shown_ground = 0
-        self._dotted = False
+        self._dotted = self._shows_choice = False
         self._told: list[str] = []
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
@@ -85,6 +87,7 @@ class Canvas(QWidget):
         session.settings_changed.connect(self._hand_changed)
         session.tool_changed.connect(self._tool_changed)
         session.replaced.connect(self._replaced)
+        session.parts.changed.connect(self._tool_changed)
 
     @property
     def resting(self) -> bool:
@@ -123,6 +126,28 @@ class Canvas(QWidget):
         if self.picture is not None:
             self.sheet.make_current()
             self.picture.renderer.mark(corners)
+            self.picture.forget()
+            self.redraw()
+
+    def show_choice(self) -> None:
+        """Draw what is chosen of the active body, while a tool that works by hand is in hand."""
+        if self.picture is None:
+            return
+        faces, edges = np.empty((0, 3, 3)), np.empty((0, 2, 3))
+        body = self._session.body
+        by_hand = isinstance(self.hand.tool, ByHandTool)
+        if body is not None and by_hand:
+            domain, place = self._session.parts.domain, body.vertices["position"]
+            mask = chosen(body, domain)
+            if domain == "face":
+                faces = body.placed(place[body.corners.triangles[mask]])
+            elif domain == "edge":
+                at = np.flatnonzero(mask.reshape(-1) & (body.corners.opposite < np.arange(mask.size)))
+                edges = body.placed(place[np.stack(edge_ends(body.corners, at), axis=1)])
+        if self._shows_choice or len(faces) or len(edges):
+            self._shows_choice = bool(len(faces) or len(edges))
+            self.sheet.make_current()
+            self.picture.renderer.choose(faces, edges)
             self.picture.forget()
             self.redraw()
 
@@ -348,6 +373,7 @@ class Canvas(QWidget):
         self._told = list(problems)
 
     def _tool_changed(self) -> None:
+        self.show_choice()
         shown = self.hand.tool.shows_vertices
         if shown != self._dotted:
             self._dotted = shown
@@ -366,6 +392,8 @@ class Canvas(QWidget):
             self.frame_all()
         if not self._session.history.stroking:
             self.hand.point()
+            if isinstance(self.hand.tool, ByHandTool):
+                self.show_choice()
         self.redraw()
 
     def _replaced(self) -> None:

@@ -11,6 +11,7 @@ from hulmo.app.overlay import Overlay
 from hulmo.app.session import Session
 from hulmo.app.tools import CONTROLLERS, ONCE
 from hulmo.app.tools.brush import SIZE_KEY, BrushTool
+from hulmo.app.tools.by_hand import ByHandTool
 from hulmo.app.tools.controller import FULL, Controller, Touch, View, holds
 from hulmo.app.tools.section import SectionHandle
 from hulmo.core.mesh.body import Body
@@ -55,6 +56,12 @@ class Hand(QObject):
         session.settings_changed.connect(self.refresh)
         session.bore.changed.connect(self.refresh)
         session.chooser.changed.connect(self.refresh)
+        session.parts.changed.connect(self.refresh)
+        session.changed.connect(self._grips_move)
+
+    def _grips_move(self) -> None:
+        if self._overlay.marks.grips or isinstance(self.tool, ByHandTool):
+            self.refresh()
 
     @property
     def tool(self) -> Controller:
@@ -169,6 +176,7 @@ class Hand(QObject):
         if self.hit is not None and (body is None or not body.corners.holds(self.hit.triangle)):
             self.hit = None  # the triangle is gone from under the pointer
         marks.ring, marks.loose, marks.twins, marks.outline, marks.path = None, None, [], [], np.empty((0, 3))
+        marks.grips = []
         self.section.mark(marks)
         self.tool.mark(marks)
         if self._session.once and self.pointer is not None:

@@ -12,8 +12,10 @@ from PyQt6.QtGui import QGuiApplication
 from hulmo.app.bore_path import BorePath
 from hulmo.app.brush_settings import BrushSettings
 from hulmo.app.chooser import Chooser
+from hulmo.app.handwork import HAND_SETTINGS
 from hulmo.app.job import Job
 from hulmo.app.outside_files import OutsideFiles
+from hulmo.app.part_chooser import PartChooser
 from hulmo.app.plain_words import plain_words
 from hulmo.app.preset_shelf import PresetShelf
 from hulmo.app.preview import Preview
@@ -37,6 +39,7 @@ from hulmo.core.objects.scene_object import SceneObject
 from hulmo.core.presets import Preset
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
+from hulmo.core.setting import Values, complete
 from hulmo.core.there import is_there
 
 WAIT = "Please wait until the present work is done, or stop it."
@@ -92,6 +95,8 @@ class Session(QObject):
         self.presets = PresetShelf(self)
         self.bore = BorePath(self)
         self.chooser = Chooser(self)
+        self.parts = PartChooser(self)
+        self.hand_values: Values = complete(HAND_SETTINGS, {}, "by hand")
         self.once = ""
         self.outside = OutsideFiles(self)
         self.safety = Safety(self)
@@ -236,6 +241,11 @@ class Session(QObject):
         self.rules.note()
         self._merged = (command, now, control)
         return done
+
+    def do_dragged(self, command: Command, last: Command | None) -> bool:
+        """Apply a command in place of the one that the same drag gave before, however long ago; None for a drag's first."""
+        again = last is not None and self.history.last_command is last
+        return self._apply(self.history.do_instead if again else self.history.do, command)
 
     def do_long(self, command: Command, then: Callable[[], None] | None = None) -> None:
         """Prepare a command in a thread and apply it when it is ready."""

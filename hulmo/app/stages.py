@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from hulmo.app.handwork import HANDWORK
 from hulmo.app.operations import OPERATIONS
 from hulmo.core.brushes import BRUSHES
 from hulmo.core.io.exporters import EXPORTERS
@@ -84,6 +85,26 @@ def _reliefs() -> tuple[Tool, ...]:
     )
 
 
+def _hands() -> tuple[Tool, ...]:
+    return tuple(
+        Tool("hand", name, label, text, key, name, "Choose and move")
+        for name, label, text, key in (
+            ("choose", "Choose", "Chooses vertices, edges or faces.", "Shift+C"),
+            ("move", "Move", "Moves what is chosen by grips.", "Shift+M"),
+            ("turn", "Turn", "Turns what is chosen by grips.", "Shift+T"),
+            ("scale", "Scale", "Scales what is chosen by grips.", "Shift+S"),
+            ("plant", "Plant", "Puts a vertex where you press, on a face or an edge.", "Shift+I"),
+        )
+    )
+
+
+def _handwork() -> tuple[Tool, ...]:
+    return tuple(
+        Tool("handwork", entry.name, entry.label, entry.help, "", entry.name, "With what is chosen")
+        for entry in HANDWORK.values()
+    )
+
+
 def _exports() -> tuple[Tool, ...]:
     return tuple(
         Tool("export", entry.ending, entry.label, entry.help, "", entry.ending) for entry in EXPORTERS.values()
@@ -118,14 +139,21 @@ STAGES: tuple[Stage, ...] = (
     Stage("block", "Block out", "Start from a base form.", "F1", (*_forms(), _IMPORT, _BORE, *_operations(), _CARE)),
     Stage("sculpt", "Sculpt", "Shape the surface.", "F2", (*_brushes("sculpt"), *_reliefs())),
     Stage(
+        "hand",
+        "By hand",
+        "Choose vertices, edges and faces, and work on them.",
+        "F3",
+        (*_hands(), *_handwork()),
+    ),
+    Stage(
         "ground",
         "Ground",
         "Paint what the land is made of.",
-        "F3",
+        "F4",
         (*_brushes("ground"), _FILL, _PICK, _VERTICES, _RULES),
     ),
-    Stage("light", "Light", "Set sun and sky, and from where to look.", "F4", (_SUN, _OBJECTS)),
-    Stage("deliver", "Deliver", "Write files for engines and renderers.", "F5", _exports()),
+    Stage("light", "Light", "Set sun and sky, and from where to look.", "F5", (_SUN, _OBJECTS)),
+    Stage("deliver", "Deliver", "Write files for engines and renderers.", "F6", _exports()),
 )
 
 TOOLS: dict[str, Tool] = {tool.ident: tool for stage in STAGES for tool in stage.tools}

@@ -138,6 +138,10 @@ class Renderer:
         """Mark triangles, given by their (K, 3, 3) corners in metres; None for no marks."""
         self._stage.mark(corners)
 
+    def choose(self, faces: NDArray[np.float64], edges: NDArray[np.float64]) -> None:
+        """Show what is chosen: (K, 3, 3) corners of faces, (L, 2, 3) ends of edges, metres."""
+        self._stage.choose(faces, edges)
+
     def show(self, project: Project) -> None:
         """Draw another project from now on."""
         self._stage.show(project)

@@ -11,6 +11,7 @@ from hulmo.core.ground.brushes.tint import TINT
 from hulmo.core.objects import KINDS
 from hulmo.core.objects.kind import plain_sign
 from hulmo.core.project import Project
+from hulmo.render.chosen import Chosen
 from hulmo.render.gpu_body import GpuBody
 from hulmo.render.ground_textures import GroundTextures, look_again
 from hulmo.render.marks import Marks
@@ -33,6 +34,8 @@ class Stage:
     bodies : dict of int to GpuBody
     marks : Marks or None
         Triangles that are marked.
+    chosen : Chosen or None
+        Faces and edges that are chosen.
     """
 
     context: moderngl.Context
@@ -41,6 +44,7 @@ class Stage:
     blocks: bool = False
     bodies: dict[int, GpuBody] = field(default_factory=dict)
     marks: Marks | None = None
+    chosen: Chosen | None = None
     _grounds: GroundTextures | None = None
     _objects: dict[str, ObjectMesh] = field(default_factory=dict)
     _shadow: ShadowMap | None = None
@@ -84,9 +88,16 @@ class Stage:
             self.marks.release()
         self.marks = None if corners is None or not len(corners) else Marks(self.context, corners)
 
+    def choose(self, faces: NDArray[np.float64], edges: NDArray[np.float64]) -> None:
+        """Show what is chosen: (K, 3, 3) corners of faces, (L, 2, 3) ends of edges, metres."""
+        if self.chosen is not None:
+            self.chosen.release()
+        self.chosen = Chosen(self.context, faces, edges) if len(faces) or len(edges) else None
+
     def show(self, project: Project) -> None:
         """Hold another project from now on."""
         self.mark(None)
+        self.choose(np.empty((0, 3, 3)), np.empty((0, 2, 3)))
         for body in self.bodies.values():
             body.release()
         self.bodies.clear()

@@ -113,7 +113,7 @@ class RouteTest(WindowTest):
         self.key(Qt.Key.Key_3)
         self.assertEqual(self.canvas.look, "form")
         self.window.card(GroundCard).swatches[1].chosen.emit()
-        self.key(Qt.Key.Key_F3)
+        self.key(Qt.Key.Key_F4)
         self.key(Qt.Key.Key_F)
         self.click(self.window.card(FillCard).go)
         self.assertTrue((self.weight[:, 1] == 1).all())

@@ -9,7 +9,7 @@ import unittest
 import numpy as np
 import trimesh
 
-from hulmo.core.by_hand.choice import amount, as_domain, chosen
+from hulmo.core.by_hand.choice import amount, as_domain, chosen, edge_ends
 from hulmo.core.commands import (
     AddBody,
     BridgeChosen,

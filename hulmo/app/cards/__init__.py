@@ -10,6 +10,7 @@ from hulmo.app.cards.fill_card import FillCard
 from hulmo.app.cards.form_card import FormCard
 from hulmo.app.cards.ground_card import GroundCard
 from hulmo.app.cards.guard_card import GuardCard
+from hulmo.app.cards.hand_card import HandCard
 from hulmo.app.cards.inside_card import InsideCard
 from hulmo.app.cards.layer_card import LayerCard
 from hulmo.app.cards.light_card import LightCard
@@ -22,6 +23,7 @@ from hulmo.app.cards.vertex_card import VertexCard
 
 CARDS: tuple[type[Card], ...] = (
     FormCard,
+    HandCard,
     OperationCard,
     CareCard,
     BoreCard,

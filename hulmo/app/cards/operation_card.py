@@ -5,6 +5,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QWidget
 from hulmo.app.cards.card import Card
 from hulmo.app.fields.drop_down import DropDown
 from hulmo.app.fields.settings_stack import SettingsStack
+from hulmo.app.handwork import HANDWORK
 from hulmo.app.label import Label
 from hulmo.app.main_button import MainButton
 from hulmo.app.operations import OPERATIONS, Operation
@@ -42,6 +43,7 @@ class OperationCard(Card):
         session.changed.connect(lambda change: self.refresh() if change.fields or change.bodies else None)
         session.replaced.connect(self.refresh)
         session.job_changed.connect(self._tell)
+        session.changed.connect(lambda change: self._tell() if change.slots or change.rows else None)
         self.refresh()
 
     def set_theme(self, theme: Theme) -> None:
@@ -67,7 +69,7 @@ class OperationCard(Card):
 
     def _operation(self) -> Operation | None:
         tool = self._session.tool
-        return OPERATIONS[tool.name] if tool.kind == "operation" else None
+        return {"operation": OPERATIONS, "handwork": HANDWORK}.get(tool.kind, {}).get(tool.name)
 
     def _tell(self) -> None:
         operation, body = self._operation(), self._session.body

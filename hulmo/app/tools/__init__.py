@@ -3,6 +3,7 @@ one line here."""
 
 from hulmo.app.tools.bore import BoreTool
 from hulmo.app.tools.brush import BrushTool
+from hulmo.app.tools.by_hand import ByHandTool
 from hulmo.app.tools.by_vertex import ByVertexTool
 from hulmo.app.tools.controller import Controller
 from hulmo.app.tools.fill import FillTool
@@ -15,6 +16,8 @@ CONTROLLERS: dict[str, type[Controller]] = {
     "vertices": ByVertexTool,
     "bore": BoreTool,
     "objects": ObjectTool,
+    "hand": ByHandTool,
+    "handwork": ByHandTool,
 }
 
 ONCE: dict[str, type[Controller]] = {"pick": PickTool, "figure": FigureTool, "another figure": AnotherFigureTool}

@@ -1,0 +1,167 @@
+"""By hand: presses choose, and grips move, turn and scale what is chosen."""
+
+import math
+
+import numpy as np
+from PyQt6.QtCore import QObject, QPointF, Qt
+
+from hulmo.app.overlay import Grip, Marks
+from hulmo.app.session import Session
+from hulmo.app.tools.controller import Controller, Pointing, Vector, holds
+from hulmo.app.tools.reach import REACH, pixel
+from hulmo.core.by_hand.choice import as_domain, chosen
+from hulmo.core.commands import Command, MoveChosen, PlantVertex
+from hulmo.core.commands.by_hand import middle_of
+from hulmo.core.setting import number
+
+ARM = 74.0
+"""Pixels from the middle to the end of an arm."""
+
+TURN = 0.5
+"""Degrees that a pixel turns."""
+
+WAYS = (("E", np.array([1.0, 0.0, 0.0])), ("Up", np.array([0.0, 1.0, 0.0])), ("N", np.array([0.0, 0.0, -1.0])))
+"""Letter and direction of each arm."""
+
+LETTERS = ("square", "triangle", "round")
+"""Shapes by which arms are told apart."""
+
+
+class ByHandTool(Controller):
+    """Chooses where no grip is; a press that misses the grips moves nothing."""
+
+    @property
+    def shows_vertices(self) -> bool:  # type: ignore[override]
+        """See `Controller`."""
+        return self.session.parts.domain == "vertex"
+
+    def __init__(self, session: Session, hand: Pointing, parent: QObject) -> None:
+        super().__init__(session, hand, parent)
+        self._arm: int | None = None
+        self._start, self._middle = QPointF(), np.zeros(3)
+        self._last: Command | None = None
+
+    @property
+    def held(self) -> bool:
+        """See `Controller.held`."""
+        return self._arm is not None or self.session.parts.held
+
+    def press(self, at: QPointF) -> bool:
+        """See `Controller.press`."""
+        body = self.session.body
+        if body is None or self.session.busy:
+            return False
+        name = self.session.tool.name
+        if name == "plant":
+            hit = self.hand.find(at)
+            if hit is not None:
+                a, b, c = (
+                    float(value) for value in np.clip(hit.weights, 0.0, 1.0) / np.clip(hit.weights, 0.0, 1.0).sum()
+                )
+                self.session.do(PlantVertex(body.name, int(hit.triangle), (a, b, c)))
+            return hit is not None
+        middle = self.middle()
+        if name in ("move", "turn", "scale") and middle is not None:
+            for arm, spot in enumerate(self._spots(middle)):
+                if spot is not None and math.hypot(spot.x() - at.x(), spot.y() - at.y()) <= REACH:
+                    self._arm, self._start, self._middle, self._last = arm, at, middle, None
+                    return True
+        way = "set"
+        if holds(Qt.KeyboardModifier.ControlModifier):
+            way = "take"
+        elif holds(Qt.KeyboardModifier.ShiftModifier):
+            way = "add"
+        self.session.parts.press(body, at, self.hand.find(at), way)
+        return True
+
+    def move(self, at: QPointF) -> None:
+        """See `Controller.move`."""
+        body = self.session.body
+        if body is None:
+            return
+        if self._arm is None:
+            self.session.parts.move(body, at, self.hand.find(at))
+            return
+        command = self._command(body.name, at - self._start)
+        if self.session.do_dragged(command, self._last):
+            self._last = command
+
+    def release(self) -> None:
+        """See `Controller.release`."""
+        if self._arm is not None:
+            self._arm = None
+            self.hand.refresh()
+        elif self.session.body is not None and self.session.parts.held:
+            view = self.hand.view
+            self.session.parts.release(self.session.body, view.camera, view.width(), view.height())
+
+    def mark(self, marks: Marks) -> None:
+        """See `Controller.mark`."""
+        marks.outline = self.session.parts.outline
+        middle = self.middle()
+        if self.session.tool.name in ("move", "turn", "scale") and middle is not None:
+            spots = self._spots(middle)
+            marks.grips = [
+                Grip(spots[0], spot, shape, letter, arm == self._arm)
+                for arm, (spot, shape, (letter, _)) in enumerate(zip(spots[1:], LETTERS, WAYS, strict=True), 1)
+                if spot is not None and spots[0] is not None
+            ]
+            marks.grip_kind = self.session.tool.name
+
+    def middle(self) -> Vector | None:
+        """Middle of what is chosen, metres of the world; None where nothing is."""
+        body = self.session.body
+        if body is None:
+            return None
+        domain = self.session.parts.domain
+        rows = as_domain(body, chosen(body, domain), domain, "vertex")
+        if not rows.any():
+            return None
+        return np.asarray(body.placed(middle_of(body.vertices["position"][rows].astype(np.float64))))
+
+    def _spots(self, middle: Vector) -> list[QPointF | None]:
+        # where the middle and the ends of the arms are on the canvas
+        view = self.hand.view
+        size = pixel(view, middle) * ARM
+        points = np.stack((middle, *(middle + way * size for _, way in WAYS)))
+        seen = view.camera.to_screen(points, view.width(), view.height())
+        return [QPointF(float(x), float(y)) if away > view.camera.near else None for x, y, away in seen]
+
+    def _command(self, name: str, step: QPointF) -> Command:
+        values, kind = self.session.hand_values, self.session.tool.name
+        view, arm = self.hand.view, self._arm
+        assert arm is not None
+        size = pixel(view, self._middle)
+        move, turn, scale = np.zeros(3), np.zeros(3), np.ones(3)
+        if arm == 0:
+            if kind == "move":
+                move = view.camera.right * (step.x() * size) - view.camera.up * (step.y() * size)
+            elif kind == "turn":
+                turn[1] = self._stepped(step.x() * TURN, "step_turn")
+            else:
+                scale[:] = math.exp((step.x() - step.y()) / 150)
+        else:
+            way = WAYS[arm - 1][1]
+            across, upward = float(way @ view.camera.right), float(way @ view.camera.up)
+            along = (step.x() * across - step.y() * upward) / max(across**2 + upward**2, 0.05)
+            if kind == "move":
+                move = way * self._stepped(along * size, "step_move")
+            elif kind == "turn":
+                turn = way * self._stepped((step.x() - step.y()) * TURN, "step_turn")
+            else:
+                scale = np.where(np.abs(way) > 0, math.exp(along / 150), 1.0)
+        return MoveChosen(
+            name, self.session.parts.domain, triple(move), triple(turn), triple(scale), str(values["about"]),
+            frame="world", reach=number(values, "reach"), over=str(values["over"]), falloff=str(values["falloff"]),
+            layer=self.session.layer,
+        )  # fmt: skip
+
+    def _stepped(self, value: float, name: str) -> float:
+        step = number(self.session.hand_values, name)
+        return value if step <= 0 else round(value / step) * step
+
+
+def triple(values: Vector) -> tuple[float, float, float]:
+    """Three plain numbers."""
+    x, y, z = (float(value) + 0.0 for value in values)
+    return x, y, z
