@@ -127,9 +127,11 @@ class SlotsDelta:
 
     def put(self, project: Project, forward: bool, change: Change) -> None:
         """Write the slots."""
-        table = project.body(self.body).corners.slots
+        body = project.body(self.body)
+        table = body.corners.slots
         table[self.column][self.slots] = self.after if forward else self.before
         change.slots.append((self.body, table.domain(self.column), self.column, self.slots))
+        _known_changed(body, self.column, change)
 
 
 @dataclass(frozen=True)
@@ -149,13 +151,20 @@ class SlotColumnDelta:
 
     def put(self, project: Project, forward: bool, change: Change) -> None:
         """Replace, add or drop the column."""
-        table = project.body(self.body).corners.slots
+        body = project.body(self.body)
+        table = body.corners.slots
         values = self.after if forward else self.before
         if values is not None:
             table.set(self.domain, self.column, values)
         elif self.column in table:
             table.drop(self.column)
         change.slots.append((self.body, self.domain, self.column, np.arange(table.count, dtype=np.int32)))
+        _known_changed(body, self.column, change)
+
+
+def _known_changed(body: Body, column: str, change: Change) -> None:
+    if body.known_changed(column):
+        change.rows.append((body.ident, "normal", np.arange(body.vertices.count, dtype=np.int32)))
 
 
 @dataclass

@@ -12,11 +12,13 @@ from hulmo.core.ground.marked import CHOSEN
 from hulmo.core.ground.quantise import quantise
 from hulmo.core.ground.weights import HAND, WEIGHT
 from hulmo.core.mesh.body import GUARD, Body
+from hulmo.core.mesh.chosen_parts import FLAT
 from hulmo.core.mesh.corner_table import TRIANGLES, UV
 from hulmo.core.mesh.curvature import curvature
 from hulmo.core.mesh.extent import Extent
+from hulmo.core.mesh.facets import flat_faces
 from hulmo.core.mesh.row_ranges import row_ranges
-from hulmo.core.mesh.sides import mean_edge
+from hulmo.core.mesh.sides import mean_edge, unit_normals
 from hulmo.core.mesh.uv_scale import metres_per_uv
 from hulmo.render.pieces import Pieces
 
@@ -65,6 +67,7 @@ class GpuBody:
         self.tinted = TINT in vertices
         self._widths = {**WIDTHS, WEIGHT: 8 * self.groups}
         self._uv: moderngl.Texture | None = None
+        self._facets: moderngl.Texture | None = None
         self.metres_per_uv = 1.0
         self.grain = mean_edge(body)
         """Mean edge length since triangles last came or went, metres."""
@@ -191,6 +194,8 @@ class GpuBody:
             Ascending.
         """
         self._moves += column == "position"
+        if column in ("position", TRIANGLES):
+            self._forget_facets()
         if column == "normal" and CURVE in self._buffers:
             self.update(CURVE, rows)
         if column == TRIANGLES:
@@ -218,6 +223,8 @@ class GpuBody:
         """Have what is drawn of a column of faces, corners or edges made anew when it is next asked for."""
         if column == UV:
             self._forget_uv()
+        if column == FLAT:
+            self._forget_facets()
 
     def release(self) -> None:
         """Free the buffers."""
@@ -225,6 +232,7 @@ class GpuBody:
         for buffer in self._buffers.values():
             buffer.release()
         self._forget_uv()
+        self._forget_facets()
 
     def place(self, anchor: NDArray[np.float64]) -> tuple[float, float, float]:
         """Its origin from a place, metres."""
@@ -235,6 +243,32 @@ class GpuBody:
     def height(self) -> float:
         """Of its origin, metres."""
         return self._body.origin[1]
+
+    @property
+    def faceted(self) -> bool:
+        """Whether some faces are drawn flat."""
+        return FLAT in self._body.corners.slots
+
+    def facets(self) -> moderngl.Texture:
+        """The normal of every face, `UV_WIDE` to a line, and 1 behind it where it is drawn flat; made anew when first asked
+        for after the body moved."""
+        if self._facets is None:
+            corners = self._body.corners
+            slots = np.minimum(self._pieces.order[: self._pieces.count], corners.count - 1)
+            triangles = np.maximum(corners.triangles[slots], 0)
+            flat = flat_faces(corners)
+            filled = np.zeros((max(1, -(-slots.size // UV_WIDE)) * UV_WIDE, 4), np.float32)
+            filled[: slots.size, :3] = unit_normals(self._body.vertices["position"], triangles)
+            filled[: slots.size, 3] = 0.0 if flat is None else flat[slots]
+            lines = filled.shape[0] // UV_WIDE
+            self._facets = self._context.texture((UV_WIDE, lines), 4, filled.tobytes(), dtype="f4")
+            self._facets.filter = (moderngl.NEAREST, moderngl.NEAREST)
+        return self._facets
+
+    def _forget_facets(self) -> None:
+        if self._facets is not None:
+            self._facets.release()
+            self._facets = None
 
     def down(self) -> dict[str, object]:
         """Which way is down, as shaders are told: about its origin."""

@@ -33,11 +33,11 @@ class Programs:
 
     def gather(self, body: GpuBody) -> moderngl.Program:
         """The program that keeps what is seen of a body's surface."""
-        key = ("gather", body.groups, body.tinted)
+        key = ("gather", body.groups, body.tinted, body.faceted)
         if key not in self._made:
             self._made[key] = program(
                 self._context, "surface.vert", "gather.frag", None, WEIGHTED=True, GROUPS=body.groups,
-                MOST_GROUNDS=4 * body.groups, TINTED=body.tinted,
+                MOST_GROUNDS=4 * body.groups, TINTED=body.tinted, FLAT_FACES=body.faceted,
             )  # fmt: skip
         return self._made[key]
 
@@ -51,7 +51,8 @@ class Programs:
         groups = body.groups if weighted else 0
         uses = uses_of(grounds) if look.textured else {}
         tinted = look.textured and body.tinted
-        key = (look.name, groups, tinted, with_uv, banks, gathered, *uses.values())
+        flat = body.faceted and not gathered and look.fragment in ("form.frag", "ground.frag")
+        key = (look.name, groups, tinted, with_uv, banks, gathered, flat, *uses.values())
         if key not in self._made:
             self._made[key] = program(
                 self._context,
@@ -73,6 +74,7 @@ class Programs:
                 LOOK_COARSE=look.geometry == "coarse.geom",
                 CURVED=look.curved,
                 GATHERED=gathered,
+                FLAT_FACES=flat,
                 **uses,
             )
         return self._made[key]

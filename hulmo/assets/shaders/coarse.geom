@@ -41,6 +41,7 @@ void main() {
         g_longest = longest;
         g_gap = gap;
         gl_Position = gl_in[i].gl_Position;
+        gl_PrimitiveID = gl_PrimitiveIDIn;
         EmitVertex();
     }
     EndPrimitive();

@@ -22,13 +22,15 @@ uniform float grain;
 #endif
 out vec4 colour;
 
+#include facet.glsl
+
 void main() {
     if (cut_away(position)) discard;
     if (sectioned == 1 && !gl_FrontFacing) {
         colour = vec4(cap_colour(), 1.0);
         return;
     }
-    vec3 n = normalize(normal);
+    vec3 n = normalize(faceted(normal));
     if (!gl_FrontFacing) n = -n;
     vec3 clay = gl_FrontFacing ? vec3(0.35, 0.335, 0.31) : vec3(0.15, 0.19, 0.26);
 #if CURVED

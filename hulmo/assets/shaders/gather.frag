@@ -28,12 +28,14 @@ layout(location = 5) out vec4 at_tint;
 layout(location = 6) out vec4 at_tint;
 #endif
 
+#include facet.glsl
+
 void main() {
     vec3 dx = dFdx(position);
     vec3 dy = dFdy(position);
     if (cut_away(position)) discard;
     at_position = vec4(position, guard);
-    at_normal = vec4(normal, gl_FrontFacing ? number : -number);
+    at_normal = vec4(faceted(normal), gl_FrontFacing ? number : -number);
     at_dx = vec4(dx, 0.0);
     at_dy = vec4(dy, 0.0);
     at_weight_a = weight_a;

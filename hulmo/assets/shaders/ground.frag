@@ -108,6 +108,8 @@ vec4 texel_of(bool detail, vec2 uv, int ground, vec2 dx, vec2 dy) {
 #endif
 }
 
+#include facet.glsl
+
 void main() {
 #if GATHERED
     if (!gathered()) discard;
@@ -122,7 +124,7 @@ void main() {
         colour = vec4(cap_colour(), 1.0);
         return;
     }
-    vec3 n = normalize(normal);
+    vec3 n = normalize(faceted(normal));
     if (!FRONT) n = -n;
 #if BY_UV
     vec2 by_uv = g_uv * metres_per_uv;

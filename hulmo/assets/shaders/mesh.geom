@@ -16,6 +16,7 @@ void main() {
         g_guard = guard[i];
         g_edge = vec3(i == 0, i == 1, i == 2);
         gl_Position = gl_in[i].gl_Position;
+        gl_PrimitiveID = gl_PrimitiveIDIn;
         EmitVertex();
     }
     EndPrimitive();

@@ -18,6 +18,7 @@ void main() {
         g_guard = guard[i];
         g_longest = longest;
         gl_Position = gl_in[i].gl_Position;
+        gl_PrimitiveID = gl_PrimitiveIDIn;
         EmitVertex();
     }
     EndPrimitive();

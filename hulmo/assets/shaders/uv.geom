@@ -48,6 +48,7 @@ void main() {
         int at = 3 * (first_triangle + gl_PrimitiveIDIn) + i;
         g_uv = texelFetch(corner_uv, ivec2(at % width, at / width), 0).xy;
         gl_Position = gl_in[i].gl_Position;
+        gl_PrimitiveID = gl_PrimitiveIDIn;
         EmitVertex();
     }
     EndPrimitive();

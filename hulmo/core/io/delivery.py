@@ -15,6 +15,7 @@ from hulmo.core.ground.textures import StoredTextures, linear_albedo, part_pixel
 from hulmo.core.ground.weights import WEIGHT, weights_of
 from hulmo.core.mesh.body import Body, Place
 from hulmo.core.mesh.compact import compact
+from hulmo.core.mesh.facets import corner_normals, flat_faces
 from hulmo.core.mesh.uv_scale import metres_per_uv
 from hulmo.core.project import Project
 
@@ -105,13 +106,18 @@ def _mean_colour(ground: Ground, albedo: NDArray[np.uint8]) -> NDArray[np.float6
 
 def _body(body: Body, used: list[int], means: NDArray[np.float64]) -> Delivery:
     vertices, corners = compact(body.vertices, body.corners)
-    rows, triangles, uv = split_at_seams(corners.triangles, vertices.count, corners.uv)
+    normals = corner_normals(vertices["position"], vertices["normal"], corners)
+    rows, triangles, uv = split_at_seams(corners.triangles, vertices.count, corners.uv, flat_faces(corners))
     weight = np.ascontiguousarray(vertices[WEIGHT][:, used])
     columns = {"position": vertices["position"], "normal": vertices["normal"], "weight": weight}
     if TINT in vertices:
         columns[TINT] = vertices[TINT]
     if rows is not None:
         columns = {name: column[rows] for name, column in columns.items()}
+    if normals is not None:
+        own = np.empty_like(columns["normal"])
+        own[triangles.reshape(-1)] = normals.reshape(-1, 3)
+        columns["normal"] = own
     return Delivery(
         body.name,
         columns["position"],
@@ -134,15 +140,20 @@ def _coloured(columns: dict[str, NDArray[np.float32]], means: NDArray[np.float64
 
 
 def split_at_seams(
-    triangles: NDArray[np.int32], vertices: int, uv: NDArray[np.float32] | None
+    triangles: NDArray[np.int32],
+    vertices: int,
+    uv: NDArray[np.float32] | None,
+    flat: NDArray[np.bool_] | None = None,
 ) -> tuple[NDArray[np.int64] | None, NDArray[np.integer], NDArray[np.float32] | None]:
-    """One row for each different pair of vertex and texture coordinate.
+    """One row for each different pair of vertex and texture coordinate, and for each corner of a flat face.
 
     Parameters
     ----------
     triangles : (M, 3) int32
     vertices : int
     uv : (M, 3, 2) float32 or None
+    flat : (M,) bool, optional
+        Faces with a normal of their own.
 
     Returns
     -------
@@ -151,6 +162,8 @@ def split_at_seams(
     triangles : (M, 3)
     uv : (N', 2) float32 or None
     """
+    if flat is not None and flat.any():
+        return _split_at_facets(triangles, uv, flat)
     if uv is None:
         return None, triangles, None
     flat_uv = np.ascontiguousarray(uv.reshape(-1, 2))
@@ -166,3 +179,19 @@ def split_at_seams(
     corner_uv = np.zeros((unique.size, 2), np.float32)
     corner_uv[inverse] = flat_uv
     return unique["v"], inverse.reshape(-1, 3), corner_uv
+
+
+def _split_at_facets(
+    triangles: NDArray[np.int32], uv: NDArray[np.float32] | None, flat: NDArray[np.bool_]
+) -> tuple[NDArray[np.int64], NDArray[np.integer], NDArray[np.float32] | None]:
+    key = np.zeros(triangles.size, [("v", np.int64), ("uv", np.int64), ("face", np.int64)])
+    key["v"] = triangles.reshape(-1)
+    key["face"] = np.repeat(np.where(flat, np.arange(flat.size) + 1, 0), 3)
+    if uv is not None:
+        key["uv"] = (np.ascontiguousarray(uv.reshape(-1, 2)) + np.float32(0.0)).view(np.int64)[:, 0]
+    unique, inverse = np.unique(key, return_inverse=True)
+    made = None
+    if uv is not None:
+        made = np.zeros((unique.size, 2), np.float32)
+        made[inverse.reshape(-1)] = uv.reshape(-1, 2)
+    return unique["v"], inverse.reshape(-1, 3), made

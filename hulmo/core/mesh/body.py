@@ -8,9 +8,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.errors import InvalidInput
+from hulmo.core.mesh.chosen_parts import FLAT
 from hulmo.core.mesh.corner_table import CornerTable, with_uv
 from hulmo.core.mesh.distinct import distinct
 from hulmo.core.mesh.down import LEVEL
+from hulmo.core.mesh.facets import leave_out_flat
 from hulmo.core.mesh.forms.form import Shape
 from hulmo.core.mesh.layer import REST, Layer
 from hulmo.core.mesh.moment import Earlier, earlier
@@ -327,6 +329,7 @@ class Body:
         corners = self.corners
         position, normal = self.vertices["position"], self.vertices["normal"]
         update_normals(position, corners.vertex, corners.opposite, corners.first_corner, around, normal)
+        leave_out_flat(position, corners, around, normal)
         if self._index is not None and not self._index_stale:
             self._index.refit(corners.vertex, position, triangles)
 
@@ -360,6 +363,7 @@ class Body:
         if self._index is not None:
             self._index.renew(corners.vertex, position, triangles, corners.opposite)
         update_normals(position, corners.vertex, corners.opposite, corners.first_corner, around, normal)
+        leave_out_flat(position, corners, around, normal)
 
     def forget(self, triangles: Rows) -> None:
         """Take slots that are about to be cut off out of the index."""
@@ -376,6 +380,14 @@ class Body:
         self.figures.clear()
         self._all_normals()
         self._index_stale = True  # a dragged slider moves all many times before anyone asks where a ray meets it
+
+    def known_changed(self, column: str) -> bool:
+        """Tell the body that a column of faces, corners or edges is another one; whether its normals are, too."""
+        self.figures.clear()
+        if column != FLAT:
+            return False
+        self._all_normals()
+        return True
 
     def replaced(self) -> None:
         """Tell the body that its tables were replaced as a whole."""
@@ -408,6 +420,7 @@ class Body:
 
         def write(rows: Rows) -> None:
             update_normals(position, corners.vertex, corners.opposite, corners.first_corner, rows, normal)
+            leave_out_flat(position, corners, rows, normal)
 
         parts = np.array_split(np.arange(vertices.count, dtype=np.int32), WORKERS if vertices.count > MANY else 1)
         with ThreadPoolExecutor(len(parts)) as pool:  # kernels let go of the GIL; every row is written by one thread

@@ -15,6 +15,9 @@ from hulmo.render.passes.shot import Shot, packed
 from hulmo.render.programs import by_uv, tell_grounds
 from hulmo.render.shaders import set_uniforms
 
+FACETS = 2
+"""Texture unit of the normals of flat faces."""
+
 FIRST_UNIT = 4
 """Texture unit of the first array of ground textures."""
 
@@ -60,6 +63,8 @@ def draw_surface(shot: Shot) -> None:
     for place, (body, made) in enumerate(made_for.items(), 1):
         if not has_same_depth(made):
             body.uv().use(3)
+        if body.faceted and not gathered:
+            body.facets().use(FACETS)
         set_uniforms(
             made,
             grain=view.grains.get(body.ident, body.grain),
@@ -83,10 +88,13 @@ def _gather(shot: Shot) -> None:
     stage.context.enable_only(moderngl.DEPTH_TEST)
     for place, body in enumerate(shot.bodies, 1):
         made = stage.programs.gather(body)
+        if body.faceted:
+            body.facets().use(FACETS)
         set_uniforms(
             made,
             place=body.place(shot.view.anchor),
             number=float(place),
+            facets=FACETS,
             **shot.seen,
         )
         frame = targets.gathered.frame(targets.depth_texture, _kept(body))
@@ -121,6 +129,7 @@ def _tell(shot: Shot, made: moderngl.Program) -> None:
         **{f"colour_height_{i}": FIRST_UNIT + 2 * i for i in range(MOST_BANKS)},
         **{f"normal_rough_{i}": FIRST_UNIT + 2 * i + 1 for i in range(MOST_BANKS)},
         corner_uv=3,
+        facets=FACETS,
         grounds=len(stage.project.grounds),
         ground_in_hand=view.ground,
         depth=max(view.blend.depth, LEAST_DEPTH) if view.blend.mode == "height" else 0.0,
