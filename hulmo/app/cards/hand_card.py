@@ -10,6 +10,7 @@ from hulmo.app.label import Label
 from hulmo.app.part_chooser import SETTINGS
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
+from hulmo.core.by_hand.choice import chosen
 from hulmo.core.commands import ChooseParts
 from hulmo.core.edit import Change
 from hulmo.core.setting import Value
@@ -94,7 +95,8 @@ class HandCard(Card):
     def _chosen_with(self, name: str, value: Value) -> None:
         before, body = self._session.parts.domain, self._session.body
         self._session.parts.set_value(name, value)
-        if name == "domain" and body is not None and before != value:
+        # what another domain holds goes along, unless nothing is chosen there: then the new one keeps its own
+        if name == "domain" and body is not None and before != value and chosen(body, before).any():
             self._session.do_if_any(ChooseParts(body.name, str(value), "as", source=before))
         self._read()
 
