@@ -39,7 +39,7 @@ class Route(QWidget):
         inside = QWidget()
         inside.setObjectName("panel")
         column = QVBoxLayout(inside)
-        column.setContentsMargins(0, 6, 0, 6)
+        column.setContentsMargins(0, 4, 0, 2)
         column.setSpacing(0)
         scroll = QScrollArea()  # for windows lower than the route
         scroll.setObjectName("routescroll")

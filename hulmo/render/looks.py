@@ -197,7 +197,7 @@ LOOKS: dict[str, Look] = {
                        "the body.", comfort=(1.1, 8.0)),
             ),
         ),
-        Look("weight", "Weight of ground in hand", "How much of the ground in hand lies where.", "F6", "paint.frag",
+        Look("weight", "Weight of ground in hand", "How much of the ground in hand lies where.", "Shift+F6", "paint.frag",
                  measure=11, ramp=MOSS, weighted=True),
         Look("dominant", "Dominant ground", "Which ground makes up most of what lies there.", "F7", "paint.frag",
                  measure=12, ramp=MOSS, weighted=True),

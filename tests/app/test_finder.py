@@ -3,6 +3,7 @@
 import unittest
 
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QShortcut
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QScrollArea
 
@@ -49,6 +50,11 @@ class FinderTest(WindowTest):
             found = ranked(entries, tool.label, [])
             self.assertEqual(found[0].label, tool.label)
         self.assertEqual(ranked([Found("a", "Smooth", "", "", "", int)], "roo", []), [])
+
+    def test_a_key_means_one_thing(self) -> None:
+        keys = [entry.key().toString() for entry in self.window.findChildren(QShortcut)]
+        self.assertEqual(sorted(keys), sorted(set(keys)))
+        self.assertGreater(len(keys), 60)
 
     def test_the_route_needs_no_scroll_bar(self) -> None:
         self.window.resize(1280, 776)

@@ -4,7 +4,7 @@ import unittest
 
 import numpy as np
 
-from hulmo.core.commands import AddLayer, LayRelief, LockBorder, PlaceBody, Recast, Stroke, Subdivide
+from hulmo.core.commands import AddLayer, ChooseParts, LayRelief, LockBorder, PlaceBody, Recast, Stroke, Subdivide
 from hulmo.core.errors import InvalidInput
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import CornerTable
@@ -34,6 +34,9 @@ def check_tables(test: unittest.TestCase, body: Body) -> None:
     ahead, behind = vertex[base + (inner + 1) % 3], vertex[base + (inner + 2) % 3]
     np.testing.assert_array_equal(ahead, vertex[far + (across + 2) % 3])
     np.testing.assert_array_equal(behind, vertex[far + (across + 1) % 3])
+    for name in corners.slots.names("edge"):  # both triangles at an edge say the same of it
+        values = corners.slots[name].reshape(vertex.size, -1)
+        np.testing.assert_array_equal(values[inner], values[across])
     rows = np.unique(vertex[vertex >= 0])
     first = corners.first_corner
     np.testing.assert_array_equal(vertex[first[rows]], rows)
@@ -85,6 +88,8 @@ class GrowthTest(unittest.TestCase):
             history.do(stroke("guard", (-2, 9, -1, 0, -1, 0), radius=1.5, strength=100.0, core=60.0))
             history.do(LayRelief("Body", "noise", {"size": 1.0, "height": 0.2}, "Grain"))
             history.do(AddLayer("Body", "Hill"))
+            for domain in ("edge", "face"):
+                history.do(ChooseParts("Body", domain, "random", share=0.3, seed=seed))
             figures = measure(body)
             guarded = body.vertices["guard"][:, 0] == 1
             kept = body.vertices["position"][guarded].copy()

@@ -17,39 +17,58 @@ from hulmo.core.commands import (
     AddGround,
     AddLayer,
     Bore,
+    BridgeChosen,
+    Cap,
     ChangeBody,
     ChangeGuard,
     ChangeLayer,
     Choose,
+    ChooseParts,
+    CollapseChosen,
     Combine,
     Command,
     CopyWeights,
     Cure,
+    CutLevels,
+    DeleteChosen,
     DuplicateBody,
+    EvenChosen,
     EvenOut,
+    Extrude,
     Fill,
     FillBorders,
+    FillChosen,
     FlattenLayers,
     GuardFrom,
     ImportBody,
+    Inset,
+    JitterChosen,
     JoinBodies,
     LayRelief,
     LayRules,
     LockBorder,
     MergeGrounds,
     MirrorBody,
+    MoveChosen,
     MoveGround,
     PlaceBody,
+    PlantVertex,
     Recast,
     Reduce,
     RelayRelief,
     RemoveGround,
     RemoveLayer,
+    SetCrease,
+    SetDown,
+    SetFacets,
     SetRules,
     SetWeight,
     SplitBody,
+    SplitChosen,
     Subdivide,
     SwapGrounds,
+    Thicken,
+    TurnEdges,
     UseRules,
     Weld,
 )
@@ -352,6 +371,11 @@ class KeptTest(unittest.TestCase):
             do(GuardFrom(name, "height", low=0.8))
         do(Choose("Body", "all"))
         do(LockBorder("Body"))
+        for name in ("Body", "Rock"):
+            for domain in ("face", "edge"):
+                do(ChooseParts(name, domain, "random", share=0.02, seed=4))
+        do(ChooseParts("Rock", "face", "height", low=-9.0, high=0.6))
+        do(ChooseParts("Other", "face", "all"))
         return history
 
     def commands(self, history: History) -> list[Command]:
@@ -387,7 +411,19 @@ class KeptTest(unittest.TestCase):
             SetRules("Body", (), "Shell sand"), LayRules("Body"), RemoveGround("Thrift turf"), MoveGround("Thrift turf", 0),
             RemoveGround("Shell sand"), SwapGrounds("Thrift turf", "Dark basalt"), MergeGrounds("Thrift turf", "Dark basalt"),
         ]  # fmt: skip
-        return [*strokes, *whole, *layers, *grounds]
+        by_hand = [
+            entry(name)
+            for name in ("Body", "Rock", "Other")
+            for entry in (
+                lambda name: MoveChosen(name, "face", (0.0, 0.3, 0.0), reach=2.0), Extrude, Inset, Cap, DeleteChosen,
+                lambda name: MoveChosen(name, "vertex", turn=(0.0, 20.0, 0.0), about="each"), CollapseChosen,
+                lambda name: JitterChosen(name, "face"), lambda name: EvenChosen(name, "vertex", "smooth"), TurnEdges,
+                FillChosen, BridgeChosen, SplitChosen, Thicken, lambda name: CutLevels(name, levels=3), SetFacets, SetCrease,
+                lambda name: PlantVertex(name, 7), lambda name: DeleteChosen(name, "vertex", True),
+                lambda name: SetDown(name, "centre"),
+            )
+        ]  # fmt: skip
+        return [*strokes, *whole, *layers, *grounds, *by_hand]
 
     def test_every_command_keeps_them_or_says_that_it_cannot(self) -> None:
         refused = kept = 0
@@ -434,8 +470,8 @@ class KeptTest(unittest.TestCase):
                 self.assertEqual(everything(project), before)
         self.assertGreater(kept, 30)
         self.assertGreater(refused, 10)
-        self.assertGreaterEqual(len({type(command) for command in self.commands(history)}), 27)
-        self.assertLess(len(COMMANDS), 70, "a new command that changes bodies belongs into this test")
+        self.assertGreaterEqual(len({type(command) for command in self.commands(history)}), 44)
+        self.assertLess(len(COMMANDS), 80, "a new command that changes bodies belongs into this test")
 
     def test_a_locked_body_is_left_alone_by_every_command(self) -> None:
         history = self.project()

@@ -11,7 +11,10 @@ import numpy as np
 
 from hulmo.core.brushes import BRUSHES
 from hulmo.core.care import CHECKS
-from hulmo.core.commands import COMMANDS, AddBody, Command, ImportBody
+from hulmo.core.commands import COMMANDS, AddBody, ChooseParts, Command, ImportBody
+from hulmo.core.commands.by_hand import INTO
+from hulmo.core.commands.choose_parts import BY
+from hulmo.core.commands.extrude import ALONGS
 from hulmo.core.errors import Cancelled, HulmoError
 from hulmo.core.ground.library import shipped
 from hulmo.core.ground.measures import MEASURES
@@ -31,6 +34,8 @@ PATIENCE = 20.0
 
 MOST_VERTICES = 1_500
 
+DOMAINS = ("vertex", "edge", "face")
+
 WORDS: dict[str, tuple[str, ...]] = {
     "form": ("sheet", "disc", "column", "icosphere", "box_sphere", "block"),
     "how": ("add", "cut", "common", "surface", "volume", ""),
@@ -46,7 +51,21 @@ WORDS: dict[str, tuple[str, ...]] = {
     "colour": ("#123456", "#ffffff"),
     "tint": ("#ffffff", "#aabbcc"),
     "image": ("crater", "crack"),
+    "kind": ("figure", "viewpoint", "level", "centre", "way"),
+    "domain": DOMAINS,
+    "about": ("middle", "place", "each"),
+    "frame": ("world", "normal"),
+    "over": ("surface", "space"),
+    "along": ALONGS,
 }
+
+OWN_WORDS: dict[tuple[str, str], tuple[str, ...]] = {
+    ("ChooseParts", "by"): BY,
+    ("ChooseParts", "way"): ("set", "add", "take"),
+    ("ChooseParts", "source"): DOMAINS,
+    ("EvenChosen", "into"): INTO,
+}
+"""By command and field, where other fields of the name want other words."""
 
 
 class Commands:
@@ -116,6 +135,15 @@ class Commands:
     def command(self) -> Command:
         """Something of the registry with random values."""
         project = self.history.project
+        if self.rng.random() < 0.2 and project.bodies:  # so that by hand there mostly is something in hand
+            count = 3 * max(body.corners.count for body in project.bodies)
+            return ChooseParts(
+                self.rng.choice(project.bodies).name,
+                self.rng.choice(DOMAINS),
+                self.rng.choice(("these", "random", "facing", "all", "border", "loop")),
+                these=tuple(self.rng.randrange(max(count // 6, 1)) for _ in range(self.rng.choice((1, 2, 6)))),
+                high=40.0, share=self.rng.choice((0.02, 0.2)), seed=self.rng.randrange(99),
+            )  # fmt: skip
         small = sum(body.vertices.live_count for body in project.bodies) < MOST_VERTICES
         while True:
             kind = self.rng.choice(COMMANDS)
@@ -156,6 +184,12 @@ class Commands:
         if rng.random() < 0.03:
             return rng.choice((-1, 0, 1e30, "", "none such", True, None, (), 2**40, 0.5, float("inf")))
         body = rng.choice(project.bodies) if project.bodies else None
+        if (kind, name) in OWN_WORDS:
+            return rng.choice(OWN_WORDS[kind, name])
+        if kind == "MoveChosen" and name == "falloff":
+            return rng.choice(("smooth", "dome", "sharp", "linear"))
+        if kind in ("ChangeObject", "RemoveObject") and name in ("object", "name"):
+            return rng.choice([entry.name for entry in project.objects] or ["none"])
         if name in ("body", "other", "source") and not (kind == "GuardFrom" and name == "source"):
             return body.name if body else "none"
         if name in ("ground", "into", "base", "only_on", "tile_as") or (kind == "SwapGrounds" and name == "other"):
@@ -180,7 +214,12 @@ class Commands:
             return rng.choice(
                 ({}, {"turn": 20.0}, {"plain": ["albedo"]}, {"tile": -1.0}, {"break_up": True}, {"locked": True})
             )
-        if name in ("at", "move", "point", "eye", "target"):
+        if kind in ("MoveChosen", "CutLevels", "SetDown") and name in ("at", "move") and rng.random() < 0.8:
+            return tuple(round(rng.uniform(-3, 3), 3) for _ in range(3))
+        if kind == "PlantVertex" and name == "at":
+            a, b = sorted((rng.random(), rng.random()))
+            return a, b - a, 1 - b
+        if name in ("at", "move", "point", "eye", "target", "toward"):
             far = rng.choice((1.0, 1.0, 1.0, 5000.0, 1e7))
             return tuple(round(rng.uniform(-3, 3) * far, 3) for _ in range(3))
         if name == "turn":
@@ -191,7 +230,9 @@ class Commands:
             return tuple(tuple(rng.uniform(-6, 6) for _ in range(3)) for _ in range(rng.choice((1, 2, 3))))
         if name in ("radii", "samples"):
             return ()
-        if name == "rows":
+        if name == "face":
+            return rng.randrange(max(body.corners.count, 1)) if body else 0
+        if name in ("rows", "these"):
             count = body.vertices.count if body else 1
             return tuple(rng.randrange(count) for _ in range(rng.choice((1, 2, 5))))
         if name in ("count", "steps", "passes", "to", "place", "seed", "together"):
@@ -267,7 +308,7 @@ def state(project: Project) -> list[Any]:
     ]  # fmt: skip
     for body in project.bodies:
         out += [body.ident, body.name, body.layers, body.rules, body.base, body.border_lock, body.shown, body.locked]
-        out += [body.origin, _columns(body), body.corners.vertex.tobytes(), body.corners.opposite.tobytes()]
+        out += [body.origin, body.down, _columns(body), body.corners.vertex.tobytes(), body.corners.opposite.tobytes()]
         out += [(name, body.corners.slots[name].tobytes()) for name in body.corners.slots.names()]
     return out
 

@@ -24,6 +24,8 @@ Rows = NDArray[np.int32]
 ABOUT = ("middle", "place", "each")
 FRAMES = ("world", "normal")
 
+INTO = ("plane", "level", "upright", "circle", "smooth")
+
 
 def chosen_of(project: Project, name: str, domain: str, where: str) -> tuple[Body, Mask]:
     """A body and what is chosen of it.
@@ -252,10 +254,8 @@ class EvenChosen(Command, frozen=True, tag="even_chosen"):
         """See `Command.edit`."""
         where = "even_chosen"
         body, mask = chosen_of(project, self.body, self.domain, where)
-        if self.into not in ("plane", "level", "upright", "circle", "smooth"):
-            raise InvalidInput(
-                f"{where}: into is {shown(self.into)}; it must be one of plane, level, upright, circle, smooth"
-            )
+        if self.into not in INTO:
+            raise InvalidInput(f"{where}: into is {shown(self.into)}; it must be one of {', '.join(INTO)}")
         if not 0 <= self.amount <= 1:
             raise InvalidInput(f"{where}: amount is {self.amount:g}; it must lie between 0 and 1")
         rows = np.flatnonzero(as_domain(body, mask, self.domain, "vertex")).astype(np.int32)

@@ -100,6 +100,17 @@ def collapse_short(
             hold[a] |= TOUCHED
             for axis in range(corner.shape[2]):
                 joint[axis] = half * (corner[t, (k + 1) % 3, axis] + corner[t, (k + 2) % 3, axis])
+            for gone in (c, np.int64(o)):
+                one = opposite[next_corner(gone)]
+                two = opposite[previous_corner(gone)]
+                if one < 0 or two < 0:
+                    continue
+                for axis in range(edge.shape[2]):  # two edges become one, which is chosen where either was
+                    kept = edge[one // 3, one % 3, axis]
+                    if abs(edge[two // 3, two % 3, axis]) > abs(kept):
+                        kept = edge[two // 3, two % 3, axis]
+                    edge[one // 3, one % 3, axis] = kept
+                    edge[two // 3, two % 3, axis] = kept
             collapse_edge(c, vertex, opposite, first, other)
             blend_row(position, a, a, b, b, half, half, none)
             note(state, log, share, a, a, b, b, half, half, none)
