@@ -89,6 +89,7 @@ class GrowthTest(unittest.TestCase):
             history.do(LayRelief("Body", "noise", {"size": 1.0, "height": 0.2}, "Grain"))
             history.do(AddLayer("Body", "Hill"))
             for domain in ("edge", "face"):
+                history.do(ChooseParts("Body", domain, "all"))
                 history.do(ChooseParts("Body", domain, "random", share=0.3, seed=seed))
             figures = measure(body)
             guarded = body.vertices["guard"][:, 0] == 1

@@ -373,6 +373,7 @@ class KeptTest(unittest.TestCase):
         do(LockBorder("Body"))
         for name in ("Body", "Rock"):
             for domain in ("face", "edge"):
+                do(ChooseParts(name, domain, "all"))
                 do(ChooseParts(name, domain, "random", share=0.02, seed=4))
         do(ChooseParts("Rock", "face", "height", low=-9.0, high=0.6))
         do(ChooseParts("Other", "face", "all"))

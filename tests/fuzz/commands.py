@@ -140,7 +140,7 @@ class Commands:
             return ChooseParts(
                 self.rng.choice(project.bodies).name,
                 self.rng.choice(DOMAINS),
-                self.rng.choice(("these", "random", "facing", "all", "border", "loop")),
+                self.rng.choice(("these", "these", "facing", "all", "random", "border", "loop")),
                 these=tuple(self.rng.randrange(max(count // 6, 1)) for _ in range(self.rng.choice((1, 2, 6)))),
                 high=40.0, share=self.rng.choice((0.02, 0.2)), seed=self.rng.randrange(99),
             )  # fmt: skip
