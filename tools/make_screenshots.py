@@ -12,10 +12,12 @@ from PyQt6.QtGui import QMouseEvent
 
 from hulmo.app import theme
 from hulmo.app.cards.care_card import CareCard
+from hulmo.app.cards.relief_card import ReliefCard
 from hulmo.app.main_window import MainWindow
 from hulmo.app.session import Session
 from hulmo.app.stages import tool_named
 from hulmo.app.start import SIZE, prepare_application
+from hulmo.core.commands import ChooseParts
 from hulmo.demo import demo_file
 
 FOLDER = pathlib.Path(__file__).parents[1] / "docs" / "screenshots"
@@ -59,15 +61,6 @@ class Studio:
         no = Qt.MouseButton.NoButton
         event = QMouseEvent(QEvent.Type.MouseMove, at, place, no, no, Qt.KeyboardModifier.NoModifier)
         QCoreApplication.sendEvent(self.canvas, event)
-        self.settle()
-
-    def view(self, name: str) -> None:
-        """Look from a saved viewpoint."""
-        from hulmo.render.camera import Camera
-        from hulmo.render.renderer import scene_bounds
-
-        found = next(entry for entry in self.session.project.viewpoints if entry.name == name)
-        self.canvas.hand.look(Camera.from_viewpoint(found, scene_bounds(self.session.project)))
         self.settle()
 
     def shoot(self, name: str) -> None:
@@ -149,6 +142,29 @@ def gill_gallery(studio: Studio) -> None:
     studio.point(0.5, 0.5)
 
 
+def by_hand(studio: Studio) -> None:
+    """What faces up at the top, with grips."""
+    body = studio.session.body
+    assert body is not None
+    low, high = body.bounds().low[1], body.bounds().high[1]
+    top = float(low + 0.8 * (high - low)) + body.origin[1]
+    studio.window.show_look("form")
+    studio.take("hand", "move")
+    studio.session.do(ChooseParts(body.name, "face", "height", low=top, high=1e4))
+
+
+def weather(studio: Studio) -> None:
+    """Rain over the rock, shown before it is kept."""
+    studio.window.show_look("form")
+    studio.take("relief", "weather")
+    studio.window.card(ReliefCard).show_now.click()
+
+
+def in_the_scene(studio: Studio) -> None:
+    """Figures and viewpoints."""
+    studio.take("objects", "objects")
+
+
 PICTURES: dict[str, tuple[str, Callable[[Studio], None]]] = {
     "sculpt": ("tern-skerry", sculpt),
     "block-out": ("tern-skerry", block_out),
@@ -161,6 +177,9 @@ PICTURES: dict[str, tuple[str, Callable[[Studio], None]]] = {
     "deliver": ("tern-skerry", deliver),
     "vesper": ("vesper", vesper),
     "gill-gallery": ("gill-gallery", gill_gallery),
+    "by-hand": ("tern-skerry", by_hand),
+    "weather": ("tern-skerry", weather),
+    "in-the-scene": ("tern-skerry", in_the_scene),
     "light-night": ("tern-skerry", light_night),
 }
 

@@ -14,14 +14,21 @@ from hulmo.core.commands import (
     LayRelief,
     PlaceFigure,
     RemoveGround,
+    SetBlend,
+    SetDown,
     SetLight,
     SetName,
+    SetRules,
     SetViewpoint,
     Stroke,
     UseRules,
 )
+from hulmo.core.ground.rules import Condition, Rule
 
 RADIUS = 40.0
+
+YOUNG = np.array([0.418, 0.219, 0.882])
+"""Where the crater with rays is."""
 
 
 class Moon:
@@ -73,14 +80,15 @@ class Moon:
         """Broad swells, old and young craters, fissures."""
         self.commands += [
             AddBody("icosphere", {"radius": RADIUS, "edge": 0.8}, self.body),
+            SetDown(self.body, "centre", (0.0, 0.0, 0.0), RADIUS),
             LayRelief(
-                self.body, "noise", {"kind": "fbm", "size": 38.0, "height": 2.4, "octaves": 3, "seed": 5}, "Swells"
+                self.body, "noise", {"kind": "fbm", "size": 38.0, "height": 1.7, "octaves": 3, "seed": 5}, "Swells"
             ),
             AddLayer(self.body, "Craters"),
         ]  # fmt: skip
-        sizes = [*(self.between(1.4, 5.5) for _ in range(60)), 14.0, 11.0, 9.0, 7.5]
+        sizes = [4.6, *(self.between(1.4, 5.5) for _ in range(60)), 14.0, 11.0, 9.0, 7.5]
         for size in sorted(sizes, reverse=True):
-            here = self.anywhere()
+            here = YOUNG if size == 4.6 else self.anywhere()
             there = self.beside(here, size, self.between(0, 6.283))
             self.commands.append(
                 Stroke(
@@ -88,7 +96,12 @@ class Moon:
                     {"image": "crater", "height_share": self.between(30, 46), "core": 80.0}, layer="Craters",
                 )
             )  # fmt: skip
-        self.commands.append(AddLayer(self.body, "Fissures"))
+        self.commands += [
+            LayRelief(
+                self.body, "weather", {"years": 250, "hard_by": "noise", "slide": 60, "angle": 34, "grain": 60}, "Sublimation"
+            ),
+            AddLayer(self.body, "Fissures"),
+        ]  # fmt: skip
         for _ in range(13):
             way = self.line(self.anywhere(), self.between(0, 6.283), self.between(14, 40))
             self.stroke(
@@ -108,16 +121,17 @@ class Moon:
         """Ice, frost, dust and crust by rules; by hand rays of frost, vents of crust, a dusted plain."""
         self.commands += [
             UseRules(self.body, "ice_moon"),
+            SetRules(self.body, RULES, "Blue ice"),
+            SetBlend("height", 0.75),
             *(RemoveGround(name) for name in ("Dark basalt", "Bleached ledge", "Thrift turf", "Shell sand")),
             ChangeGround("Blue ice", values={"variation": 0.2, "variation_size": 18.0}),
             ChangeGround("Frost", values={"break_up": True, "variation": 0.08, "variation_size": 12.0}),
         ]
-        young = self.beside(np.array([0.35, 0.75, 0.56]), 3.0, 1.0)
-        for turn in np.arange(0, 6.283, 0.52):
-            self.stroke(
-                "lay", self.line(self.beside(young, 3.0, turn), turn + 0.3, self.between(8, 17), 0.15), "Frost",
-                radius=self.between(0.9, 1.8), strength=self.between(45, 75), falloff="smooth",
-            )  # fmt: skip
+        for turn in np.arange(0, 6.283, 0.37):  # rays, each straight away from the crater and thinner on the way
+            far = self.between(9, 26)
+            for begin, end, radius in ((3.0, 0.5 * far, 1.5), (0.4 * far, far, 0.9)):
+                ray = [self.beside(YOUNG, float(away), turn) for away in np.arange(begin, end, 1.2)]
+                self.stroke("lay", ray, "Frost", radius=radius, strength=self.between(40, 70), falloff="smooth")
         for _ in range(9):
             vent = self.anywhere()
             self.stroke("lay", [vent], "Sulphur crust", radius=self.between(1.6, 3.2), strength=90, core=25)
@@ -143,4 +157,20 @@ class Moon:
         return self.commands
 
 
-FIGURE = (0.0, 42.1, 0.0)
+CAP = Condition("noise", {"size": 9.0, "octaves": 5, "seed": 21}, low=-40.0, low_soft=70.0)
+"""What frays the rims of the polar caps."""
+
+RULES = (
+    Rule("Dark dust", (Condition("bend", {"scale": 6.0}, high=-6.0, high_soft=30.0),
+                       Condition("noise", {"size": 30.0, "octaves": 5, "seed": 5}, low=0.0, low_soft=60.0)), 0.75),
+    Rule("Dark dust", (Condition("laid", low=0.3, low_soft=0.6),), 0.7),
+    Rule("Sulphur crust", (Condition("bend", {"scale": 2.0}, high=-22.0, high_soft=16.0),
+                           Condition("noise", {"size": 26.0, "octaves": 4, "seed": 11}, low=22.0, low_soft=30.0)), 0.8),
+    Rule("Frost", (Condition("bend", {"scale": 4.0}, low=34.0, low_soft=26.0),
+                   Condition("noise", {"size": 17.0, "octaves": 5, "seed": 8}, low=10.0, low_soft=70.0)), 0.6),
+    Rule("Frost", (Condition("latitude", low=58.0, low_soft=16.0), CAP, Condition("slope", high=38.0, high_soft=14.0))),
+    Rule("Frost", (Condition("latitude", high=-64.0, high_soft=14.0), CAP, Condition("slope", high=38.0, high_soft=14.0))),
+)  # fmt: skip
+"""Dust in hollows and where it was laid down, crust in cracks, frost on ridges, and two caps of it, of all sizes."""
+
+FIGURE = (0.0, 42.2, 0.0)

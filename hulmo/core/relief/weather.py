@@ -113,8 +113,8 @@ RELIEF = Relief(
     label="Weather",
     help="Lets rain carve, carry and lay down.",
     settings=(
-        Number("years", "Years", "", 1.0, 1e6, 2000.0, "How long it rains.", comfort=(10.0, 50_000.0), curve=3.0),
-        Number("rain", "Rain", "", 0.0, 20.0, 1.0, "Times what is usual.", comfort=(0.0, 4.0)),
+        Number("years", "Years", "yr", 1.0, 1e6, 2000.0, "How long it rains.", comfort=(10.0, 50_000.0), curve=3.0),
+        Number("rain", "Rain", "×", 0.0, 20.0, 1.0, "Times what is usual.", comfort=(0.0, 4.0)),
         Number("hardness", "Hardness", "%", 0.0, 100.0, 50.0, "Of the rock: each half of it wears ten times as slowly."),
         Choice(
             "hard_by", "Harder are",
