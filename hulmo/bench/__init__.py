@@ -4,6 +4,7 @@ from collections.abc import Callable
 from typing import Any
 
 from hulmo.bench.bandwidth import bandwidth
+from hulmo.bench.by_hand import bench_by_hand
 from hulmo.bench.files import bench_files
 from hulmo.bench.grounds import bench_grounds
 from hulmo.bench.growth import bench_growth
@@ -43,6 +44,7 @@ def run_benchmarks(report: Report, largest: int = 4_000_000) -> dict[str, Any]:
         "grounds": bench_grounds(say, speed, largest),
         "growth": bench_growth(say, largest),
         "reliefs": bench_reliefs(say, speed, min(1_000_000, largest)),
+        "by_hand": bench_by_hand(say, min(2_000_000, largest)),
         "topology": bench_topology(say, largest),
         "memory": bench_memory(say),
         "files": bench_files(say, speed),

@@ -335,6 +335,11 @@ def _put_all(project: Project, deltas: tuple[Delta, ...], forward: bool) -> Chan
     return change
 
 
+def can_join(edit: Edit) -> bool:
+    """Whether an edit may be joined with one that follows; see `joined`."""
+    return len(edit.deltas) == 1 and isinstance(edit.deltas[0], FieldDelta | LayersDelta)
+
+
 def joined(first: Edit, second: Edit) -> Edit | None:
     """One edit for two of the same kind that followed each other; None when they are not of a kind that can be joined.
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from hulmo.core.check_edit import check_after, check_edit
 from hulmo.core.commands import Command, LiveStroke, Stroke
-from hulmo.core.edit import Change, Edit, joined
+from hulmo.core.edit import Change, Edit, can_join, joined
 from hulmo.core.errors import FileProblem
 from hulmo.core.follow import followed, ruled_bodies
 from hulmo.core.kept import Kept
@@ -159,11 +159,17 @@ class History:
         if last is None or self._undone:
             self.do(command)
             return
-        edit = self.prepare(command)
-        together = joined(last.loaded(), edit)
+        together = None
+        if can_join(last.loaded()):
+            edit = self.prepare(command)
+            together = joined(last.loaded(), edit)
         if together is None:
             self.undo()
-            self.do(command)
+            try:
+                self.do(command)
+            except BaseException:
+                self.redo()
+                raise
             return
         change = self._apply(command, edit)
         if last is self._saved:

@@ -9,6 +9,7 @@ import unittest
 import numpy as np
 import trimesh
 
+from hulmo.core.by_hand import soft
 from hulmo.core.by_hand.choice import amount, as_domain, chosen, edge_ends
 from hulmo.core.commands import (
     AddBody,
@@ -403,6 +404,35 @@ class RandomTest(unittest.TestCase):
         columns = [body.vertices[name] for name in body.vertices.names if name != "normal"]
         slots = [body.corners.slots[name] for name in body.corners.slots.names()]
         return tuple(hash(part.tobytes()) for part in (*columns, *slots, body.corners.vertex))
+
+
+class DragTest(unittest.TestCase):
+    def test_a_drag_is_its_last_step_alone(self) -> None:
+        def begun() -> History:
+            history = project_with("sheet", size=10.0, depth=10.0, edge=0.4)
+            history.do(ChooseParts("Body", "vertex", "these", these=(300, 301, 340)))
+            return history
+
+        for over in ("surface", "space"):
+            drag, alone = begun(), begun()
+            steps = [MoveChosen("Body", move=(0.0, up, 0.3), reach=2.0, over=over) for up in (0.5, 2.0, 3.0, 1.0)]
+            drag.do(steps[0])
+            for step in steps[1:]:
+                drag.do_instead(step)
+            alone.do(steps[-1])
+            one, other = (history.project.bodies[0].vertices["position"] for history in (drag, alone))
+            self.assertEqual(one.tobytes(), other.tobytes())
+            with self.assertRaises(InvalidInput):
+                drag.do_instead(MoveChosen("Body", move=(0.0, float("nan"), 0.0)))
+            self.assertEqual(one.tobytes(), other.tobytes(), "what is refused leaves the last step")
+            self.assertIs(drag.last_command, steps[-1])
+            # another surface has another reach, though the choice and the settings are the same
+            for history in (drag, alone):
+                history.do(MoveChosen("Body", move=(0.4, 0.0, 0.0)))
+            drag.do(steps[0])
+            soft._HELD.clear()
+            alone.do(steps[0])
+            self.assertEqual(one.tobytes(), alone.project.bodies[0].vertices["position"].tobytes())
 
 
 class RefusedTest(unittest.TestCase):

@@ -1,5 +1,8 @@
 """How far what is moved by hand takes the rest along."""
 
+from typing import Any
+from weakref import WeakKeyDictionary
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -8,6 +11,8 @@ from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.geodesic import geodesic
 
 Rows = NDArray[np.int32]
+
+_HELD: WeakKeyDictionary[Body, tuple[Any, Rows, Rows, NDArray[np.float32]]] = WeakKeyDictionary()
 
 FALLOFFS = ("smooth", "dome", "sharp", "linear")
 
@@ -29,12 +34,15 @@ def soft_reach(body: Body, chosen: Mask, reach: float, over: str, falloff: str) 
     rows = np.flatnonzero(chosen).astype(np.int32)
     if reach <= 0 or not rows.size:
         return rows, np.ones(rows.size, np.float32)
-    key = ("soft", rows.tobytes(), reach, over, falloff)
-    if key not in body.figures:
-        body.figures[key] = _shares(body, rows, reach, over, falloff)
-    share = body.figures[key]
-    near = np.flatnonzero(share > 0).astype(np.int32)
-    return near, share[near]
+    # a drag asks again and again from the same surface: every step is taken back before the next one
+    key = (rows.tobytes(), reach, over, falloff, body.remeshed)
+    position = body.vertices["position"]
+    held = _HELD.get(body)
+    if held is None or held[0] != key or not np.array_equal(held[1], position.view(np.int32)):
+        share = _shares(body, rows, reach, over, falloff)
+        near = np.flatnonzero(share > 0).astype(np.int32)
+        held = _HELD[body] = (key, position.view(np.int32).copy(), near, share[near])
+    return held[2], held[3]
 
 
 def _shares(body: Body, rows: Rows, reach: float, over: str, falloff: str) -> NDArray[np.float32]:

@@ -147,9 +147,10 @@ class MoveChosen(Command, frozen=True, tag="move_chosen"):
     def _middles(self, body: Body, vertices: Mask, rows: Rows) -> Vector:
         if self.about == "place":
             return np.asarray(body.own(np.array(self.at)))
-        position = body.vertices["position"].astype(np.float64)
         if self.about == "middle":
-            return middle_of(position[vertices])
+            there = np.flatnonzero(vertices)
+            return middle_of(np.take(body.vertices["position"], there, axis=0).astype(np.float64))
+        position = body.vertices["position"].astype(np.float64)
         triangles = body.corners.live_triangles()
         whole = vertices[triangles]
         pairs = [triangles[whole[:, i] & whole[:, j]][:, (i, j)] for i, j in ((0, 1), (1, 2), (2, 0))]

@@ -63,7 +63,8 @@ class Body:
     would tell places too coarsely apart. `down` says which way is down. `coat_owner` says whose lasting coat the body
     carries; `border_lock` keeps shaping brushes off an open body's edge. `shown` and `locked` are its eye and its lock.
     `base` is the column of the ground that lies where neither hand nor rule says otherwise; `rules` are its ground rules.
-    `figures` are measures of the whole surface, dropped when it moves.
+    `figures` are measures of the whole surface, dropped when it moves; `remeshed` counts how often its triangles became
+    others.
     The column `normal` and the spatial index are derived: whoever writes positions calls `moved` with the rows.
 
     `layers` are its relief layers, lowest first. While there are any, `position` is derived too: `rest` plus the offsets
@@ -85,6 +86,7 @@ class Body:
         self.base = 0
         self.rules: tuple[Any, ...] = ()
         self.figures: dict[Any, NDArray[np.float32]] = {}
+        self.remeshed = 0
         self.layers: tuple[Layer, ...] = ()
         self._below: tuple[int, Points] | None = None
         self._places = np.zeros(0, np.int32)
@@ -352,6 +354,7 @@ class Body:
             All rows of triangles that changed or have a moved vertex.
         """
         self.figures.clear()
+        self.remeshed += 1
         corners = self.corners
         if self._below is not None and self._below[1].shape[0] < self.vertices.count:
             kept, below = self._below
@@ -395,6 +398,7 @@ class Body:
         self._index = None
         self._below = None
         self.figures.clear()
+        self.remeshed += 1
         self._grower = RegionGrower()
         self.compose(slice(None))
         if "normal" not in self.vertices:
