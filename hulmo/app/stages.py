@@ -91,8 +91,8 @@ def _hands() -> tuple[Tool, ...]:
         for name, label, text, key in (
             ("choose", "Choose", "Chooses vertices, edges or faces.", "Shift+C"),
             ("move", "Move", "Moves what is chosen by grips.", "Shift+M"),
-            ("turn", "Turn", "Turns what is chosen by grips.", "Shift+T"),
-            ("scale", "Scale", "Scales what is chosen by grips.", "Shift+S"),
+            ("turn", "Turn", "Turns what is chosen by grips.", "Shift+U"),
+            ("scale", "Scale", "Scales what is chosen by grips.", "Shift+L"),
             ("plant", "Plant", "Puts a vertex where you press, on a face or an edge.", "Shift+I"),
         )
     )
