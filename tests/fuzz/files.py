@@ -15,7 +15,22 @@ import numpy as np
 import trimesh
 from PIL import Image
 
-from hulmo.core.commands import AddGround, AddLayer, Choose, ImportBody, LayRelief, MarkVertices, SetRules, UseRules
+from hulmo.core.commands import (
+    AddGround,
+    AddLayer,
+    AddObject,
+    ChangeObject,
+    Choose,
+    ChooseParts,
+    ImportBody,
+    LayRelief,
+    MarkVertices,
+    SetCrease,
+    SetDown,
+    SetFacets,
+    SetRules,
+    UseRules,
+)
 from hulmo.core.errors import HulmoError
 from hulmo.core.ground.rule_sets import read_rule_set, shipped_rule_sets
 from hulmo.core.ground.rules import Condition, Rule
@@ -257,6 +272,15 @@ class Files:
         Image.new("RGB", (8, 8), (40, 90, 30)).save(moss / "albedo.png")
         do(AddGround(str(moss), "Moss"))
         do(stroke("lay", (0.0, 0, 1.0), ground="Moss", radius=1.0))
+        do(LayRelief("Body", "weather", {"steps": 2, "years": 50}))
+        do(ChooseParts("Body", "face", "these", these=(3, 4, 5)))
+        do(SetFacets("Body"))
+        do(ChooseParts("Body", "edge", "as", source="face"))
+        do(SetCrease("Body", 0.5))
+        do(SetDown("Body", "centre", (0.0, -3.0, 0.0)))
+        do(AddObject("figure", at=(0.0, 1.0, 0.0)))
+        do(AddObject("viewpoint", values={"target": [0.0, 0.0, 0.0]}, at=(3.0, 2.0, 1.0)))
+        do(ChangeObject(history.project.objects[1].name, parent=history.project.objects[0].name))
         regions(history.project.bodies[0])[3:5] = 2
         (moss / "albedo.png").unlink()
         moss.rmdir()
