@@ -1,17 +1,16 @@
 """What the window works on: the project with its history, the file it came from, the tool in hand."""
 
 import pathlib
-import time
 from collections.abc import Callable
 from typing import Any
 
 import numpy as np
-from PyQt6.QtCore import QObject, Qt, pyqtSignal
-from PyQt6.QtGui import QGuiApplication
+from PyQt6.QtCore import QObject, pyqtSignal
 
 from hulmo.app.bore_path import BorePath
 from hulmo.app.brush_settings import BrushSettings
 from hulmo.app.chooser import Chooser
+from hulmo.app.dragged_steps import MERGE_WITHIN, DraggedSteps
 from hulmo.app.handwork import HAND_SETTINGS
 from hulmo.app.job import Job
 from hulmo.app.outside_files import OutsideFiles
@@ -43,12 +42,6 @@ from hulmo.core.setting import Values, complete
 from hulmo.core.there import is_there
 
 WAIT = "Please wait until the present work is done, or stop it."
-
-LARGE = 60_000
-"""Vertices from which ground rules follow a dragged control only when it rests."""
-
-MERGE_WITHIN, HELD_WITHIN = 0.7, 3.0
-"""Seconds between two values of one drag; more while the mouse button stays down, on machines that draw slowly."""
 
 
 class Session(QObject):
@@ -102,7 +95,7 @@ class Session(QObject):
         self.safety = Safety(self)
         self.preview = Preview(self)
         self.job: Job | None = None
-        self._merged: tuple[Command | None, float, str] = (None, 0.0, "")
+        self.drags = DraggedSteps(self)
         self._last_tool: dict[str, Tool] = {}
         self._known_mark = ""
         self.rules = RulesLater(self, round(1000 * MERGE_WITHIN) + 100)
@@ -199,13 +192,14 @@ class Session(QObject):
 
     def do(self, command: Command) -> bool:
         """Apply a command at once; what goes wrong is said in a notice."""
-        return self._apply(self.history.do, command)
+        return self.apply(self.history.do, command)
 
     def do_if_any(self, command: Command) -> bool:
         """As `do`, with no step of the history where nothing changes."""
-        return self._apply(self.history.do_if_any, command)
+        return self.apply(self.history.do_if_any, command)
 
-    def _apply(self, how: Callable[[Command], Any], command: Command) -> bool:
+    def apply(self, how: Callable[[Command], Any], command: Command) -> bool:
+        """Have the history do a command one way or another; what goes wrong is said in a notice."""
         if self.busy:
             self.noticed.emit(WAIT)
             return False
@@ -217,35 +211,6 @@ class Session(QObject):
             self.noticed.emit(plain_words(str(error)))
             return False
         return True
-
-    def do_merged(self, command: Command, control: str) -> bool:
-        """Apply a command that a dragged control gives again and again; one drag is one step of the history.
-
-        Parameters
-        ----------
-        command : Command
-        control : str
-            Names the control, so that two controls are never taken for one.
-        """
-        now = time.monotonic()
-        last, at, key = self._merged
-        held = QGuiApplication.mouseButtons() != Qt.MouseButton.NoButton
-        within = HELD_WITHIN if held else MERGE_WITHIN
-        again = key == control and now - at < within and self.history.last_command is last
-        if not again:
-            self.rules.settle()
-        # rules over a large body are laid when the hand rests, not at every step of a drag
-        self.history.lets_rules_wait = sum(body.vertices.count for body in self.project.bodies) > LARGE
-        done = self._apply(self.history.do_instead if again else self.history.do, command)
-        self.history.lets_rules_wait = False
-        self.rules.note()
-        self._merged = (command, now, control)
-        return done
-
-    def do_dragged(self, command: Command, last: Command | None) -> bool:
-        """Apply a command in place of the one that the same drag gave before, however long ago; None for a drag's first."""
-        again = last is not None and self.history.last_command is last
-        return self._apply(self.history.do_instead if again else self.history.do, command)
 
     def do_long(self, command: Command, then: Callable[[], None] | None = None) -> None:
         """Prepare a command in a thread and apply it when it is ready."""

@@ -175,7 +175,7 @@ class GroundTest(WindowTest):
         self.assertEqual(float(self.share(1).max()), 0.0)
         with mock.patch("hulmo.app.session.LARGE", 10):
             for strength in (0.5, 1.0, 1.5):
-                self.session.do_merged(ChangeLayer("Sheet", "Hills", strength=strength), "strength")
+                self.session.drags.merged(ChangeLayer("Sheet", "Hills", strength=strength), "strength")
             self.assertEqual(float(self.share(1).max()), 0.0, "not while the slider is dragged")
             self.wait(lambda: float(self.share(1).max()) > 0.5)
         np.testing.assert_array_equal(body.vertices["ruled"], evaluate(body, self.session.project.ground_names))

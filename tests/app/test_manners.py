@@ -96,7 +96,7 @@ class MannersTest(WindowTest):
         weights = self.session.body.vertices["weight"].copy()  # type: ignore[union-attr]
         with mock.patch.object(hulmo.app.session, "LARGE", 10):
             for strength in (0.9, 0.5, 0.2):
-                self.session.do_merged(ChangeLayer("Ball", "Bumps", strength=strength), "strength")
+                self.session.drags.merged(ChangeLayer("Ball", "Bumps", strength=strength), "strength")
             steps = len(self.session.history.commands)
             self.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)  # at once, before rules have followed
             self.settle()
@@ -116,7 +116,7 @@ class MannersTest(WindowTest):
         assert body is not None
         first = body.vertices["weight"].copy()
         with mock.patch.object(hulmo.app.session, "LARGE", 10):
-            self.session.do_merged(ChangeLayer("Ball", "Bumps", strength=0.2), "strength")
+            self.session.drags.merged(ChangeLayer("Ball", "Bumps", strength=0.2), "strength")
             self.session.do(SetName("Another"))  # before the hand has rested
         followed = body.vertices["weight"].copy()
         self.assertFalse(np.array_equal(followed, first))

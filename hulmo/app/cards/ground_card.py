@@ -213,7 +213,7 @@ class GroundCard(Card):
     def _valued(self, name: str, value: Value) -> None:
         ground = self._session.project.grounds[self._session.ground]
         command = ChangeGround(ground.name, values=from_settings(ground, name, value))
-        self._session.do_merged(command, f"ground {ground.name} {name}")
+        self._session.drags.merged(command, f"ground {ground.name} {name}")
 
     def _lock(self) -> None:
         ground = self._session.project.grounds[self._session.ground]
@@ -223,7 +223,7 @@ class GroundCard(Card):
         blend = msgspec.structs.asdict(self._session.project.blend)
         number = float(value) if isinstance(value, float) else 0.0
         blend[name] = number / 100 if name == "depth" else int(number) if name == "together" else value
-        self._session.do_merged(SetBlend(**blend), f"blend {name}")
+        self._session.drags.merged(SetBlend(**blend), f"blend {name}")
 
     def _ask_tint(self) -> None:
         dialog = QColorDialog(QColor(self._session.project.grounds[self._session.ground].tint), self.window())

@@ -222,4 +222,4 @@ class LayerCard(Card):
         body, layer = self._session.body, self._layer()
         if body is not None and layer is not None:
             command = ChangeLayer(body.name, layer.name, strength=float(value) / 100.0)  # type: ignore[arg-type]
-            self._session.do_merged(command, f"strength {layer.ident}")
+            self._session.drags.merged(command, f"strength {layer.ident}")

@@ -53,4 +53,4 @@ class LightCard(Card):
 
     def _changed(self, name: str, value: float) -> None:
         values = {**msgspec.structs.asdict(self._session.project.light), name: value}
-        self._session.do_merged(SetLight(**values), f"light {name}")
+        self._session.drags.merged(SetLight(**values), f"light {name}")

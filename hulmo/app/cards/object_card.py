@@ -155,7 +155,7 @@ class ObjectCard(Card):
             command = ChangeObject(entry.name, turn=(entry.turn[0], value, entry.turn[2]))
         else:
             command = self._put(entry, name, value)
-        self._session.do_merged(command, f"object {entry.ident} {name}")
+        self._session.drags.merged(command, f"object {entry.ident} {name}")
 
     def _put(self, entry: SceneObject, name: str, value: float) -> ChangeObject:
         way = np.zeros(3)

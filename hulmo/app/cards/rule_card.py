@@ -338,7 +338,7 @@ class RuleCard(Card):
         }
         if body.vertices.count > LARGE or fresh:
             self._session.do_long(SetRules(name, rules))
-        elif not self._session.do_merged(SetRules(name, rules), f"rules {control}"):
+        elif not self._session.drags.merged(SetRules(name, rules), f"rules {control}"):
             self.refresh()
 
     def _job_changed(self) -> None:

@@ -133,7 +133,7 @@ class VertexCard(Card):
         if body is None:
             return
         ground = self._session.project.grounds[column].name
-        self._session.do_merged(SetWeight(body.name, ground, value / 100.0), f"weight {ground}")
+        self._session.drags.merged(SetWeight(body.name, ground, value / 100.0), f"weight {ground}")
         self._read()
 
     def _button(self, by: str, label: str, text: str) -> QPushButton:

@@ -83,7 +83,7 @@ class ByHandTool(Controller):
             self.session.parts.move(body, at, self.hand.find(at))
             return
         command = self._command(body.name, at - self._start)
-        if self.session.do_dragged(command, self._last):
+        if self.session.drags.after(command, self._last):
             self._last = command
 
     def release(self) -> None:

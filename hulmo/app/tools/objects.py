@@ -67,7 +67,7 @@ class ObjectTool(Controller):
             askew = ground is not None and ground[1].down.kind != "level" and kind.turns
             turn = upright(ground[1].up(ground[1].own(there)[None])[0]) if askew and ground is not None else None
             command = ChangeObject(entry.name, at=new.at, turn=turn, values=new.values)
-        self.session.do_merged(command, f"object {entry.ident}")
+        self.session.drags.merged(command, f"object {entry.ident}")
 
     def release(self) -> None:
         """See `Controller.release`."""

@@ -40,8 +40,7 @@ def chosen_of(project: Project, name: str, domain: str, where: str) -> tuple[Bod
         raise InvalidInput(f"{where}: domain is {shown(domain)}; it must be one of {', '.join(DOMAINS)}")
     mask = chosen(body, domain)
     if not mask.any():
-        many = {"vertex": "vertex", "edge": "edge", "face": "face"}[domain]
-        raise InvalidInput(f"{where}: no {many} of {body.name!r} is chosen; choose some first")
+        raise InvalidInput(f"{where}: no {domain} of {body.name!r} is chosen; choose some first")
     return body, mask
 
 
