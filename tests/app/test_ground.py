@@ -173,7 +173,7 @@ class GroundTest(WindowTest):
         self.session.do(ChangeLayer("Sheet", "Hills", strength=0.0))
         body = self.session.body
         self.assertEqual(float(self.share(1).max()), 0.0)
-        with mock.patch("hulmo.app.session.LARGE", 10):
+        with mock.patch("hulmo.app.dragged_steps.LARGE", 10):
             for strength in (0.5, 1.0, 1.5):
                 self.session.drags.merged(ChangeLayer("Sheet", "Hills", strength=strength), "strength")
             self.assertEqual(float(self.share(1).max()), 0.0, "not while the slider is dragged")
