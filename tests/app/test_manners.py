@@ -94,7 +94,7 @@ class MannersTest(WindowTest):
         self.session.do(LayRelief("Ball", "noise", {"height": 1.0}, "Bumps"))
         self.session.do(UseRules("Ball", next(iter(shipped_rule_sets()))))
         weights = self.session.body.vertices["weight"].copy()  # type: ignore[union-attr]
-        with mock.patch.object(hulmo.app.session, "LARGE", 10):
+        with mock.patch("hulmo.app.dragged_steps.LARGE", 10):
             for strength in (0.9, 0.5, 0.2):
                 self.session.drags.merged(ChangeLayer("Ball", "Bumps", strength=strength), "strength")
             steps = len(self.session.history.commands)
@@ -115,7 +115,7 @@ class MannersTest(WindowTest):
         body = self.session.body
         assert body is not None
         first = body.vertices["weight"].copy()
-        with mock.patch.object(hulmo.app.session, "LARGE", 10):
+        with mock.patch("hulmo.app.dragged_steps.LARGE", 10):
             self.session.drags.merged(ChangeLayer("Ball", "Bumps", strength=0.2), "strength")
             self.session.do(SetName("Another"))  # before the hand has rested
         followed = body.vertices["weight"].copy()
