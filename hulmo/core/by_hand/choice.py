@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from hulmo.core.edit import ColumnDelta, Delta, RowsDelta, SlotColumnDelta
+from hulmo.core.edit import ColumnDelta, Delta, RowsDelta, SlotColumnDelta, SlotsDelta
 from hulmo.core.ground.marked import CHOSEN
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.chosen_parts import EDGES, FACES
@@ -122,4 +122,7 @@ def choice_deltas(body: Body, domain: str, mask: Mask) -> tuple[Delta, ...]:
     name = FACES if domain == "face" else EDGES
     old = body.corners.slots.get(name)
     new = mask.astype(np.float32).reshape(body.corners.count, -1, 1) if mask.any() else None
+    if old is not None and new is not None:
+        slots = np.flatnonzero((old != new).any(axis=(1, 2))).astype(np.int32)
+        return (SlotsDelta(body.ident, name, slots, old[slots], new[slots]),)
     return (SlotColumnDelta(body.ident, domain, name, None if old is None else old.copy(), new),)

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from hulmo.core.by_hand.choice import as_domain, edge_ends
+from hulmo.core.by_hand.choice import Mask, as_domain, edge_ends
 from hulmo.core.commands.by_hand import chosen_of
 from hulmo.core.commands.command import Command
 from hulmo.core.commands.made_by_hand import Triple, Vector, begun, tables_edit, unguarded
@@ -23,6 +23,16 @@ ON_EDGE = 0.06
 """Share of the corner across under which a place lies on an edge."""
 
 
+def _edges_of(project: Project, name: str, domain: str, where: str) -> tuple[Body, Mask]:
+    # the chosen edges, or those of the chosen faces, where none is guarded
+    if domain == "vertex":
+        raise InvalidInput(f"{where}: domain is 'vertex'; it must be edge or face")
+    body, mask = chosen_of(project, name, domain, where)
+    edges = as_domain(body, mask, domain, "edge")
+    unguarded(body, as_domain(body, edges, "edge", "vertex"), where)
+    return body, edges
+
+
 class SplitChosen(Command, frozen=True, tag="split_chosen"):
     """Put a vertex in the middle of every chosen edge, or divide every chosen face in four; the shape stays.
 
@@ -38,11 +48,7 @@ class SplitChosen(Command, frozen=True, tag="split_chosen"):
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
         where = "split_chosen"
-        if self.domain == "vertex":
-            raise InvalidInput(f"{where}: domain is 'vertex'; it must be edge or face")
-        body, mask = chosen_of(project, self.body, self.domain, where)
-        edges = as_domain(body, mask, self.domain, "edge")
-        unguarded(body, as_domain(body, edges, "edge", "vertex"), where)
+        body, edges = _edges_of(project, self.body, self.domain, where)
         if body.border_lock and bool((edges & (body.corners.opposite.reshape(-1, 3) < 0)).any()):
             raise InvalidInput(
                 f"{where}: the border of {body.name!r} is locked; unlock it, or choose edges away from it"
@@ -134,11 +140,7 @@ class CollapseChosen(Command, frozen=True, tag="collapse_chosen"):
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
         where = "collapse_chosen"
-        if self.domain == "vertex":
-            raise InvalidInput(f"{where}: domain is 'vertex'; it must be edge or face")
-        body, mask = chosen_of(project, self.body, self.domain, where)
-        edges = as_domain(body, mask, self.domain, "edge")
-        unguarded(body, as_domain(body, edges, "edge", "vertex"), where)
+        body, edges = _edges_of(project, self.body, self.domain, where)
         vertices, corners, (wanted,) = begun(body, (edges, "edge"))
         slot, corner = np.nonzero(wanted)
         a, b = corners.triangles[slot, (corner + 1) % 3], corners.triangles[slot, (corner + 2) % 3]

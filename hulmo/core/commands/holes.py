@@ -1,6 +1,7 @@
 """Faces taken out, holes closed, borders joined."""
 
 import numpy as np
+from numpy.typing import NDArray
 
 from hulmo.core.by_hand.choice import Mask, as_domain
 from hulmo.core.commands.by_hand import chosen_of
@@ -8,6 +9,7 @@ from hulmo.core.commands.command import Command
 from hulmo.core.commands.made_by_hand import Tables, begun, tables_edit, unguarded
 from hulmo.core.edit import Edit
 from hulmo.core.errors import InvalidInput
+from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.progress import Progress
@@ -16,6 +18,8 @@ from hulmo.core.topology.bridge import bridge
 from hulmo.core.topology.fill import border_loops, fill_loops
 from hulmo.core.topology.mend import mend
 from hulmo.core.topology.parts import picked
+
+Rows = NDArray[np.int32]
 
 
 class DeleteChosen(Command, frozen=True, tag="delete_chosen"):
@@ -72,6 +76,13 @@ def _opened(table: VertexTable, corners: CornerTable, rim: Mask) -> Tables:
     return out, CornerTable.from_triangles(result.triangles, out.count, slots)
 
 
+def _loops_at(project: Project, name: str, domain: str, where: str) -> tuple[Body, Tables, list[Rows]]:
+    # border loops that what is chosen lies at, in tables without freed slots
+    body, mask = chosen_of(project, name, domain, where)
+    vertices, corners, (rows,) = begun(body, (as_domain(body, mask, domain, "vertex"), "vertex"))
+    return body, (vertices, corners), [loop for loop in border_loops(corners) if rows[loop].any()]
+
+
 class FillChosen(Command, frozen=True, tag="fill_chosen"):
     """Close the border loops that chosen vertices, edges or faces lie at.
 
@@ -85,9 +96,7 @@ class FillChosen(Command, frozen=True, tag="fill_chosen"):
 
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
-        body, mask = chosen_of(project, self.body, self.domain, "fill_chosen")
-        vertices, corners, (rows,) = begun(body, (as_domain(body, mask, self.domain, "vertex"), "vertex"))
-        loops = [loop for loop in border_loops(corners) if rows[loop].any()]
+        body, (vertices, corners), loops = _loops_at(project, self.body, self.domain, "fill_chosen")
         if not loops:
             raise InvalidInput(f"fill_chosen: nothing that is chosen of {body.name!r} lies at a border")
         if body.border_lock:
@@ -108,9 +117,7 @@ class BridgeChosen(Command, frozen=True, tag="bridge_chosen"):
 
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
-        body, mask = chosen_of(project, self.body, self.domain, "bridge_chosen")
-        vertices, corners, (rows,) = begun(body, (as_domain(body, mask, self.domain, "vertex"), "vertex"))
-        loops = [loop for loop in border_loops(corners) if rows[loop].any()]
+        body, (vertices, corners), loops = _loops_at(project, self.body, self.domain, "bridge_chosen")
         if len(loops) != 2:
             raise InvalidInput(
                 f"bridge_chosen: what is chosen of {body.name!r} lies at {len(loops)} border loops; choose some of two"
