@@ -14,6 +14,7 @@ from hulmo.core.mesh.corner_table import REGION, UV
 from hulmo.core.mesh.layer import RELIEF, REST
 from hulmo.core.mesh.patch import SCRATCH
 from hulmo.core.mesh.traces import TRACES
+from hulmo.core.objects.line import LINES
 from hulmo.core.sculpt.coat import COAT
 
 SLACK = 1e-3
@@ -35,6 +36,7 @@ ATTRIBUTES: tuple[Attribute, ...] = (
     Attribute(MARKED, 1, -SLACK, 1.0 + SLACK, family=True),
     *TRACES,
     *PARTS,
+    *LINES,
     Attribute(UV, 2, domain="corner"),
     Attribute(REGION, 1, 0.0, 65535.0, domain="face"),
     Attribute(SCRATCH, ANY, family=True, kept=False),

@@ -11,6 +11,7 @@ from hulmo.core.follow import followed, ruled_bodies
 from hulmo.core.kept import Kept
 from hulmo.core.progress import Progress, silent
 from hulmo.core.project import Project
+from hulmo.core.ride import Riders, changed_lines, shaped_by
 from hulmo.core.sound import check_text
 from hulmo.core.spill import OnDisk, Spill
 
@@ -61,6 +62,7 @@ class History:
         self._listeners: list[Listener] = []
         self._recorders: list[Callable[[Command | str], None]] = []
         self._stroke: LiveStroke | None = None
+        self._riders = Riders(project, set())
         self._preview: Entry | None = None
         self._saved: Entry | None = None
         self._forgot_saved = False
@@ -171,7 +173,7 @@ class History:
                 self.redo()
                 raise
             return
-        change = self._apply(command, edit)
+        edit, change = self._apply(command, edit)
         if last is self._saved:
             self._saved, self._forgot_saved = None, True
         self._done[-1] = Entry(command, together)
@@ -194,7 +196,7 @@ class History:
     def commit(self, command: Command, edit: Edit) -> None:
         """Apply and remember what `prepare` returned."""
         self.drop_preview()
-        change = self._apply(command, edit)
+        edit, change = self._apply(command, edit)
         self._remember(command, edit)
         self._tell(change)
 
@@ -208,7 +210,7 @@ class History:
             self.commit(command, edit)
             return
         self.drop_preview()
-        change = self._apply(command, edit)
+        edit, change = self._apply(command, edit)
         if last is self._saved:
             self._saved, self._forgot_saved = None, True
         before = last.loaded()
@@ -218,7 +220,7 @@ class History:
     def preview(self, command: Command, edit: Edit) -> None:
         """Apply what `prepare` returned for now: `keep_preview` remembers it, anything else takes it back first."""
         self.drop_preview()
-        change = self._apply(command, edit)
+        edit, change = self._apply(command, edit)
         self._preview = Entry(command, edit)
         self._tell(change)
 
@@ -260,6 +262,7 @@ class History:
         """
         self.drop_preview()
         self._stroke = LiveStroke(self.project, start)
+        self._riders = Riders(self.project, {self._stroke.body.ident} if self._stroke.shapes else set())
 
     @property
     def stroking(self) -> bool:
@@ -286,6 +289,7 @@ class History:
             last = self._stroke.settle()
             command, edit = self._stroke.finish()
             check_edit(self.project, edit)
+            edit = self._ridden(edit, self._riders, last)
             check_after(self.project, last)
         except BaseException:
             self.abort()
@@ -336,16 +340,26 @@ class History:
         while len(self._done) < count and self.redo():
             pass
 
-    def _apply(self, command: Command, edit: Edit) -> Change:
+    def _apply(self, command: Command, edit: Edit) -> tuple[Edit, Change]:
+        # the edit with what goes along with it
         kept = Kept(self.project, edit, command.moves_whole)
+        riders = Riders(self.project, shaped_by(edit), changed_lines(self.project, edit))
         change = edit.apply(self.project)
         try:
+            edit = self._ridden(edit, riders, change)
             check_after(self.project, change)
             kept.check()
         except BaseException:
             edit.revert(self.project)
             raise
-        return change
+        return edit, change
+
+    def _ridden(self, edit: Edit, riders: Riders, change: Change) -> Edit:
+        ride = riders.delta()
+        if ride is None:
+            return edit
+        ride.put(self.project, True, change)
+        return Edit(edit.label, (*edit.deltas, ride))
 
     def _loaded(self, entry: Entry, pile: list[Entry]) -> Edit:
         try:

@@ -36,6 +36,7 @@ from hulmo.core.commands.layers import (
     MoveLayer,
     RemoveLayer,
 )
+from hulmo.core.commands.lines import AddLine, ChangeLine, LinePoint
 from hulmo.core.commands.lock_border import LockBorder
 from hulmo.core.commands.objects import AddObject, ChangeObject, RemoveObject
 from hulmo.core.commands.palette import DuplicateGround, MergeGrounds, MoveGround, SwapGrounds
@@ -126,7 +127,9 @@ COMMANDS: tuple[type[Command], ...] = (
     AddObject,
     ChangeObject,
     RemoveObject,
+    AddLine,
+    ChangeLine,
     SetName,
 )
 
-__all__ = ["COMMANDS", "Command", "LiveStroke", *(command.__name__ for command in COMMANDS)]
+__all__ = ["COMMANDS", "Command", "LinePoint", "LiveStroke", *(command.__name__ for command in COMMANDS)]

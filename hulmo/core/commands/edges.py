@@ -5,7 +5,7 @@ import numpy as np
 from hulmo.core.by_hand.choice import Mask, as_domain, edge_ends
 from hulmo.core.commands.by_hand import chosen_of
 from hulmo.core.commands.command import Command
-from hulmo.core.commands.made_by_hand import Triple, Vector, begun, tables_edit, unguarded
+from hulmo.core.commands.made_by_hand import Triple, begun, tables_edit, unguarded
 from hulmo.core.edit import Edit
 from hulmo.core.errors import InvalidInput, shown
 from hulmo.core.mesh.body import Body
@@ -16,11 +16,9 @@ from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 from hulmo.core.topology.mend import mend
+from hulmo.core.topology.plant import ON_EDGE, plant
 from hulmo.core.topology.split_edges import split_edges
 from hulmo.core.topology.turn_edges import turn_edges
-
-ON_EDGE = 0.06
-"""Share of the corner across under which a place lies on an edge."""
 
 
 def _edges_of(project: Project, name: str, domain: str, where: str) -> tuple[Body, Mask]:
@@ -88,40 +86,9 @@ class PlantVertex(Command, frozen=True, tag="plant_vertex"):
         unguarded(body, as_domain(body, faces, "face", "vertex"), where)
         vertices, corners, (mask,) = begun(body, (faces, "face"))
         slot = int(np.flatnonzero(mask)[0])
-        across = int(share.argmin())
-        if share[across] < ON_EDGE:
-            return self._on_edge(body, vertices, corners, slot, across, share)
-        table = vertices.copy()
-        row = int(table.allocate(1)[0])
-        a, b, c = corners.triangles[slot].tolist()
-        for name in table.names:
-            table[name][row] = sum(np.float32(share[k]) * table[name][r] for k, r in enumerate((a, b, c)))
-        parent = np.concatenate((np.arange(corners.count), [slot, slot]))
-        whole = np.broadcast_to(np.eye(3), (corners.count, 3, 3)).copy()
-        along = np.broadcast_to(np.arange(3), (corners.count, 3)).copy()
-        triangles = np.concatenate((corners.triangles, [[b, c, row], [c, a, row]])).astype(np.int32)
-        triangles[slot] = (a, b, row)
-        one = np.eye(3)
-        whole[slot], along[slot] = (one[0], one[1], share), (-1, -1, 2)
-        shares = np.concatenate((whole, [(one[1], one[2], share), (one[2], one[0], share)]))
-        edges = np.concatenate((along, [(-1, -1, 0), (-1, -1, 1)]))
-        made = CornerTable.from_triangles(triangles, table.count, corners.slots.made(parent, shares, edges))
-        return tables_edit(f"Plant a vertex on {body.name}", body, (table, made))
-
-    def _on_edge(
-        self, body: Body, vertices: VertexTable, corners: CornerTable, slot: int, across: int, share: Vector
-    ) -> Edit:
-        at = 3 * slot + across
-        other = int(corners.opposite[at])
-        if other < 0 and body.border_lock:
+        if share.min() < ON_EDGE and corners.opposite[3 * slot + int(share.argmin())] < 0 and body.border_lock:
             raise InvalidInput(f"plant_vertex: the border of {body.name!r} is locked; unlock it first")
-        edges = np.zeros((corners.count, 3), np.bool_)
-        edges.reshape(-1)[[at, *([other] if other >= 0 else [])]] = True
-        ahead, behind = (across + 1) % 3, (across + 2) % 3
-        a, b = corners.triangles[slot, ahead], corners.triangles[slot, behind]
-        part = share[behind] / max(share[ahead] + share[behind], 1e-12)
-        where = np.full(edges.shape, part if a < b else 1 - part)
-        table, made, _ = split_edges(vertices, corners, edges, where)
+        table, made, _ = plant(vertices, corners, slot, share)
         return tables_edit(f"Plant a vertex on {body.name}", body, (table, made))
 
 

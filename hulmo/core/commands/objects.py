@@ -7,10 +7,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.commands.command import Command
+from hulmo.core.commands.lay_line import taken_away
 from hulmo.core.edit import Edit, FieldDelta
 from hulmo.core.errors import InvalidInput, shown
+from hulmo.core.mesh.body import Body
 from hulmo.core.objects import KINDS
 from hulmo.core.objects.figure import FIGURE
+from hulmo.core.objects.line import is_line, line_of
 from hulmo.core.objects.scene_object import SceneObject, check_objects, upright
 from hulmo.core.objects.viewpoint import VIEWPOINT
 from hulmo.core.progress import Progress
@@ -47,8 +50,9 @@ class AddObject(Command, frozen=True, tag="add_object"):
 
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
-        if self.kind not in KINDS:
-            raise InvalidInput(f"add_object: kind is {shown(self.kind)}; it must be one of {', '.join(KINDS)}")
+        known = [name for name, kind in KINDS.items() if not kind.on_body]
+        if self.kind not in known:
+            raise InvalidInput(f"add_object: kind is {shown(self.kind)}; it must be one of {', '.join(known)}")
         taken = [entry.name for entry in project.objects]
         if self.name in taken:
             raise InvalidInput(f"add_object: there already is {shown(self.name)} in the scene; choose another name")
@@ -112,7 +116,8 @@ class ChangeObject(Command, frozen=True, tag="change_object"):
 
 
 class RemoveObject(Command, frozen=True, tag="remove_object"):
-    """Take something out of the scene. It is refused while something else goes along with it.
+    """Take something out of the scene; an outline or a track with all it carries. It is refused while something else goes
+    along with it.
 
     Attributes
     ----------
@@ -130,7 +135,19 @@ class RemoveObject(Command, frozen=True, tag="remove_object"):
                 f"remove_object: something goes along with {old.name!r}; give it another parent, or none, first"
             )
         rest = tuple(entry for entry in project.objects if entry is not old)
-        return objects_edit(project, rest, f"Remove {old.name}", "remove_object")
+        edit = objects_edit(project, rest, f"Remove {old.name}", "remove_object")
+        body = line_body(project, old)
+        if body is None:
+            return edit
+        return Edit(edit.label, (*taken_away(project, body, old, progress), *edit.deltas))
+
+
+def line_body(project: Project, entry: SceneObject) -> Body | None:
+    """The body that a line lies on; None where it is gone, or what is asked for is no line."""
+    if not is_line(entry):
+        return None
+    ident = line_of(entry).body
+    return next((body for body in project.bodies if body.ident == ident), None)
 
 
 def object_named(project: Project, name: str, where: str) -> SceneObject:

@@ -148,6 +148,11 @@ class LiveStroke:
         """The body that is being worked on."""
         return self._body
 
+    @property
+    def shapes(self) -> bool:
+        """Whether it moves the surface."""
+        return self._brush.shapes
+
     def add(self, numbers: tuple[float, ...], between: Callable[[], None] | None = None) -> Change:
         """Lay the dabs up to one more sample; the change names the rows that were written. See `sculpt.Stroke.add`."""
         sample = Sample.from_numbers(numbers, f"stroke with {self._brush.name}, sample {len(self._samples) + 1}")

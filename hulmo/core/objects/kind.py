@@ -37,6 +37,8 @@ class ObjectKind:
         The object put by some metres elsewhere.
     turns : bool
         Whether turn and scale mean anything to it.
+    on_body : bool
+        Whether it lies on a body as a line, drawn and taken hold of there, and has no place of its own.
     """
 
     name: str
@@ -49,6 +51,7 @@ class ObjectKind:
     check: Callable[[SceneObject, str], None]
     moved: Shift
     turns: bool = True
+    on_body: bool = False
 
 
 SIGN = 0.045

@@ -1,7 +1,20 @@
 """Measures that ground rules ask for. To add one: write its file, add one line here."""
 
 from hulmo.core.errors import InvalidInput
-from hulmo.core.ground.measures import bend, facing, flow, height, laid, latitude, near, patchy, sheltered, slope, worn
+from hulmo.core.ground.measures import (
+    bend,
+    facing,
+    flow,
+    height,
+    laid,
+    latitude,
+    line,
+    near,
+    patchy,
+    sheltered,
+    slope,
+    worn,
+)
 from hulmo.core.ground.measures.measure import Asked, Measure
 
 MEASURES: dict[str, Measure] = {
@@ -18,6 +31,7 @@ MEASURES: dict[str, Measure] = {
         flow.MEASURE,
         laid.MEASURE,
         worn.MEASURE,
+        line.MEASURE,
     )
 }
 

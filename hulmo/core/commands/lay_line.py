@@ -1,0 +1,402 @@
+"""What an outline or a track carries, laid on its body: edges, relief, and ground by rule."""
+
+import msgspec
+import numpy as np
+
+from hulmo.core.commands.layers import held_share, new_layer
+from hulmo.core.commands.rules import ruled_deltas
+from hulmo.core.edit import BodyDelta, ColumnDelta, Delta, LayersDelta, SlotColumnDelta, TablesDelta
+from hulmo.core.errors import InvalidInput
+from hulmo.core.follow import columns_delta, laid_anew
+from hulmo.core.ground.rules import Condition, Rule, checked
+from hulmo.core.ground.weights import tidied, weights_of
+from hulmo.core.lines.field import Inward, inward_at, inward_of
+from hulmo.core.lines.ground import Ground
+from hulmo.core.lines.relief import reach_of, rises
+from hulmo.core.lines.trace import Trace, trace
+from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.compact import compact
+from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.layer import REST, Layer
+from hulmo.core.mesh.sides import side_lengths
+from hulmo.core.mesh.vertex_table import VertexTable
+from hulmo.core.objects.line import CUT, Line, Place, column_of, line_of, rows_of, settings_of, with_line
+from hulmo.core.objects.scene_object import SceneObject
+from hulmo.core.progress import Progress
+from hulmo.core.project import Project, free_name
+from hulmo.core.setting import Values, number
+from hulmo.core.topology.cut_along import HELD, cut_along, tidied_rim
+from hulmo.core.topology.local_remesh import LocalRemesh
+from hulmo.core.topology.piece import put_back, taken_out
+
+CRISP = 1e-3
+"""Metres outside the rim that count as on it where a ground ends crisply."""
+
+FEW_EDGES = 6.0
+"""Usual edges from the rim within which distances are known at the least."""
+
+BESIDE = 4.0
+"""Longest edges beside a rim that are taken out with it to be cut."""
+
+SPREAD = 3.0
+"""Times the least gap between rim and support rows that edges along them are long at the most."""
+
+THINNED = 4
+"""Rings of triangles around a cut that was given up that are made coarser again."""
+
+FEWEST = {"outline": 3, "track": 2}
+
+
+def laid_line(
+    project: Project, body: Body, old: SceneObject | None, new: SceneObject, where: str, progress: Progress
+) -> tuple[list[Delta], SceneObject]:
+    """Deltas after which all that a line carries lies as it says, and the line with its points where they have come to lie.
+
+    Parameters
+    ----------
+    old : SceneObject or None
+        The line as it is; None where it is new.
+
+    Raises
+    ------
+    InvalidInput
+        It cannot be traced, cut or shaped.
+    """
+    line, values = line_of(new), settings_of(new, line_of(new))
+    if body.locked:
+        raise InvalidInput(f"{where}: the body {body.name!r} is locked; unlock it first")
+    if len(line.points) < FEWEST[new.kind]:
+        if old is not None and column_of(new) in body.vertices:
+            raise InvalidInput(
+                f"{where}: {new.name!r} needs {FEWEST[new.kind]} points or more; take the line away instead"
+            )
+        return [], _on(body, new, line)
+    weights_of(body, len(project.grounds))
+    layer = next((entry for entry in body.layers if entry.ident == line.layer), None)
+    if layer is not None and layer.locked:
+        raise InvalidInput(f"{where}: the relief layer {layer.name!r} is locked; unlock it first")
+    below = _below(body, layer)
+    base = Ground.of(body, below)
+    mapped = _mapped(body, line, Ground.of(body), below)
+    there = with_line(new, mapped)
+    progress.step(0.1, "tracing the line")
+    course = trace(base, there)
+    work = Body(body.name, body.vertices.view(), body.corners, body.ident)
+    for name in ("position", "normal"):  # written in place below
+        work.vertices.set_column(name, body.vertices[name].copy())
+    work.origin, work.down, work.base = body.origin, body.down, body.base
+    tables: tuple[VertexTable, CornerTable] | None = None
+    rim: np.ndarray | None = None
+    if _cuts_anew(body, old, new, line, values):
+        tables, rim = _cut(body, below, there, values, where, progress)
+        work.vertices, work.corners = tables
+        work.replaced()
+        base = Ground.of(work)  # its positions are still those below the layer
+        course = trace(base, there)
+    progress.step(0.6, "measuring")
+    found, _ = _inward(body, base, course, new, values)
+    if rim is not None:
+        found.inward[rim] = 0.0
+    deltas, layers, line = _relief(body, work, base, course, found, layer, line, new, values, tables is not None, where)
+    column = column_of(new)
+    work.vertices.set_column(column, found.inward[:, None].astype(np.float32))
+    rules = _rules(project, body, new, values, where)
+    if rules != body.rules:
+        deltas.append(BodyDelta(body.ident, "rules", body.rules, rules))
+    work.rules = rules
+    work.layers = layers
+    if layers:
+        work.compose(slice(None))
+    elif tables is not None and body.layers:
+        work.vertices["position"][:] = base.position
+    work.all_moved()
+    if rules:
+        progress.step(0.8, "laying ground rules")
+        laid_anew(work, project.ground_names, progress.part(0.8, 1.0))
+    if tables is not None:
+        deltas.append(TablesDelta(body.ident, (body.vertices, body.corners), (tidied(work.vertices), work.corners)))
+    else:
+        before = body.vertices[column].copy() if column in body.vertices else None
+        deltas.append(ColumnDelta(body.ident, column, before, work.vertices[column].copy()))
+        if rules:
+            deltas += columns_delta(body, work)
+    line = _moved_points(line, work.vertices["position"], base, mapped)
+    return deltas, with_line(new, line)
+
+
+def taken_away(project: Project, body: Body, entry: SceneObject, progress: Progress) -> list[Delta]:
+    """Deltas after which a body has nothing any more of what a line carries."""
+    line = line_of(entry)
+    deltas: list[Delta] = []
+    work = body.copy()
+    layer = next((found for found in body.layers if found.ident == line.layer), None)
+    if layer is not None:
+        layers = tuple(found for found in body.layers if found is not layer)
+        columns = {layer.column: (body.vertices[layer.column].copy(), None)}
+        deltas.append(LayersDelta(body.ident, body.layers, layers, columns))
+        work.set_layers(layers, {layer.column: None})
+    marked = body.corners.slots.get(CUT)
+    if marked is not None and (marked == entry.ident).any():
+        after = np.where(marked == entry.ident, np.float32(0.0), marked)
+        deltas.append(SlotColumnDelta(body.ident, "edge", CUT, marked.copy(), after if after.any() else None))
+    column = column_of(entry)
+    if column in body.vertices:
+        deltas.append(ColumnDelta(body.ident, column, body.vertices[column].copy(), None))
+        work.vertices.drop_column(column)
+    rules = tuple(rule for rule in body.rules if not _of_line(rule, entry.ident))
+    if rules != body.rules:
+        weights_of(body, len(project.grounds))
+        deltas += ruled_deltas(project, work, rules, body.base, progress)
+    elif rules and layer is not None:
+        laid_anew(work, project.ground_names, progress)
+        deltas += columns_delta(body, work)
+    return deltas
+
+
+def _moved_points(line: Line, position: np.ndarray, base: Ground, mapped: Line) -> Line:
+    # points as they lie on other positions of the same triangles
+    triangle, weight = base.nearest(mapped.array)
+    places = base.blend(position, triangle, weight).tolist()
+    points = tuple(
+        Place((x, y, z), place.corner, place.width) for (x, y, z), place in zip(places, line.points, strict=True)
+    )
+    return msgspec.structs.replace(line, points=points)
+
+
+def _on(body: Body, entry: SceneObject, line: Line) -> SceneObject:
+    # points of a line that carries nothing yet, on the surface
+    if not line.points:
+        return entry
+    ground = Ground.of(body)
+    return with_line(entry, _moved_points(line, ground.position, ground, line))
+
+
+def _below(body: Body, layer: Layer | None) -> np.ndarray:
+    if layer is None:
+        return body.vertices["position"]
+    place = body.layers.index(layer)
+    return body.surface(body.layers[place - 1] if place else None)
+
+
+def _mapped(body: Body, line: Line, seen: Ground, below: np.ndarray) -> Line:
+    # the points as they lie on the surface below the line's own layer
+    if below is body.vertices["position"]:
+        return line
+    return _moved_points(line, below, seen, line)
+
+
+def _cuts_anew(body: Body, old: SceneObject | None, new: SceneObject, line: Line, values: Values) -> bool:
+    marked = body.corners.slots.get(CUT)
+    has = marked is not None and bool((marked == new.ident).any())
+    if not values["cut"]:
+        return has
+    if old is None or not has:
+        return True
+    before = line_of(old)
+    known = settings_of(old, before)
+    what = ("cut", "tolerance", "rows", "width", "level")
+    return before.points != line.points or any(known[name] != values[name] for name in what)
+
+
+def _flat_way(body: Body, values: Values, points: np.ndarray) -> np.ndarray | None:
+    # what is levelled is measured level
+    return body.up(points) if values["relief"] and values["level"] != "off" else None
+
+
+def _inward(body: Body, ground: Ground, course: Trace, entry: SceneObject, values: Values) -> tuple[Inward, bool]:
+    usual = float(side_lengths(ground.position, ground.corners.triangles[course.triangle]).mean())
+    where = f"{entry.kind} {entry.name!r}"
+    asked = [FEW_EDGES * usual, number(values, "rim"), *rows_of(values, where)]
+    if values["relief"]:
+        asked.append(reach_of(values, course.closed))
+    reach = 1.05 * max(asked) + usual
+    return inward_of(ground, course, reach, where, _flat_way(body, values, ground.position))
+
+
+def _cut(
+    body: Body, below: np.ndarray, entry: SceneObject, values: Values, where: str, progress: Progress
+) -> tuple[tuple[VertexTable, CornerTable], np.ndarray]:
+    # tables with edges along the rim and its support rows, positions as below the layer; which vertices lie on the rim
+    whole = body.vertices.view()
+    whole.set_column("position", below)
+    whole.free = body.vertices.free
+    vertices, corners = compact(whole, body.corners)
+    if corners is body.corners:
+        corners = CornerTable(corners.vertex, corners.opposite, corners.first_corner, corners.slots.copy())
+    slots = corners.slots
+    if CUT in slots:
+        given_up = slots[CUT][:, :, 0] == entry.ident
+        slots[CUT][given_up] = 0.0
+        if not slots[CUT].any():
+            slots.drop(CUT)
+        if given_up.any():
+            vertices, corners = _thinned(vertices, corners, given_up)
+    if not values["cut"]:
+        return (vertices.copy(), corners.copy()), np.zeros(vertices.count, np.bool_)
+    ground = Ground.of(_bare(vertices, corners))
+    there = trace(ground, entry)
+    found, turned = _inward(body, ground, there, entry, values)
+    rows = rows_of(values, where)
+    triangles = corners.triangles
+    position = vertices["position"].astype(np.float64)
+    longest = side_lengths(position, triangles).max(axis=1)
+    away = np.abs(found.inward[triangles])
+    margin = (max(rows) if rows else 0.0) + BESIDE * longest
+    near = found.near[triangles].any(axis=1) & (away.min(axis=1) <= margin)
+    near = _rings(triangles, near, vertices.count)
+    progress.step(0.3, "cutting")
+    piece = taken_out(vertices, corners, near)
+    near = piece.faces
+    piece.corners.slots.set(
+        "edge", HELD, ((piece.corners.opposite < 0) & (corners.opposite.reshape(-1, 3)[near].reshape(-1) >= 0))
+        .reshape(-1, 3, 1).astype(np.float32),
+    )  # fmt: skip
+    up = _flat_way(body, values, np.zeros((1, 3)))
+    tolerance = number(values, "tolerance")
+
+    def inward(points: np.ndarray) -> np.ndarray:
+        way = up if up is None or (up.shape[0] == 1 and body.down.kind != "centre") else body.up(points)
+        return inward_at(there, points, turned, way)
+
+    figures = inward(piece.vertices["position"].astype(np.float64))
+    sided = np.abs(found.inward[piece.rows])  # signs as they spread over the surface
+    figures = np.where(found.inward[piece.rows] >= 0, 1.0, -1.0) * np.where(
+        found.near[piece.rows], np.abs(figures), sided
+    )
+    corner = None
+    if there.closed and there.corner.size:
+        numbers = np.flatnonzero(near)
+        slot = np.searchsorted(numbers, there.triangle[there.corner])
+        _, weight = ground.nearest(there.places[there.corner])
+        corner = (slot.astype(np.int32), weight)
+    gaps = np.diff((0.0, *rows))
+    longest = SPREAD * float(gaps.min()) if rows else np.inf
+    made, table, on = cut_along(
+        piece.vertices, piece.corners, inward, figures, tolerance, CUT, float(entry.ident), corner, longest
+    )
+    rim = on
+    for row in (*rows, *(-row for row in rows)):
+        progress.step(0.4, "cutting support rows")
+        figures = _resigned(made, table, inward) - row
+
+        def beside(points: np.ndarray, row: float = row) -> np.ndarray:
+            return inward(points) - row
+
+        before = made.count
+        made, table, also = cut_along(
+            made, table, beside, figures, max(tolerance, abs(row) / 4), CUT, float(entry.ident), None, longest
+        )
+        rim = np.append(rim, np.zeros(made.count - before, np.bool_))
+        on = np.append(on, np.zeros(made.count - before, np.bool_)) | also
+    progress.step(0.5, "evening triangles out")
+    made, table = tidied_rim(made, table, on)
+    table.slots.drop(HELD)
+    rim = np.append(rim, np.zeros(made.count - rim.size, np.bool_))
+    vertices, corners, number_ = put_back(vertices, corners, piece, made, table)
+    out = np.zeros(vertices.count, np.bool_)
+    out[number_[rim & (number_ >= 0)]] = True
+    return (vertices, corners), out
+
+
+def _thinned(vertices: VertexTable, corners: CornerTable, edges: np.ndarray) -> tuple[VertexTable, CornerTable]:
+    # the mesh where a cut was given up, about as coarse as what lies around
+    near = np.zeros(vertices.count, np.bool_)
+    near[corners.triangles[edges.any(axis=1)]] = True
+    triangles = corners.triangles
+    for _ in range(THINNED):
+        near[triangles[near[triangles].any(axis=1)]] = True
+    piece = taken_out(vertices, corners, np.asarray(near[triangles].any(axis=1)))
+    body = Body("", piece.vertices, piece.corners)
+    rim = piece.corners.border_corners()
+    usual = side_lengths(piece.vertices["position"], piece.corners.triangles[rim // 3] if rim.size else triangles)
+    every = np.arange(piece.corners.count, dtype=np.int32)
+    LocalRemesh(body).run(every, np.zeros(3), 1e30, float(np.median(usual)), False, True, True)
+    made, table, _ = put_back(vertices, corners, piece, body.vertices, body.corners)
+    return made, table
+
+
+def _resigned(vertices: VertexTable, corners: CornerTable, inward) -> np.ndarray:  # type: ignore[no-untyped-def]
+    return np.asarray(inward(vertices["position"].astype(np.float64)))
+
+
+def _bare(vertices: VertexTable, corners: CornerTable) -> Body:
+    table = VertexTable(vertices.count)
+    table.set_column("position", vertices["position"])
+    return Body("", table, corners)
+
+
+def _rings(triangles: np.ndarray, faces: np.ndarray, count: int) -> np.ndarray:
+    near = np.zeros(count, np.bool_)
+    near[triangles[faces]] = True
+    return np.asarray(near[triangles].any(axis=1))
+
+
+def _relief(
+    body: Body, work: Body, base: Ground, course: Trace, found: Inward, layer: Layer | None, line: Line,
+    entry: SceneObject, values: Values, cut: bool, where: str,
+) -> tuple[list[Delta], tuple[Layer, ...], Line]:  # fmt: skip
+    # the layer that the line shapes: made, shaped anew, or taken away; written into `work`, told as deltas
+    if not values["relief"]:
+        if layer is None:
+            return [], body.layers, line
+        layers = tuple(found_ for found_ in body.layers if found_ is not layer)
+        columns_: dict[str, tuple[np.ndarray | None, np.ndarray | None]] = {
+            layer.column: (body.vertices[layer.column].copy(), None)
+        }
+        work.vertices.drop_column(layer.column)
+        return [LayersDelta(body.ident, body.layers, layers, columns_)], layers, msgspec.structs.replace(line, layer=0)
+    rise = rises(body, base.position, course, found, values)
+    up = np.broadcast_to(body.up(base.position), base.position.shape)
+    offsets = up * rise[:, None]
+    work.layers = body.layers
+    held = held_share(work)
+    old = work.vertices.get(layer.column) if layer is not None else None
+    offsets = offsets * (1 - held[:, None]) + (0.0 if old is None else held[:, None] * old)
+    if not np.isfinite(offsets).all():
+        raise InvalidInput(f"{where}: the profile gives heights that are not finite; choose smaller ones")
+    offsets = np.ascontiguousarray(offsets, np.float32)
+    layers = body.layers
+    columns: dict[str, tuple[np.ndarray | None, np.ndarray | None]] = {}
+    if layer is None:
+        layer = new_layer(body, "", where)
+        layer = msgspec.structs.replace(layer, name=free_name(entry.name, [found_.name for found_ in body.layers]))
+        layers = (*body.layers, layer)
+        line = msgspec.structs.replace(line, layer=layer.ident)
+        first = np.zeros((body.vertices.count, 3), np.float32) if cut else offsets
+        columns = {layer.column: (None, first)}
+    elif not cut:
+        columns = {layer.column: (body.vertices[layer.column].copy(), offsets)}
+    if not body.layers:
+        work.vertices.set_column(REST, base.position.copy())
+    work.vertices.set_column(layer.column, offsets)
+    if layers is body.layers and not columns:
+        return [], layers, line
+    return [LayersDelta(body.ident, body.layers, layers, columns)], layers, line
+
+
+def _of_line(rule: Rule, ident: int) -> bool:
+    return (
+        bool(rule.conditions)
+        and rule.conditions[0].measure == "line"
+        and (int(rule.conditions[0].settings.get("line", 0)) == ident)
+    )
+
+
+def _rules(project: Project, body: Body, entry: SceneObject, values: Values, where: str) -> tuple[Rule, ...]:
+    # the rules of a body with that of the line: as its ground says, or none
+    ground, rim = str(values["ground"]), number(values, "rim")
+    if not ground:
+        return tuple(rule for rule in body.rules if not _of_line(rule, entry.ident))
+    project.ground_named(ground, where)
+    low, soft = (rim / 2, rim) if rim > 0 else (-CRISP, 0.0)
+    condition = Condition("line", {"line": entry.ident}, low=low, low_soft=soft)
+    out, found = [], False
+    for rule in body.rules:
+        if _of_line(rule, entry.ident) and not found:
+            found = True
+            first = msgspec.structs.replace(rule.conditions[0], low=low, low_soft=soft)
+            rule = msgspec.structs.replace(rule, ground=ground, conditions=(first, *rule.conditions[1:]))
+        out.append(rule)
+    if not found:
+        out.append(Rule(ground, (condition,)))
+    return checked(tuple(out), where)

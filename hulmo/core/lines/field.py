@@ -1,0 +1,195 @@
+"""How far in from the rim of a line every vertex of a body lies."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.errors import InvalidInput
+from hulmo.core.kernel import kernel
+from hulmo.core.lines.ground import Ground, Places
+from hulmo.core.lines.trace import Trace
+from hulmo.core.mesh.graph import hanging_together
+from hulmo.core.mesh.one_ring import next_corner, previous_corner
+
+Figures = NDArray[np.float64]
+Flags = NDArray[np.int8]
+
+
+@dataclass(frozen=True)
+class Inward:
+    """How a body lies to a line.
+
+    Attributes
+    ----------
+    inward : (N,) float64
+        Metres from the rim, above 0 inside, no more than the reach either way.
+    arc : (N,) float64
+        Metres along the line to the nearest place of it; of vertices out of reach 0.
+    near : (N,) bool
+        Whether a vertex is within reach.
+    """
+
+    inward: Figures
+    arc: Figures
+    near: NDArray[np.bool_]
+
+
+def inward_at(course: Trace, points: Places, turned: bool, up: Places | None = None) -> Figures:
+    """(K,) metres in from the rim of a course of places next to it; `turned`: its right side is the inside."""
+    found = course.near(points, up)
+    if not course.closed:
+        return course.widths(found.arc) / 2 - found.away
+    return np.where(found.left != turned, found.away, -found.away)
+
+
+def inward_of(ground: Ground, course: Trace, reach: float, what: str, up: Places | None = None) -> tuple[Inward, bool]:
+    """How every vertex lies to a course, and whether its inside is on the right.
+
+    Parameters
+    ----------
+    reach : float
+        Metres from the rim within which it is asked exactly.
+    up : (1 or N, 3) float64, optional
+        Distances are measured square to these.
+
+    Raises
+    ------
+    InvalidInput
+        It encloses nothing, or everything.
+    """
+    position, corners = ground.position, ground.corners
+    half = 0.0 if course.closed else float(course.width.max()) / 2
+    rows, found = _within(ground, course, reach + half, up)
+    out = np.full(position.shape[0], -reach)
+    arc, near = np.zeros(position.shape[0]), np.zeros(position.shape[0], np.bool_)
+    near[rows] = True
+    arc[rows] = found.arc
+    if not course.closed:
+        out[rows] = np.clip(course.widths(found.arc) / 2 - found.away, -reach, reach)
+        if (out[corners.first_corner >= 0] > 0).all():
+            raise InvalidInput(f"{what}: it is wider than the land it lies on; make it narrower")
+        return Inward(out, arc, near), False
+    # sides are certain next to the line, where an edge can cross it; from there they spread
+    longest = _longest(ground, rows)
+    close = found.away <= 1.01 * longest
+    side = np.zeros(position.shape[0], np.int8)
+    side[rows[close]] = np.where(found.left[close], 1, -1)
+    narrow = side != 0
+    seeds = np.flatnonzero(narrow).astype(np.int32)
+    if not (side > 0).any() or not (side < 0).any():
+        raise InvalidInput(f"{what}: it is smaller than the triangles it lies on; make it larger, or divide them")
+    state = _spread(corners.vertex, corners.opposite, corners.first_corner, seeds, narrow, side)
+    if state == 2:
+        raise InvalidInput(f"{what}: it does not part the surface in two, so nothing lies inside; place it otherwise")
+    if state == -1:  # the right side is the one that was walked to its end
+        side = np.where(side < 0, -1, 1).astype(np.int8)
+    else:
+        side = np.where(side > 0, 1, -1).astype(np.int8)
+    turned = _area(ground, side > 0) > _area(ground, side < 0)
+    inside = (side < 0) if turned else (side > 0)
+    inside &= corners.first_corner >= 0
+    away = np.full(position.shape[0], reach)
+    away[rows] = np.minimum(found.away, reach)
+    out = np.where(inside, away, -away)
+    return Inward(out, arc, near), bool(turned)
+
+
+def _within(ground: Ground, course: Trace, reach: float, up: Places | None):  # type: ignore[no-untyped-def]
+    # rows no further from a course than some metres, and hanging together with it over the surface
+    position, corners = ground.position, ground.corners
+    low, high = course.places.min(axis=0) - reach, course.places.max(axis=0) + reach
+    rows = np.flatnonzero(((position >= low) & (position <= high)).all(axis=1) & (corners.first_corner >= 0))
+    away, _ = course.tree.query(position[rows], distance_upper_bound=reach * 1.0001 + 1e-6)
+    rows = rows[np.isfinite(away)]
+    held = np.zeros(position.shape[0], np.bool_)
+    held[rows] = True
+    seeds = corners.triangles[course.triangle].reshape(-1)
+    extra = seeds[~held[seeds]]
+    if extra.size:  # triangles larger than the reach
+        held[extra] = True
+        rows = np.flatnonzero(held)
+    number = np.full(position.shape[0], -1, np.int32)
+    number[rows] = np.arange(rows.size, dtype=np.int32)
+    near = corners.triangles[held[corners.triangles].any(axis=1) & (corners.triangles[:, 0] >= 0)]
+    pairs = np.concatenate((near[:, (0, 1)], near[:, (1, 2)], near[:, (2, 0)]))
+    pairs = number[pairs[held[pairs].all(axis=1)]]
+    _, label = hanging_together(pairs[:, 0], pairs[:, 1], rows.size)
+    mine = np.isin(label, np.unique(label[number[seeds]]))
+    rows = rows[mine].astype(np.int32)
+    points = position[rows].astype(np.float64)
+    return rows, course.near(points, up if up is None or up.shape[0] == 1 else up[rows])
+
+
+def _longest(ground: Ground, rows: NDArray[np.int32]) -> Figures:
+    # the longest edge at each row
+    held = np.zeros(ground.position.shape[0], np.bool_)
+    held[rows] = True
+    triangles = ground.corners.triangles
+    near = triangles[held[triangles].any(axis=1) & (triangles[:, 0] >= 0)]
+    out = np.zeros(ground.position.shape[0])
+    for i, j in ((0, 1), (1, 2), (2, 0)):
+        size = np.linalg.norm(ground.position[near[:, i]].astype(np.float64) - ground.position[near[:, j]], axis=1)
+        np.maximum.at(out, near[:, i], size)
+        np.maximum.at(out, near[:, j], size)
+    return out[rows]
+
+
+def _area(ground: Ground, rows: NDArray[np.bool_]) -> float:
+    triangles = ground.corners.live_triangles()
+    mine = triangles[rows[triangles].sum(axis=1) >= 2]
+    a, b, c = (ground.position[mine[:, k]].astype(np.float64) for k in range(3))
+    return float(np.linalg.norm(np.cross(b - a, c - a), axis=1).sum())
+
+
+@kernel("int64(int32[::1], int32[::1], int32[::1], int32[::1], boolean[::1], int8[::1])")
+def _spread(
+    vertex: NDArray[np.int32], opposite: NDArray[np.int32], first: NDArray[np.int32], seeds: NDArray[np.int32],
+    narrow: NDArray[np.bool_], side: Flags,
+) -> int:  # fmt: skip
+    # lets both sides grow step by step until one has nowhere to go: 1 or -1 says which; 2: they meet
+    left = np.empty(first.size, np.int32)
+    right = np.empty(first.size, np.int32)
+    ends = np.zeros(4, np.int64)  # begin and end of each queue
+    for i in range(seeds.size):
+        if side[seeds[i]] > 0:
+            left[ends[1]] = seeds[i]
+            ends[1] += 1
+        else:
+            right[ends[3]] = seeds[i]
+            ends[3] += 1
+    while True:
+        for way in range(2):
+            if ends[2 * way] == ends[2 * way + 1]:
+                return 1 if way == 0 else -1
+            row = left[ends[0]] if way == 0 else right[ends[2]]
+            ends[2 * way] += 1
+            mine = 1 if way == 0 else -1
+            start = np.int64(first[row])
+            corner = start
+            back = False
+            while True:
+                for other in (vertex[next_corner(corner)], vertex[previous_corner(corner)]):
+                    if side[other] == 0:
+                        side[other] = mine
+                        if way == 0:
+                            left[ends[1]] = other
+                            ends[1] += 1
+                        else:
+                            right[ends[3]] = other
+                            ends[3] += 1
+                    elif side[other] != mine and not (narrow[row] and narrow[other]):
+                        return 2
+                across = np.int64(opposite[previous_corner(corner)] if back else opposite[next_corner(corner)])
+                if across < 0:
+                    if back:
+                        break
+                    back = True  # from a border the other way round
+                    across = np.int64(opposite[previous_corner(start)])
+                    if across < 0:
+                        break
+                    corner = previous_corner(across)
+                    continue
+                corner = previous_corner(across) if back else next_corner(across)
+                if corner == start:
+                    break

@@ -1,0 +1,142 @@
+"""Points of lines that go along when their body is shaped."""
+
+import contextlib
+
+import msgspec
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.edit import Edit, FieldDelta, LayersDelta, PatchDelta, RowsDelta, TablesDelta
+from hulmo.core.errors import InvalidInput
+from hulmo.core.lines.ground import Ground, Places
+from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.layer import shapes
+from hulmo.core.objects.line import Line, Place, is_line, line_of, with_line
+from hulmo.core.objects.scene_object import SceneObject
+from hulmo.core.project import Project
+
+SAME = 1e-5
+"""Share of the size of a body within which a point still lies on a surface that was made anew."""
+
+FARTHER = 4.0
+"""How much further off than the nearest place the one along the old normal may lie."""
+
+
+class Riders:
+    """Lines that lie on bodies which are about to be shaped.
+
+    Parameters
+    ----------
+    project : Project
+    bodies : set of int
+        Numbers of the bodies.
+    skipped : tuple of SceneObject
+        Lines that whoever shapes them sees to.
+    """
+
+    def __init__(self, project: Project, bodies: set[int], skipped: frozenset[int] = frozenset()) -> None:
+        self._project = project
+        self._bodies = {body.ident for body in project.bodies}
+        self._held: list[tuple[SceneObject, Line, Body, NDArray[np.int32], Places, Places]] = []
+        self._triangles: dict[int, NDArray[np.int32]] = {}
+        for entry in project.objects:
+            if not is_line(entry) or entry.ident in skipped:
+                continue
+            try:
+                line = line_of(entry)
+            except InvalidInput:
+                continue
+            if line.body not in bodies or not line.points:
+                continue
+            body = next((body for body in project.bodies if body.ident == line.body), None)
+            if body is None:
+                continue
+            ground = Ground.of(body)
+            triangle, weight = ground.nearest(line.array)
+            normal = ground.blend(ground.normal, triangle, weight)
+            self._held.append((entry, line, body, triangle, weight, normal))
+            if body.ident not in self._triangles:
+                self._triangles[body.ident] = body.corners.triangles.copy()
+
+    def delta(self) -> FieldDelta | None:
+        """The delta by which they have gone along, once their bodies are shaped; None where all lie as they did."""
+        project, moved = self._project, {}
+        for entry, line, body, triangle, weight, normal in self._held:
+            if not any(body is there for there in project.bodies):
+                continue
+            before = self._triangles[body.ident]
+            same = before.shape == body.corners.triangles.shape and np.array_equal(before, body.corners.triangles)
+            if same:
+                rows = before[triangle]
+                places = np.einsum("ki,kij->kj", weight, body.vertices["position"][rows].astype(np.float64))
+                still = np.linalg.norm(places - line.array, axis=1) < 1e-9
+            else:
+                places, still = _put(Ground.of(body), line.array, normal, body.bounds().radius)
+            if still.all():
+                continue
+            points = tuple(
+                place if stays else Place((float(x), float(y), float(z)), place.corner, place.width)
+                for place, stays, (x, y, z) in zip(line.points, still.tolist(), places.tolist(), strict=True)
+            )
+            moved[entry.ident] = with_line(entry, msgspec.structs.replace(line, points=points))
+        gone = self._left_behind()
+        if not moved and not gone:
+            return None
+        objects = tuple(
+            moved.get(entry.ident, entry) if is_line(entry) else entry
+            for entry in project.objects
+            if entry.ident not in gone
+        )
+        return FieldDelta("objects", project.objects, objects)
+
+    def _left_behind(self) -> set[int]:
+        # lines go with the body that they lay on
+        after = {body.ident for body in self._project.bodies}
+        gone = self._bodies - after
+        if not gone:
+            return set()
+        out = set()
+        for entry in self._project.objects:
+            if is_line(entry):
+                with contextlib.suppress(InvalidInput):
+                    if line_of(entry).body in gone:
+                        out.add(entry.ident)
+        return out
+
+
+def shaped_by(edit: Edit) -> set[int]:
+    """Numbers of the bodies whose surface an edit changes."""
+    out = set()
+    for delta in edit.deltas:
+        if isinstance(delta, TablesDelta | PatchDelta | LayersDelta) or (
+            isinstance(delta, RowsDelta) and (delta.column == "position" or shapes(delta.column))
+        ):
+            out.add(delta.body)
+    return out
+
+
+def changed_lines(project: Project, edit: Edit) -> frozenset[int]:
+    """Numbers of the objects that an edit itself makes others."""
+    out: set[int] = set()
+    for delta in edit.deltas:
+        if isinstance(delta, FieldDelta) and delta.name == "objects":
+            there = {id(entry) for entry in project.objects}
+            out |= {entry.ident for entry in delta.after if id(entry) not in there}
+    return frozenset(out)
+
+
+def _put(ground: Ground, points: Places, normal: Places, radius: float) -> tuple[Places, NDArray[np.bool_]]:
+    # on a surface of other triangles: where they are, or along the old normal, or nearest
+    triangle, weight = ground.nearest(points)
+    nearest = ground.at(triangle, weight)
+    away = np.linalg.norm(nearest - points, axis=1)
+    still = away <= SAME * radius
+    out = nearest.copy()
+    vertex, position = ground.corners.vertex, ground.position
+    for i in np.flatnonzero(~still).tolist():
+        best = FARTHER * away[i]
+        for way in (normal[i], -normal[i]):
+            hit = ground.index.ray(vertex, position, points[i], way, best)
+            if hit is not None and hit.distance < best:
+                best, out[i] = hit.distance, hit.position
+    return out, still

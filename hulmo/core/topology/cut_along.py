@@ -1,0 +1,324 @@
+"""Edges along the rim of a region that a function describes."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.mesh.body import GUARD, Body
+from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.seams import on_seams, seams
+from hulmo.core.mesh.sides import side_lengths, unit_normals
+from hulmo.core.mesh.vertex_table import VertexTable
+from hulmo.core.topology.improve import improved
+from hulmo.core.topology.local_remesh import LocalRemesh
+from hulmo.core.topology.plant import plant
+from hulmo.core.topology.split_edges import split_edges
+
+Inward = Callable[[NDArray[np.float64]], NDArray[np.float64]]
+Figures = NDArray[np.float64]
+Mask = NDArray[np.bool_]
+
+ROUNDS = 24
+"""How often triangles are divided at the most to follow the rim."""
+
+SNAP = 0.3
+"""Share of the shortest edge at a vertex that it may slide to come to lie on the rim."""
+
+FLAT = 0.02
+"""Share of that edge by which the shape may change there at the most."""
+
+STUB = 0.35
+"""Share of the usual edge at the rim under which edges beside it are collapsed."""
+
+HELD = "held rim"
+"""Edge column: 1 where an edge is not to be divided, as at the rim of a piece that was taken out."""
+
+FAIR = 16.0
+"""Degrees of the smallest angle from which on a triangle at a rim is good enough."""
+
+NEXT, LAST = (1, 2, 0), (2, 0, 1)
+
+
+@dataclass
+class _Work:
+    # tables in work, how far in each vertex lies, and which lie on the rim
+    vertices: VertexTable
+    corners: CornerTable
+    inward: Figures
+    on: Mask
+
+
+def cut_along(
+    vertices: VertexTable, corners: CornerTable, inward: Inward, figures: Figures, tolerance: float,
+    column: str, number: float, corner: tuple[NDArray[np.int32], NDArray[np.float64]] | None = None,
+    longest: float = np.inf,
+) -> tuple[VertexTable, CornerTable, Mask]:  # fmt: skip
+    """Put edges where a function is zero, within a tolerance; vertices near the rim slide onto it where that leaves the
+    shape as it is, and others are made.
+
+    Parameters
+    ----------
+    vertices, corners
+        Without freed slots; borders stay as they are but where the rim runs over them.
+    inward : callable
+        (K, 3) places on the surface to (K,) metres inward.
+    figures : (N,) float64
+        What it is at the vertices.
+    tolerance : float
+        Metres that the edges may be off the rim.
+    column : str
+        Edge column to write `number` in, at the edges along the rim.
+    corner : (triangles, shares), optional
+        Places at which the rim turns sharply: a vertex comes to lie there.
+    longest : float
+        Metres that edges at the rim may be long.
+
+    Returns
+    -------
+    tuple
+        Both tables, and which vertices lie on the rim.
+
+    Notes
+    -----
+    Longest-edge bisection (Rivara 1984) where the rim bends; vertices that slide as in isosurface stuffing (Labelle and
+    Shewchuk 2007), in two dimensions.
+    """
+    work = _Work(vertices, corners, figures.copy(), np.zeros(vertices.count, np.bool_))
+    if corner is not None:
+        _plant_corners(work, *corner)
+    for _ in range(ROUNDS):
+        wanted = _to_divide(work, inward, tolerance, longest)
+        if not wanted.any():
+            break
+        _split(work, _propagated(work, wanted), None, inward)
+    _snap(work, inward)
+    crossed = _crossed(work)
+    share = np.where(crossed, _crossing(work, crossed, inward), 0.5)
+    before = work.vertices.count
+    _split(work, crossed, share, inward)
+    work.on[before:] = True
+    work.inward[work.on] = 0.0
+    _mark(work, inward, tolerance, column, number)
+    return work.vertices, work.corners, work.on
+
+
+def tidied_rim(vertices: VertexTable, corners: CornerTable, on: Mask) -> tuple[VertexTable, CornerTable]:
+    """Triangles made better around a rim by turning edges, sliding vertices and joining stubs; what is marked stays."""
+    body = Body("", vertices, corners)
+    near = on.copy()
+    for _ in range(2):
+        near[corners.triangles[near[corners.triangles].any(axis=1)]] = True
+    faces = np.flatnonzero(near[corners.triangles].any(axis=1)).astype(np.int32)
+    rim = corners.triangles[on[corners.triangles].sum(axis=1) == 2]
+    if not faces.size or not rim.size:
+        return vertices, corners
+    usual = float(np.median(side_lengths(body.vertices["position"], rim)))
+    LocalRemesh(body).run(faces, np.zeros(3), 1e30, usual, False, True, True, STUB)
+    live = body.corners.triangles[:, 0] >= 0
+    triangles = body.corners.triangles[live]
+    table = CornerTable.from_triangles(triangles, body.vertices.count, body.corners.slots.taken(live))
+    return body.vertices, improved(body.vertices, table, near[triangles].any(axis=1), FAIR)
+
+
+def _plant_corners(work: _Work, triangle: NDArray[np.int32], share: NDArray[np.float64]) -> None:
+    # places are asked for anew where triangles have been divided before
+    position = work.vertices["position"].astype(np.float64)
+    places = np.einsum("ki,kij->kj", share, position[work.corners.triangles[triangle]])
+    for place in places:
+        body = Body("", work.vertices, work.corners)
+        found = body.own_nearest(place)
+        if found is None:
+            continue
+        weight = np.clip(found.weights, 0.0, 1.0)
+        row = int(work.corners.triangles[found.triangle][int(weight.argmax())])
+        if weight.max() > 0.999:
+            work.on[row], work.inward[row] = True, 0.0
+            continue
+        work.vertices, work.corners, row = plant(
+            work.vertices, work.corners, int(found.triangle), weight / weight.sum(), 0.02
+        )
+        work.inward, work.on = np.append(work.inward, 0.0), np.append(work.on, True)
+
+
+def _crossed(work: _Work) -> Mask:
+    # (M, 3) edges whose ends lie on both sides
+    triangles = work.corners.triangles
+    value = np.where(work.on, 0.0, work.inward)
+    return np.asarray(value[triangles[:, NEXT]] * value[triangles[:, LAST]] < 0)
+
+
+def _crossing(work: _Work, edges: Mask, inward: Inward) -> Figures:
+    # (M, 3) where on crossed edges the rim lies, from the end of the lower number; by the method of Illinois
+    triangles = work.corners.triangles
+    tail, tip = triangles[:, NEXT][edges], triangles[:, LAST][edges]
+    low, high = np.minimum(tail, tip).astype(np.int64), np.maximum(tail, tip).astype(np.int64)
+    key, first, back = np.unique(low * work.vertices.count + high, return_index=True, return_inverse=True)
+    low, high = low[first], high[first]
+    position = work.vertices["position"].astype(np.float64)
+    a, b = np.zeros(key.size), np.ones(key.size)
+    fa, fb = work.inward[low].copy(), work.inward[high].copy()
+    t = np.full(key.size, 0.5)
+    close = 1e-4 * float(np.linalg.norm(position[high] - position[low], axis=1).max(initial=0.0))
+    for _ in range(12):
+        t = np.where(fa != fb, (a * fb - b * fa) / np.where(fa != fb, fb - fa, 1.0), (a + b) / 2)
+        f = inward(position[low] + t[:, None] * (position[high] - position[low]))
+        same = f * fb > 0
+        fa = np.where(same, fa / 2, fb)
+        a = np.where(same, a, b)
+        b, fb = t, f
+        if np.abs(f).max(initial=0.0) < close:
+            break
+    out = np.full(edges.shape, 0.5)
+    out[edges] = np.clip(t, 1e-3, 1 - 1e-3)[back.reshape(-1)]
+    return out
+
+
+def _to_divide(work: _Work, inward: Inward, tolerance: float, longest: float) -> Mask:
+    # (M,) triangles in which a straight edge would be too far off the rim, or of which it crosses an edge twice
+    position, triangles = work.vertices["position"].astype(np.float64), work.corners.triangles
+    crossed = _crossed(work)
+    share = _crossing(work, crossed, inward) if crossed.any() else np.zeros(crossed.shape)
+    tail, tip = triangles[:, NEXT], triangles[:, LAST]
+    low, high = np.minimum(tail, tip), np.maximum(tail, tip)
+    at = position[low] + share[..., None] * (position[high] - position[low])
+    out = np.zeros(triangles.shape[0], np.bool_)
+    count = crossed.sum(axis=1)
+    two = np.flatnonzero(count == 2)
+    ends = at[two][crossed[two]].reshape(-1, 2, 3)
+    one = np.flatnonzero((count == 1) & work.on[triangles].any(axis=1))
+    vertex = position[triangles[one, work.on[triangles[one]].argmax(axis=1)]]
+    middle = np.concatenate((ends.mean(axis=1), (vertex + at[one][crossed[one]]) / 2))
+    which = np.concatenate((two, one))
+    out[which[np.abs(inward(middle)) > tolerance]] = True
+    value = np.where(work.on, 0.0, work.inward)
+    size = np.linalg.norm(position[tip] - position[tail], axis=2)
+    twice = (value[tail] * value[tip] > 0) & (np.abs(value[tail]) + np.abs(value[tip]) < size)
+    if twice.any():
+        middles = (position[tail] + position[tip])[twice] / 2
+        flat = np.zeros(twice.shape, np.bool_)
+        flat[twice] = inward(middles) * value[tail][twice] < 0
+        out |= flat.any(axis=1)
+    out |= (size.max(axis=1) > longest) & (crossed.any(axis=1) | (work.on[triangles].sum(axis=1) > 1))
+    return np.asarray(out & (size.max(axis=1) > 2 * tolerance))
+
+
+def _propagated(work: _Work, faces: Mask) -> Mask:
+    # (M, 3) the longest edges of some triangles, and of all that would be divided otherwise
+    corners = work.corners
+    size = side_lengths(work.vertices["position"], corners.triangles)  # from the third corner to the first, ...
+    length = np.stack((size[:, 2], size[:, 0], size[:, 1]), axis=1)  # by the corner across
+    longest = length.argmax(axis=1)
+    held = corners.slots.get(HELD)
+    if held is not None:
+        length = np.where(held[:, :, 0] > 0, -length, length)
+        longest = length.argmax(axis=1)
+    across = corners.opposite.reshape(-1, 3)
+    edges = np.zeros(across.shape, np.bool_)
+    wanted = faces & (length.max(axis=1) > 0)
+    while wanted.any():
+        which = np.flatnonzero(wanted)
+        edges[which, longest[which]] = True
+        other = across[which, longest[which]]
+        other = other[other >= 0]
+        edges.reshape(-1)[other] = True
+        slot = other // 3
+        wanted = np.zeros_like(wanted)
+        wanted[slot[~edges[slot, longest[slot]]]] = True
+    return edges
+
+
+def _split(work: _Work, edges: Mask, share: Figures | None, inward: Inward) -> None:
+    before = work.vertices.count
+    work.vertices, work.corners, _ = split_edges(work.vertices, work.corners, edges, share)
+    fresh = work.vertices.count - before
+    if fresh:
+        work.inward = np.append(work.inward, inward(work.vertices["position"][before:].astype(np.float64)))
+        work.on = np.append(work.on, np.zeros(fresh, np.bool_))
+
+
+def _snap(work: _Work, inward: Inward) -> None:
+    # vertices near the rim slide along the edge that it crosses nearest to them
+    crossed = _crossed(work)
+    if not crossed.any():
+        return
+    triangles, corners = work.corners.triangles, work.corners
+    position = work.vertices["position"]
+    share = _crossing(work, crossed, inward)
+    tail, tip = triangles[:, NEXT][crossed], triangles[:, LAST][crossed]
+    low, high, part = np.minimum(tail, tip), np.maximum(tail, tip), share[crossed]
+    size = np.linalg.norm(position[high].astype(np.float64) - position[low], axis=1)
+    row = np.concatenate((low, high))
+    other = np.concatenate((high, low))
+    part = np.concatenate((part, 1 - part))
+    way = part * np.concatenate((size, size))
+    count = work.vertices.count
+    shortest = np.full(count, np.inf)
+    sides = side_lengths(position, triangles)
+    for k in range(3):
+        np.minimum.at(shortest, triangles[:, k], np.minimum(sides[:, k], sides[:, (k + 1) % 3]))
+    fixed = work.on.copy()
+    border = corners.border_corners()
+    fixed[corners.vertex[border - border % 3 + (border + 1) % 3]] = True
+    fixed[corners.vertex[border - border % 3 + (border + 2) % 3]] = True
+    if GUARD in work.vertices:
+        fixed |= work.vertices[GUARD][:, 0] > 0
+    held = fixed.copy()
+    slides = np.zeros(2 * low.size, np.bool_)
+    marked = seams(corners)
+    seam, regular = on_seams(corners, position, marked)
+    for end, mine in ((low, slice(0, low.size)), (high, slice(low.size, None))):
+        slides[mine] = regular[end] & marked[crossed]
+    held[seam] = True
+    able = (way < SNAP * shortest[row]) & (~held[row] | (slides & ~fixed[row]))
+    order = np.lexsort((way, row))
+    order = order[able[order]]
+    first = order[np.concatenate(([True], row[order][1:] != row[order][:-1]))] if order.size else order
+    row, other, part = row[first], other[first], part[first]
+    if not row.size:
+        return
+    table = work.vertices.copy()
+    table.blend(row.astype(np.int32), row.astype(np.int32), other.astype(np.int32), part)
+    bad = _changed(position, table["position"], triangles, row, shortest)
+    good = ~bad[row]
+    row, other, part = row[good], other[good], part[good]
+    table = work.vertices.copy()
+    table.blend(row.astype(np.int32), row.astype(np.int32), other.astype(np.int32), part)
+    work.vertices = table
+    work.inward[row], work.on[row] = 0.0, True
+
+
+def _changed(
+    before: NDArray[np.float32], after: NDArray[np.float32], triangles: NDArray[np.int32], rows: NDArray[np.integer],
+    shortest: Figures,
+) -> Mask:  # fmt: skip
+    # vertices whose slide would change the shape, or turn a triangle over
+    count = before.shape[0]
+    moved = np.zeros(count, np.bool_)
+    moved[rows] = True
+    near = triangles[moved[triangles].any(axis=1)]
+    old, new = unit_normals(before, near), unit_normals(after, near)
+    out = np.zeros(count, np.bool_)
+    out[near[np.einsum("ki,ki->k", old, new) < 0.5]] = True
+    step = after.astype(np.float64) - before
+    for k in range(3):
+        off = np.abs(np.einsum("ki,ki->k", step[near[:, k]], old))
+        out[near[:, k][off > FLAT * shortest[near[:, k]]]] = True
+    return out
+
+
+def _mark(work: _Work, inward: Inward, tolerance: float, column: str, number: float) -> None:
+    # edges whose ends lie on the rim, and whose middle does
+    triangles = work.corners.triangles
+    position = work.vertices["position"].astype(np.float64)
+    tail, tip = triangles[:, NEXT], triangles[:, LAST]
+    both = work.on[tail] & work.on[tip]
+    middle = (position[tail] + position[tip])[both] / 2
+    size = np.linalg.norm((position[tail] - position[tip])[both], axis=1)
+    along = np.zeros(both.shape, np.bool_)
+    along[both] = np.abs(inward(middle)) <= np.maximum(1.5 * tolerance, 0.02 * size)
+    slots = work.corners.slots
+    if column not in slots:
+        slots.add("edge", column, 1)
+    slots[column][along] = number

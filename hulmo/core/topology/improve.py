@@ -1,0 +1,203 @@
+"""Thin triangles made better one by one, by turning an edge or joining two vertices."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.mesh.body import GUARD
+from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.seams import on_seams, seams
+from hulmo.core.mesh.thin import shapes_of
+from hulmo.core.mesh.vertex_table import VertexTable
+from hulmo.core.topology.turn_edges import turn_edges
+
+Mask = NDArray[np.bool_]
+Places = NDArray[np.float64]
+
+ROUNDS = 6
+"""How often what is left is gone over again."""
+
+BENT = 0.5
+"""Cosine of how far a triangle may turn over when two vertices are joined."""
+
+MOST_EDGES = 8
+"""Edges at a vertex beyond which none is added."""
+
+
+def improved(vertices: VertexTable, corners: CornerTable, faces: Mask, limit: float) -> CornerTable:
+    """Make thin triangles better where the shape allows it.
+
+    Parameters
+    ----------
+    vertices, corners
+        Without freed slots.
+    faces : (M,) bool
+        Which triangles are looked at; those next to them can change as well.
+    limit : float
+        Degrees of the smallest angle from which on a triangle is good enough.
+
+    Returns
+    -------
+    CornerTable
+        Over the same rows, some of which it may not use any more. Borders, guarded vertices and seams stay where they are; a
+        vertex through which a seam goes on straight can be joined with the next one of it.
+    """
+    position = vertices["position"].astype(np.float64)
+    looked = np.zeros(vertices.count, np.bool_)
+    looked[corners.triangles[faces]] = True
+    for _ in range(ROUNDS):
+        angle, _ = shapes_of(position, corners.triangles)
+        thin = np.flatnonzero((angle < limit) & looked[corners.triangles].all(axis=1))
+        if not thin.size:
+            break
+        step = _Step(vertices, corners, position, angle)
+        for slot in thin[np.argsort(angle[thin])].tolist():
+            step.better(slot)
+        made = step.result()
+        if made is None:
+            break
+        corners = made
+    return corners
+
+
+class _Step:
+    # changes that do not touch each other
+
+    def __init__(
+        self, vertices: VertexTable, corners: CornerTable, position: Places, angle: NDArray[np.float64]
+    ) -> None:
+        self._corners, self._position, self._angle = corners, position, angle
+        self._triangles = corners.triangles
+        self._marked = seams(corners)
+        on, straight = on_seams(corners, vertices["position"], self._marked)
+        border = np.zeros(vertices.count, np.bool_)
+        at = corners.border_corners()
+        for step in (1, 2):
+            border[corners.vertex[at - at % 3 + (at + step) % 3]] = True
+        fixed = border.copy()
+        if GUARD in vertices:
+            fixed |= vertices[GUARD][:, 0] > 0
+        self._fixed, self._on, self._straight, self._border = fixed, on, straight, border
+        self._busy: set[int] = set()
+        self._joins: list[tuple[int, int, int]] = []
+        self._turns: list[int] = []
+
+    def better(self, slot: int) -> None:
+        """Find what makes one triangle better, if anything does."""
+        rows = self._triangles[slot].tolist()
+        place = self._position[rows]
+        side = [float(np.linalg.norm(place[(k + 2) % 3] - place[(k + 1) % 3])) for k in range(3)]
+        best, what = 0.0, None
+        for k in range(3):
+            gain = self._turn_gain(slot, k)
+            if gain > best:
+                best, what = gain, ("turn", 3 * slot + k, 0)
+        k = int(np.argmin(side))
+        a, b = rows[(k + 1) % 3], rows[(k + 2) % 3]
+        for gone, stays in ((a, b), (b, a)):
+            gain = self._join_gain(slot, k, gone, stays)
+            if gain > best:
+                best, what = gain, ("join", gone, stays)
+        if what is None:
+            return
+        if what[0] == "turn":
+            corner = what[1]
+            across = int(self._corners.opposite[corner])
+            self._turns.append(corner)
+            self._busy.update(rows, self._triangles[across // 3].tolist())
+        else:
+            self._joins.append((what[1], what[2], slot))
+            self._busy.update(self._around(what[1]))
+
+    def _around(self, row: int) -> set[int]:
+        return set(self._triangles[self._corners.ring(row) // 3].reshape(-1).tolist())
+
+    def _turn_gain(self, slot: int, k: int) -> float:
+        across = int(self._corners.opposite[3 * slot + k])
+        if across < 0 or self._marked[slot, k]:
+            return 0.0
+        other = across // 3
+        t, u = self._triangles[slot], self._triangles[other]
+        p, a, b, q = int(t[k]), int(t[(k + 1) % 3]), int(t[(k + 2) % 3]), int(u[across % 3])
+        if self._busy & {p, a, b, q} or (self._fixed[[p, a, b, q]] & ~self._border[[p, a, b, q]]).any():
+            return 0.0
+        if q in self._around(p) or max(len(self._around(p)), len(self._around(q))) > MOST_EDGES:
+            return 0.0
+        made = np.array([(p, a, q), (p, q, b)])
+        if not self._alike(np.array([t, u]), made):
+            return 0.0
+        return float(shapes_of(self._position, made)[0].min() - min(self._angle[slot], self._angle[other]))
+
+    def _join_gain(self, slot: int, k: int, gone: int, stays: int) -> float:
+        if self._fixed[gone] or (self._on[gone] and not (self._straight[gone] and self._marked[slot, k])):
+            return 0.0
+        corners = self._corners.ring(gone)
+        around = set(self._triangles[corners // 3].reshape(-1).tolist())
+        other = self._around(stays)
+        if self._busy & (around | {stays}) or len((around & other) - {gone, stays}) != 2:
+            return 0.0
+        if len(around | other) - 4 > MOST_EDGES + 1:
+            return 0.0
+        near = self._triangles[corners // 3]
+        keep = ~(near == stays).any(axis=1)
+        made = np.where(near == gone, stays, near)[keep]
+        if not made.size or not self._alike(near[keep], made):
+            return 0.0
+        return float(shapes_of(self._position, made)[0].min() - self._angle[corners // 3].min())
+
+    def _alike(self, old: NDArray[np.int32], new: NDArray[np.integer]) -> bool:
+        # whether the surface stays about as it is
+        def facing(triangles: NDArray[np.integer]) -> Places:
+            a, b, c = (self._position[triangles[:, i]] for i in range(3))
+            return np.asarray(np.cross(b - a, c - a))
+
+        before, after = facing(old), facing(new)
+        mean = before.sum(axis=0)
+        size = np.linalg.norm(after, axis=1)
+        if not (size > 0).all():
+            return False
+        if len(old) == len(new) and len(old) > 2:
+            along = np.einsum("ki,ki->k", before, after)
+            return bool((along > BENT * np.linalg.norm(before, axis=1) * size).all())
+        return bool((after @ mean > BENT * np.linalg.norm(mean) * size).all()) and bool(
+            (before @ mean > BENT * np.linalg.norm(mean) * np.linalg.norm(before, axis=1)).all()
+        )
+
+    def result(self) -> CornerTable | None:
+        """The triangles after all that was found; None where nothing was."""
+        if not self._joins and not self._turns:
+            return None
+        corners = self._corners
+        if self._turns:
+            which = np.zeros(3 * corners.count, np.bool_)
+            which[self._turns] = which[corners.opposite[self._turns]] = True
+            corners, _ = turn_edges(corners, which.reshape(-1, 3), corners.first_corner.size)
+        if not self._joins:
+            return corners
+        triangles = corners.triangles.copy()
+        slots = corners.slots.copy()
+        keep = np.ones(corners.count, np.bool_)
+        known = slots.names("corner")
+        for gone, stays, slot in self._joins:
+            ring = corners.ring(gone)
+            slot = int(next(c // 3 for c in ring.tolist() if stays in triangles[c // 3]))
+            for name in known:
+                value = slots[name][slot, int(np.flatnonzero(triangles[slot] == stays)[0])].copy()
+                slots[name][ring // 3, ring % 3] = value
+            triangles.reshape(-1)[ring] = stays
+            self._joined_edges(corners, slots, ring, stays, keep)
+        return CornerTable.from_triangles(triangles[keep], corners.first_corner.size, slots.taken(keep))
+
+    def _joined_edges(self, corners, slots, ring, stays, keep) -> None:  # type: ignore[no-untyped-def]
+        # two edges of a triangle that goes become one, and say what either said
+        for slot in {c // 3 for c in ring.tolist()}:
+            at = np.flatnonzero(corners.triangles[slot] == stays)
+            if not at.size:
+                continue
+            keep[slot] = False
+            mine = int(next(c % 3 for c in ring.tolist() if c // 3 == slot))
+            one, two = (int(corners.opposite[3 * slot + k]) for k in (mine, int(at[0])))
+            for name in slots.names("edge"):
+                value = max(slots[name][slot, mine], slots[name][slot, int(at[0])], key=lambda v: float(np.abs(v).max()))
+                for corner in (one, two):
+                    if corner >= 0:
+                        slots[name][corner // 3, corner % 3] = value

@@ -1,0 +1,97 @@
+"""A piece of a mesh taken out, to be worked on by itself, and put back."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.vertex_table import VertexTable
+
+Mask = NDArray[np.bool_]
+
+
+@dataclass(frozen=True)
+class Piece:
+    """Some triangles of a mesh, with their vertices, as tables of their own.
+
+    Attributes
+    ----------
+    vertices, corners
+        Their first rows are those of `rows`; whoever works on them leaves the rim and these rows' numbers as they are.
+    rows : (K,) int32
+        Rows of the whole.
+    faces : (M,) bool
+        Which triangles of the whole they are.
+    """
+
+    vertices: VertexTable
+    corners: CornerTable
+    rows: NDArray[np.int32]
+    faces: Mask
+
+
+def taken_out(vertices: VertexTable, corners: CornerTable, faces: Mask) -> Piece:
+    """A copy of some triangles of tables without freed slots, and of those that keep them from touching in single vertices."""
+    faces = _whole_fans(corners, faces, vertices.count)
+    triangles = corners.triangles[faces]
+    held = np.zeros(vertices.count, np.bool_)
+    held[triangles] = True
+    rows = np.flatnonzero(held).astype(np.int32)
+    number = np.zeros(vertices.count, np.int32)
+    number[rows] = np.arange(rows.size, dtype=np.int32)
+    table = VertexTable(rows.size)
+    for name in vertices.names:
+        table.set_column(name, vertices[name][rows])
+    return Piece(
+        table, CornerTable.from_triangles(number[triangles], rows.size, corners.slots.taken(faces)), rows, faces
+    )
+
+
+def _whole_fans(corners: CornerTable, faces: Mask, count: int) -> Mask:
+    # where two fans of them meet in a vertex, all triangles at it come along
+    across = corners.opposite.reshape(-1, 3)
+    while True:
+        rim = faces[:, None] & ((across < 0) | ~faces[np.maximum(across, 0) // 3])
+        slot, corner = np.nonzero(rim)
+        begins = np.bincount(corners.triangles[slot, (corner + 1) % 3], minlength=count)
+        pinched = begins > 1
+        more = pinched[corners.triangles].any(axis=1) & ~faces
+        if not more.any():
+            return faces
+        faces = faces | more
+
+
+def put_back(
+    vertices: VertexTable, corners: CornerTable, piece: Piece, made: VertexTable, triangles: CornerTable
+) -> tuple[VertexTable, CornerTable, NDArray[np.int32]]:
+    """Tables in which a piece is as it has become, without freed slots.
+
+    Parameters
+    ----------
+    made, triangles
+        What the piece has become; rows that lay in it first, whether or not triangles still use them.
+
+    Returns
+    -------
+    tuple
+        Both tables, and the row of the whole that each row of `made` has become; -1 where no triangle uses it.
+    """
+    live = triangles.triangles[:, 0] >= 0
+    fresh = made.count - piece.rows.size
+    table = vertices.copy()
+    rows = np.concatenate((piece.rows, table.allocate(fresh)))
+    for name in table.names:
+        table[name][rows] = made[name]
+    whole = np.concatenate((corners.triangles[~piece.faces], rows[triangles.triangles[live]]))
+    slots = corners.slots.taken(~piece.faces).joined(triangles.slots.taken(live))
+    used = np.zeros(table.count, np.bool_)
+    used[whole] = True
+    if not used.all():
+        number = np.cumsum(used, dtype=np.int32) - 1
+        kept = VertexTable(int(used.sum()))
+        for name in table.names:
+            kept.set_column(name, table[name][used])
+        table, whole = kept, number[whole]
+        rows = np.where(used[rows], number[rows], -1)
+    return table, CornerTable.from_triangles(whole.astype(np.int32), table.count, slots), rows.astype(np.int32)
