@@ -88,11 +88,11 @@ def laid_line(
     tables: tuple[VertexTable, CornerTable] | None = None
     rim: np.ndarray | None = None
     if _cuts_anew(body, old, new, line, values):
-        tables, rim = _cut(body, below, there, values, where, progress)
+        tables, rim = _cut(body, below, course, new, values, where, progress)
         work.vertices, work.corners = tables
         work.replaced()
         base = Ground.of(work)  # its positions are still those below the layer
-        course = trace(base, there)
+        course = course.on(base)
     progress.step(0.6, "measuring")
     found, _ = _inward(body, base, course, new, values)
     if rim is not None:
@@ -214,7 +214,7 @@ def _inward(body: Body, ground: Ground, course: Trace, entry: SceneObject, value
 
 
 def _cut(
-    body: Body, below: np.ndarray, entry: SceneObject, values: Values, where: str, progress: Progress
+    body: Body, below: np.ndarray, course: Trace, entry: SceneObject, values: Values, where: str, progress: Progress
 ) -> tuple[tuple[VertexTable, CornerTable], np.ndarray]:
     # tables with edges along the rim and its support rows, positions as below the layer; which vertices lie on the rim
     whole = body.vertices.view()
@@ -234,7 +234,7 @@ def _cut(
     if not values["cut"]:
         return (vertices.copy(), corners.copy()), np.zeros(vertices.count, np.bool_)
     ground = Ground.of(_bare(vertices, corners))
-    there = trace(ground, entry)
+    there = course.on(ground)
     found, turned = _inward(body, ground, there, entry, values)
     rows = rows_of(values, where)
     triangles = corners.triangles

@@ -1,6 +1,6 @@
 """The course of a line over a surface, and how any place lies to it."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
 
@@ -24,7 +24,7 @@ FINE = 0.25
 JUMP = 3.0
 """Steps that two places next to each other may lie apart before the way between them is sought over the surface."""
 
-EASED = 40
+EASED = 12
 """How often a way that was sought is drawn straight."""
 
 
@@ -89,6 +89,10 @@ class Trace:
         from scipy.spatial import cKDTree
 
         return cKDTree(self.places)
+
+    def on(self, ground: Ground) -> "Trace":
+        """The same course over other triangles of the same surface."""
+        return replace(self, triangle=ground.nearest(self.places)[0])
 
     def widths(self, arc: NDArray[np.float64]) -> NDArray[np.float64]:
         """(K,) metres of width at some metres along it."""

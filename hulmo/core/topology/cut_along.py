@@ -43,11 +43,12 @@ NEXT, LAST = (1, 2, 0), (2, 0, 1)
 
 @dataclass
 class _Work:
-    # tables in work, how far in each vertex lies, and which lie on the rim
+    # tables in work, how far in each vertex lies, which lie on the rim, and which triangles need not be divided
     vertices: VertexTable
     corners: CornerTable
     inward: Figures
     on: Mask
+    fine: Mask
 
 
 def cut_along(
@@ -85,7 +86,9 @@ def cut_along(
     Longest-edge bisection (Rivara 1984) where the rim bends; vertices that slide as in isosurface stuffing (Labelle and
     Shewchuk 2007), in two dimensions.
     """
-    work = _Work(vertices, corners, figures.copy(), np.zeros(vertices.count, np.bool_))
+    work = _Work(
+        vertices, corners, figures.copy(), np.zeros(vertices.count, np.bool_), np.zeros(corners.count, np.bool_)
+    )
     if corner is not None:
         _plant_corners(work, *corner)
     for _ in range(ROUNDS):
@@ -177,13 +180,22 @@ def _crossing(work: _Work, edges: Mask, inward: Inward) -> Figures:
 
 def _to_divide(work: _Work, inward: Inward, tolerance: float, longest: float) -> Mask:
     # (M,) triangles in which a straight edge would be too far off the rim, or of which it crosses an edge twice
-    position, triangles = work.vertices["position"].astype(np.float64), work.corners.triangles
-    crossed = _crossed(work)
-    share = _crossing(work, crossed, inward) if crossed.any() else np.zeros(crossed.shape)
+    if work.fine.size != work.corners.count:
+        work.fine = np.zeros(work.corners.count, np.bool_)
+    asked = np.flatnonzero(~work.fine)
+    position = work.vertices["position"].astype(np.float64)
+    triangles, every = work.corners.triangles[asked], _crossed(work)
+    crossed = every[asked]
+    share = np.zeros(every.shape)
+    some = np.zeros(every.shape, np.bool_)
+    some[asked] = crossed
+    if crossed.any():
+        share = _crossing(work, some, inward)
+    share = share[asked]
     tail, tip = triangles[:, NEXT], triangles[:, LAST]
     low, high = np.minimum(tail, tip), np.maximum(tail, tip)
     at = position[low] + share[..., None] * (position[high] - position[low])
-    out = np.zeros(triangles.shape[0], np.bool_)
+    out = np.zeros(asked.size, np.bool_)
     count = crossed.sum(axis=1)
     two = np.flatnonzero(count == 2)
     ends = at[two][crossed[two]].reshape(-1, 2, 3)
@@ -201,7 +213,11 @@ def _to_divide(work: _Work, inward: Inward, tolerance: float, longest: float) ->
         flat[twice] = inward(middles) * value[tail][twice] < 0
         out |= flat.any(axis=1)
     out |= (size.max(axis=1) > longest) & (crossed.any(axis=1) | (work.on[triangles].sum(axis=1) > 1))
-    return np.asarray(out & (size.max(axis=1) > 2 * tolerance))
+    out &= size.max(axis=1) > 2 * tolerance
+    work.fine[asked[~out]] = True
+    whole = np.zeros(work.corners.count, np.bool_)
+    whole[asked[out]] = True
+    return whole
 
 
 def _propagated(work: _Work, faces: Mask) -> Mask:
@@ -231,7 +247,8 @@ def _propagated(work: _Work, faces: Mask) -> Mask:
 
 def _split(work: _Work, edges: Mask, share: Figures | None, inward: Inward) -> None:
     before = work.vertices.count
-    work.vertices, work.corners, _ = split_edges(work.vertices, work.corners, edges, share)
+    work.vertices, work.corners, parent = split_edges(work.vertices, work.corners, edges, share)
+    work.fine = work.fine[parent] & (np.bincount(parent)[parent] == 1) if work.fine.size else work.fine
     fresh = work.vertices.count - before
     if fresh:
         work.inward = np.append(work.inward, inward(work.vertices["position"][before:].astype(np.float64)))

@@ -1,5 +1,8 @@
 """Thin triangles made better one by one, by turning an edge or joining two vertices."""
 
+import math
+from collections.abc import Iterable, Sequence
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -67,6 +70,8 @@ class _Step:
     ) -> None:
         self._corners, self._position, self._angle = corners, position, angle
         self._triangles = corners.triangles
+        self._places: dict[int, tuple[float, float, float]] = {}
+        self._around_of: dict[int, set[int]] = {}
         self._marked = seams(corners)
         on, straight = on_seams(corners, vertices["position"], self._marked)
         border = np.zeros(vertices.count, np.bool_)
@@ -109,7 +114,11 @@ class _Step:
             self._busy.update(self._around(what[1]))
 
     def _around(self, row: int) -> set[int]:
-        return set(self._triangles[self._corners.ring(row) // 3].reshape(-1).tolist())
+        found = self._around_of.get(row)
+        if found is None:
+            found = set(self._triangles[self._corners.ring(row) // 3].reshape(-1).tolist())
+            self._around_of[row] = found
+        return found
 
     def _turn_gain(self, slot: int, k: int) -> float:
         across = int(self._corners.opposite[3 * slot + k])
@@ -122,10 +131,9 @@ class _Step:
             return 0.0
         if q in self._around(p) or max(len(self._around(p)), len(self._around(q))) > MOST_EDGES:
             return 0.0
-        made = np.array([(p, a, q), (p, q, b)])
-        if not self._alike(np.array([t, u]), made):
-            return 0.0
-        return float(shapes_of(self._position, made)[0].min() - min(self._angle[slot], self._angle[other]))
+        made = [(p, a, q), (p, q, b)]
+        gain = self._smallest(made) - min(float(self._angle[slot]), float(self._angle[other]))
+        return gain if gain > 0 and self._alike([t.tolist(), u.tolist()], made) else 0.0
 
     def _join_gain(self, slot: int, k: int, gone: int, stays: int) -> float:
         if self._fixed[gone] or (self._on[gone] and not (self._straight[gone] and self._marked[slot, k])):
@@ -137,30 +145,45 @@ class _Step:
             return 0.0
         if len(around | other) - 4 > MOST_EDGES + 1:
             return 0.0
-        near = self._triangles[corners // 3]
-        keep = ~(near == stays).any(axis=1)
-        made = np.where(near == gone, stays, near)[keep]
-        if not made.size or not self._alike(near[keep], made):
+        near = [rows for rows in self._triangles[corners // 3].tolist() if stays not in rows]
+        made = [tuple(stays if row == gone else row for row in rows) for rows in near]
+        if not made:
             return 0.0
-        return float(shapes_of(self._position, made)[0].min() - self._angle[corners // 3].min())
+        gain = self._smallest(made) - float(self._angle[corners // 3].min())
+        return gain if gain > 0 and self._alike(near, made) else 0.0
 
-    def _alike(self, old: NDArray[np.int32], new: NDArray[np.integer]) -> bool:
-        # whether the surface stays about as it is
-        def facing(triangles: NDArray[np.integer]) -> Places:
-            a, b, c = (self._position[triangles[:, i]] for i in range(3))
-            return np.asarray(np.cross(b - a, c - a))
+    def _smallest(self, triangles: Iterable[Sequence[int]]) -> float:
+        # smallest angle, degrees
+        out = 180.0
+        for rows in triangles:
+            a, b, c = (self._place(row) for row in rows)
+            sides = sorted((math.dist(a, b), math.dist(b, c), math.dist(c, a)))
+            if not sides[0] > 0:
+                return 0.0
+            cosine = (sides[1] ** 2 + sides[2] ** 2 - sides[0] ** 2) / (2 * sides[1] * sides[2])
+            out = min(out, math.degrees(math.acos(max(-1.0, min(1.0, cosine)))))
+        return out
 
-        before, after = facing(old), facing(new)
-        mean = before.sum(axis=0)
-        size = np.linalg.norm(after, axis=1)
-        if not (size > 0).all():
-            return False
-        if len(old) == len(new) and len(old) > 2:
-            along = np.einsum("ki,ki->k", before, after)
-            return bool((along > BENT * np.linalg.norm(before, axis=1) * size).all())
-        return bool((after @ mean > BENT * np.linalg.norm(mean) * size).all()) and bool(
-            (before @ mean > BENT * np.linalg.norm(mean) * np.linalg.norm(before, axis=1)).all()
-        )
+    def _place(self, row: int) -> tuple[float, float, float]:
+        found = self._places.get(row)
+        if found is None:
+            x, y, z = self._position[row].tolist()
+            found = self._places[row] = (x, y, z)
+        return found
+
+    def _facing(self, rows: Sequence[int]) -> tuple[float, float, float]:
+        a, b, c = (self._place(row) for row in rows)
+        ux, uy, uz = b[0] - a[0], b[1] - a[1], b[2] - a[2]
+        vx, vy, vz = c[0] - a[0], c[1] - a[1], c[2] - a[2]
+        return uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
+
+    def _alike(self, old: Sequence[Sequence[int]], new: Sequence[Sequence[int]]) -> bool:
+        # whether the surface stays about as it is: each triangle beside what it was, or all beside their mean
+        before, after = [self._facing(rows) for rows in old], [self._facing(rows) for rows in new]
+        if len(old) > 2:
+            return all(_beside(a, b) for a, b in zip(before, after, strict=True))
+        x, y, z = (sum(way[i] for way in before) for i in range(3))
+        return all(_beside((x, y, z), way) for way in (*before, *after))
 
     def result(self) -> CornerTable | None:
         """The triangles after all that was found; None where nothing was."""
@@ -201,3 +224,8 @@ class _Step:
                 for corner in (one, two):
                     if corner >= 0:
                         slots[name][corner // 3, corner % 3] = value
+
+
+def _beside(a: tuple[float, float, float], b: tuple[float, float, float]) -> bool:
+    along = a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
+    return along > BENT * math.hypot(*a) * math.hypot(*b)
