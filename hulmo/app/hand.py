@@ -57,6 +57,7 @@ class Hand(QObject):
         session.bore.changed.connect(self.refresh)
         session.chooser.changed.connect(self.refresh)
         session.parts.changed.connect(self.refresh)
+        session.lines.changed.connect(self.refresh)
         session.changed.connect(self._grips_move)
 
     def _grips_move(self) -> None:
@@ -176,7 +177,7 @@ class Hand(QObject):
         if self.hit is not None and (body is None or not body.corners.holds(self.hit.triangle)):
             self.hit = None  # the triangle is gone from under the pointer
         marks.ring, marks.loose, marks.twins, marks.outline, marks.path = None, None, [], [], np.empty((0, 3))
-        marks.grips = []
+        marks.grips, marks.lines = [], []
         self.section.mark(marks)
         self.tool.mark(marks)
         if self._session.once and self.pointer is not None:

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFont, QFontMetrics, QLinearGradient, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
+from hulmo.app.line_mark import LineMark, draw_line
 from hulmo.app.theme import HEAD_FONT, TEXT_FONT
 from hulmo.render.camera import Camera
 from hulmo.render.looks import Legend
@@ -79,6 +80,7 @@ class Marks:
     outline: list[QPointF] = field(default_factory=list)
     grips: list[Grip] = field(default_factory=list)
     grip_kind: str = ""
+    lines: list[LineMark] = field(default_factory=list)
     hint: str = ""
     depth: float = 1.0
     dark: bool = False
@@ -103,7 +105,8 @@ class Overlay(QWidget):
         still = (
             None if marks.camera is None else marks.camera.key(),
             self.size(), marks.hint, marks.depth, marks.dark, marks.legend, marks.path.tobytes(), str(marks.outline),
-            str(marks.grips),
+            str(marks.grips), tuple((line.places.tobytes(), line.points.tobytes(), line.seen.tobytes(), line.held,
+                                     line.chosen, line.corner.tobytes()) for line in marks.lines),
             None if marks.section is None else (marks.section[0].tobytes(), marks.section[1].tobytes()),
         )  # fmt: skip
         before, self._moving = self._moving, self._reach()
@@ -145,6 +148,8 @@ class Overlay(QWidget):
                     if outline is not None:
                         painter.drawPolygon(outline)
             self._path(painter, camera, self.marks.path)
+            for line in self.marks.lines:
+                draw_line(painter, camera, line, self.width(), self.height())
             if self.marks.section is not None:
                 self._section(painter, camera, *self.marks.section)
             self._ink = PALE if self.marks.dark else INK

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QObject, QPointF, pyqtSignal
 from hulmo.core.commands import ChooseParts, Command
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.spatial_index import SurfacePoint
-from hulmo.core.setting import Choice, Setting, Switch, Values, complete
+from hulmo.core.setting import Choice, Number, Setting, Switch, Values, complete, number
 from hulmo.render.camera import Camera
 from hulmo.render.outlined import outlined
 
@@ -30,11 +30,31 @@ SETTINGS: tuple[Setting, ...] = (
             ("box", "Box", "All that lies in a box you drag."),
             ("lasso", "Lasso", "All that lies within a line you draw."),
             ("row", "Row", "The edges that go on straight from the one under the pointer."),
+            ("path", "Path", "The shortest way along edges from press to press."),
+            ("brush", "Brush", "All that lies under a brush you drag."),
         ),
         "click",
         "How. Shift adds, Ctrl takes away; nothing is ever moved by choosing.",
     ),
-    Switch("through", "Through the body", False, "Takes what is hidden along as well."),
+    Number(
+        "brush",
+        "Brush radius",
+        "m",
+        0.001,
+        1000.0,
+        1.0,
+        "How large the brush is.",
+        comfort=(0.05, 10.0),
+        curve=3.0,
+        only=(("how", "brush"),),
+    ),
+    Switch(
+        "through",
+        "Through the body",
+        False,
+        "Takes what is hidden along as well.",
+        only=(("how", "box"), ("how", "lasso")),
+    ),
 )
 
 NEAR = 3.0
@@ -61,6 +81,7 @@ class PartChooser(QObject):
         self.outline: list[QPointF] = []
         self._way = "set"
         self._held = False
+        self._last = -1
 
     @property
     def domain(self) -> str:
@@ -75,7 +96,7 @@ class PartChooser(QObject):
     def set_value(self, name: str, value: object) -> None:
         """Another setting."""
         self.values[name] = value  # type: ignore[assignment]
-        self.outline = []
+        self.outline, self._last = [], -1
         self.changed.emit()
 
     def press(self, body: Body, at: QPointF, hit: SurfacePoint | None, way: str) -> None:
@@ -83,6 +104,8 @@ class PartChooser(QObject):
         self._way, self._held = way, True
         if self.values["how"] in ("box", "lasso"):
             self.outline = [at]
+        elif self.values["how"] == "path" and hit is not None:
+            self._on_path(body, hit, way)
         elif hit is not None:
             self.chosen.emit(self._under(body, hit, way))
             self._way = "take" if way == "take" else "add"
@@ -91,8 +114,10 @@ class PartChooser(QObject):
 
     def move(self, body: Body, at: QPointF, hit: SurfacePoint | None) -> None:
         """Go on to another place."""
-        if self.values["how"] in ("click", "row"):
-            if hit is not None and self.values["how"] == "click":
+        if self.values["how"] == "path":
+            return
+        if self.values["how"] in ("click", "row", "brush"):
+            if hit is not None and self.values["how"] != "row":
                 self.chosen.emit(self._under(body, hit, self._way))
             return
         if self.values["how"] == "box":
@@ -120,14 +145,34 @@ class PartChooser(QObject):
             self.chosen.emit(ChooseParts(body.name, self.domain, by, self._way, these))
 
     def _under(self, body: Body, hit: SurfacePoint, way: str) -> Command:
+        return self._brushed(body, hit, way) if self.values["how"] == "brush" else self._one(body, hit, way)
+
+    def _one(self, body: Body, hit: SurfacePoint, way: str) -> Command:
         rows = body.corners.triangles[hit.triangle]
         if self.values["how"] == "row" or self.domain == "edge":
             across = int(np.argmin(hit.weights))
             ends = (int(rows[(across + 1) % 3]), int(rows[(across + 2) % 3]))
             by = "loop" if self.values["how"] == "row" else "these"
             return ChooseParts(body.name, self.domain, by, way, ends)
-        number = hit.triangle if self.domain == "face" else int(rows[np.argmax(hit.weights)])
-        return ChooseParts(body.name, self.domain, "these", way, (int(number),))
+        found = hit.triangle if self.domain == "face" else int(rows[np.argmax(hit.weights)])
+        return ChooseParts(body.name, self.domain, "these", way, (int(found),))
+
+    def _brushed(self, body: Body, hit: SurfacePoint, way: str) -> Command:
+        region = body.grow_region(hit.triangle, body.own(hit.position), number(self.values, "brush"))
+        mask = np.zeros(body.vertices.count, np.bool_)
+        mask[region.inside] = True
+        these = self._named(body, mask)
+        return ChooseParts(body.name, self.domain, "these", way, these) if these else self._one(body, hit, way)
+
+    def _on_path(self, body: Body, hit: SurfacePoint, way: str) -> None:
+        # from the vertex of the press before to that of this one
+        row = int(body.corners.triangles[hit.triangle][np.argmax(hit.weights)])
+        before, self._last = self._last, row
+        if way == "set" or not 0 <= before < body.vertices.count or before == row:
+            if way != "take":
+                self.chosen.emit(ChooseParts(body.name, "vertex", "these", "set", (row,)))
+            return
+        self.chosen.emit(ChooseParts(body.name, self.domain, "path", way, (before, row)))
 
     def _named(self, body: Body, mask: np.ndarray) -> tuple[int, ...]:
         # what has all its vertices within the outline, as commands name it

@@ -13,6 +13,7 @@ from hulmo.app.chooser import Chooser
 from hulmo.app.dragged_steps import MERGE_WITHIN, DraggedSteps
 from hulmo.app.handwork import HAND_SETTINGS
 from hulmo.app.job import Job
+from hulmo.app.line_work import LineWork
 from hulmo.app.outside_files import OutsideFiles
 from hulmo.app.part_chooser import PartChooser
 from hulmo.app.plain_words import plain_words
@@ -34,6 +35,7 @@ from hulmo.core.io.project_file import open_project, save_project
 from hulmo.core.journal import Leftover, Recovered, recover
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.layer import FORM
+from hulmo.core.objects import standing
 from hulmo.core.objects.scene_object import SceneObject
 from hulmo.core.presets import Preset
 from hulmo.core.progress import Progress
@@ -89,6 +91,7 @@ class Session(QObject):
         self.bore = BorePath(self)
         self.chooser = Chooser(self)
         self.parts = PartChooser(self)
+        self.lines = LineWork(self)
         self.hand_values: Values = complete(HAND_SETTINGS, {}, "by hand")
         self.once = ""
         self.outside = OutsideFiles(self)
@@ -170,7 +173,7 @@ class Session(QObject):
     @property
     def object(self) -> SceneObject | None:
         """The object of the scene that is chosen; the last one where none is."""
-        objects = self.project.objects
+        objects = standing(self.project.objects)
         return next((entry for entry in objects if entry.ident == self.object_ident), objects[-1] if objects else None)
 
     def choose_object(self, ident: int) -> None:

@@ -18,7 +18,7 @@ class Tool:
     ----------
     kind : str
         "form", "operation", "care", "bore", "brush", "fill", "vertices", "rules", "relief", "action", "light",
-        "objects" or "export".
+        "objects", "line" or "export".
     name, label, help, key, icon : str
         `name` is the entry's name in its registry.
     group : str
@@ -98,6 +98,16 @@ def _hands() -> tuple[Tool, ...]:
     )
 
 
+def _lines() -> tuple[Tool, ...]:
+    return tuple(
+        Tool("line", name, label, text, key, name, "Lines on the ground")
+        for name, label, text, key in (
+            ("outline", "Outline", "A closed line on the ground: carries ground, edges and relief.", "Shift+N"),
+            ("track", "Track", "An open line of some width: a path, a stream, a wall.", "Shift+B"),
+        )
+    )
+
+
 def _handwork() -> tuple[Tool, ...]:
     return tuple(
         Tool("handwork", entry.name, entry.label, entry.help, "", entry.name, "With what is chosen")
@@ -143,7 +153,7 @@ STAGES: tuple[Stage, ...] = (
         "By hand",
         "Choose vertices, edges and faces, and work on them.",
         "F3",
-        (*_hands(), *_handwork()),
+        (*_hands(), *_lines(), *_handwork()),
     ),
     Stage(
         "ground",

@@ -11,7 +11,7 @@ from hulmo.core.edit import Change
 from hulmo.core.mesh.body import Bounds
 from hulmo.core.mesh.extent import Extent
 from hulmo.core.mesh.origin import FAR
-from hulmo.core.objects import KINDS
+from hulmo.core.objects import KINDS, standing
 from hulmo.core.objects.kind import SIGN
 from hulmo.core.objects.scene_object import SceneObject, world_matrix
 from hulmo.core.project import Project
@@ -56,7 +56,7 @@ def scene_bounds(project: Project) -> Bounds:
 def reach_of(bounds: Bounds, objects: tuple[SceneObject, ...], signs: bool) -> Bounds:
     """Extent of bodies and of what else is drawn: what no clipping plane may cut."""
     low, high = bounds.low, bounds.high
-    for entry in objects:
+    for entry in standing(objects):
         kind = KINDS.get(entry.kind)
         sign = kind is None or kind.sign
         if entry.shown and (signs or not sign):
@@ -211,7 +211,7 @@ class Renderer:
         return View(
             replace(camera, target=camera.target - anchor) if far else camera,
             LOOKS[look], dict(self.look_values[look]), bounds, anchor, self.inside, project.light, project.blend,
-            project.objects, self.paper, self.ground, self.vertices_of, self.hatch, self.backs, self.shadows,
+            standing(project.objects), self.paper, self.ground, self.vertices_of, self.hatch, self.backs, self.shadows,
             {body.ident: body.grain for body in self._stage.shown()},
         )  # fmt: skip
 

@@ -14,6 +14,7 @@ from hulmo.app.cards.hand_card import HandCard
 from hulmo.app.cards.inside_card import InsideCard
 from hulmo.app.cards.layer_card import LayerCard
 from hulmo.app.cards.light_card import LightCard
+from hulmo.app.cards.line_card import LineCard
 from hulmo.app.cards.look_card import LookCard
 from hulmo.app.cards.object_card import ObjectCard
 from hulmo.app.cards.operation_card import OperationCard
@@ -24,6 +25,7 @@ from hulmo.app.cards.vertex_card import VertexCard
 CARDS: tuple[type[Card], ...] = (
     FormCard,
     HandCard,
+    LineCard,
     OperationCard,
     CareCard,
     BoreCard,

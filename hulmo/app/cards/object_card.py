@@ -12,7 +12,7 @@ from hulmo.app.session import Session
 from hulmo.app.theme import Theme
 from hulmo.core.commands import ChangeObject, RemoveObject
 from hulmo.core.mesh.origin import OUTERMOST
-from hulmo.core.objects import KINDS
+from hulmo.core.objects import KINDS, standing
 from hulmo.core.objects.scene_object import SceneObject
 from hulmo.core.objects.viewpoint import FIELD, VIEWPOINT
 from hulmo.core.setting import Number
@@ -88,7 +88,7 @@ class ObjectCard(Card):
 
     def refresh(self) -> None:
         """Show what there is."""
-        objects = self._session.project.objects
+        objects = standing(self._session.project.objects)
         self.setVisible(self._session.tool.kind == "objects")
         self.list.blockSignals(True)
         self.list.clear()

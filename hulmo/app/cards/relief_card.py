@@ -6,10 +6,9 @@ from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QToolButton, QWidget
 
 from hulmo.app.cards.card import Card
-from hulmo.app.fields.drop_down import DropDown
+from hulmo.app.fields.ground_field import GroundField
 from hulmo.app.fields.settings_stack import SettingsStack
 from hulmo.app.fitted import fitted
-from hulmo.app.label import Label
 from hulmo.app.main_button import MainButton
 from hulmo.app.session import Session
 from hulmo.app.stages import tool_named
@@ -50,8 +49,8 @@ class ReliefCard(Card):
         self.more.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
         self.more.setToolTip("Slope and height between which relief is laid, and the ground it is laid on")
         self.more.toggled.connect(self._fold_limits)
-        self.only_on = _Grounds("Only on", "Everywhere", "Lays relief only where this ground lies")
-        self.tile_as = _Grounds("Tile as", "Tile size above", "Tiles the image as large as this ground's textures")
+        self.only_on = GroundField("Only on", "Everywhere", "Lays relief only where this ground lies")
+        self.tile_as = GroundField("Tile as", "Tile size above", "Tiles the image as large as this ground's textures")
         for grounds in (self.only_on, self.tile_as):
             grounds.box.activated.connect(self._touched)
         self.show_now = QPushButton("Show")
@@ -218,32 +217,3 @@ class ReliefCard(Card):
         self.more.setArrowType(Qt.ArrowType.DownArrow if on else Qt.ArrowType.RightArrow)
         self.limits.setVisible(on)
         self.only_on.setVisible(on)
-
-
-class _Grounds(QWidget):
-    """Label and a drop-down of the project's grounds, with one entry for none."""
-
-    def __init__(self, label: str, none: str, text: str) -> None:
-        super().__init__()
-        self._none = none
-        self.box = DropDown()
-        self.box.setAccessibleName(label)
-        self.box.setMinimumWidth(132)
-        self.setToolTip(text)
-        self.box.setToolTip(text)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 2, 0, 2)
-        row.addWidget(Label(label), 1)
-        row.addWidget(self.box)
-
-    @property
-    def value(self) -> str:
-        return str(self.box.currentData() or "")
-
-    def show_grounds(self, names: list[str]) -> None:
-        now = self.value
-        self.box.clear()
-        self.box.addItem(self._none, "")
-        for name in names:
-            self.box.addItem(name, name)
-        self.box.setCurrentIndex(max(0, self.box.findData(now)))

@@ -7,6 +7,7 @@ from hulmo.app.tools.by_hand import ByHandTool
 from hulmo.app.tools.by_vertex import ByVertexTool
 from hulmo.app.tools.controller import Controller
 from hulmo.app.tools.fill import FillTool
+from hulmo.app.tools.lines import LineTool
 from hulmo.app.tools.objects import ObjectTool
 from hulmo.app.tools.once import AnotherFigureTool, FigureTool, PickTool
 
@@ -18,6 +19,7 @@ CONTROLLERS: dict[str, type[Controller]] = {
     "objects": ObjectTool,
     "hand": ByHandTool,
     "handwork": ByHandTool,
+    "line": LineTool,
 }
 
 ONCE: dict[str, type[Controller]] = {"pick": PickTool, "figure": FigureTool, "another figure": AnotherFigureTool}

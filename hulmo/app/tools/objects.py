@@ -9,7 +9,7 @@ from hulmo.app.tools.controller import Controller, Pointing, Vector, holds
 from hulmo.app.tools.reach import REACH, shifted
 from hulmo.core.commands import ChangeObject
 from hulmo.core.mesh.body import Body
-from hulmo.core.objects import KINDS
+from hulmo.core.objects import KINDS, standing
 from hulmo.core.objects.kind import plain_sign, sign_matrix
 from hulmo.core.objects.scene_object import SceneObject, upright, world_matrix
 from hulmo.render.renderer import scene_bounds
@@ -37,7 +37,10 @@ class ObjectTool(Controller):
         if self.session.busy:
             return False
         found = [
-            (away, entry.ident) for entry in self.session.project.objects for away in (self._away(entry, at),) if away
+            (away, entry.ident)
+            for entry in standing(self.session.project.objects)
+            for away in (self._away(entry, at),)
+            if away
         ]
         if not found:
             return False

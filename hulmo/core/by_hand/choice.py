@@ -109,17 +109,20 @@ def edge_ends(corners: CornerTable, at: NDArray[np.integer]) -> tuple[NDArray[np
 
 def choice_deltas(body: Body, domain: str, mask: Mask) -> tuple[Delta, ...]:
     """Deltas after which this is what is chosen; none where it is already."""
-    now = chosen(body, domain)
-    if np.array_equal(now, mask):
+    if np.array_equal(chosen(body, domain), mask):
         return ()
+    return column_deltas(body, domain, {"vertex": CHOSEN, "face": FACES, "edge": EDGES}[domain], mask)
+
+
+def column_deltas(body: Body, domain: str, name: str, mask: Mask) -> tuple[Delta, ...]:
+    """Deltas after which a column of width 1 is 1 where a mask says so; without the column where that is nowhere."""
     if domain == "vertex":
-        before = body.vertices[CHOSEN].copy() if CHOSEN in body.vertices else None
+        before = body.vertices[name].copy() if name in body.vertices else None
         after = mask.astype(np.float32)[:, None] if mask.any() else None
         if before is not None and after is not None:
             rows = np.flatnonzero(before[:, 0] != after[:, 0]).astype(np.int32)
-            return (RowsDelta(body.ident, CHOSEN, rows, before[rows], after[rows]),)
-        return (ColumnDelta(body.ident, CHOSEN, before, after),)
-    name = FACES if domain == "face" else EDGES
+            return (RowsDelta(body.ident, name, rows, before[rows], after[rows]),)
+        return (ColumnDelta(body.ident, name, before, after),)
     old = body.corners.slots.get(name)
     new = mask.astype(np.float32).reshape(body.corners.count, -1, 1) if mask.any() else None
     if old is not None and new is not None:

@@ -5,7 +5,9 @@ from numpy.typing import NDArray
 
 from hulmo.core.by_hand.choice import AHEAD, BEHIND, Mask, as_domain, both_sides, edge_ends, live
 from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.corner_table import REGION
 from hulmo.core.mesh.sides import unit_normals
+from hulmo.core.objects.line import CUT
 
 Rows = NDArray[np.int32]
 
@@ -168,3 +170,36 @@ def _edges_at(body: Body, row: int) -> list[int]:
         base = corner - corner % 3
         out += [base + (corner + 1) % 3, base + (corner + 2) % 3]
     return out
+
+
+def inside_of(body: Body, column: str) -> tuple[str, Mask]:
+    """Faces of which at least half lies inside a line."""
+    if column not in body.vertices:
+        return "face", np.zeros(body.corners.count, np.bool_)
+    inward = body.vertices[column][:, 0][body.corners.triangles]
+    return "face", np.asarray((inward.mean(axis=1) > 0) & live(body.corners))
+
+
+def cut_of(body: Body, number: int) -> tuple[str, Mask]:
+    """Edges that were cut along a line."""
+    marked = body.corners.slots.get(CUT)
+    if marked is None:
+        return "edge", np.zeros((body.corners.count, 3), np.bool_)
+    return "edge", np.asarray((marked[:, :, 0] == number) & live(body.corners)[:, None])
+
+
+def by_face(body: Body, column: str, value: float) -> Mask:
+    """(M,) faces at which a column has a value; where there is no such column, it is 0 everywhere."""
+    known = body.corners.slots.get(column)
+    values = np.zeros(body.corners.count) if known is None else known[:, 0, 0]
+    return np.asarray((values == value) & live(body.corners))
+
+
+def region_rim(body: Body) -> Mask:
+    """(M, 3) edges between faces of two regions."""
+    known = body.corners.slots.get(REGION)
+    if known is None:
+        return np.zeros((body.corners.count, 3), np.bool_)
+    across = body.corners.opposite.reshape(-1, 3)
+    value = known[:, 0, 0]
+    return np.asarray((across >= 0) & (value[np.maximum(across, 0) // 3] != value[:, None]))

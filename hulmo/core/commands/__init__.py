@@ -11,7 +11,7 @@ from hulmo.core.commands.bodies import (
 )
 from hulmo.core.commands.by_hand import EvenChosen, JitterChosen, MoveChosen, SetCrease, SetFacets
 from hulmo.core.commands.choose import Choose, MarkVertices, SetWeight
-from hulmo.core.commands.choose_parts import ChooseParts
+from hulmo.core.commands.choose_parts import ChooseParts, KeepChoice
 from hulmo.core.commands.combine import Bore, Combine
 from hulmo.core.commands.command import Command
 from hulmo.core.commands.copy_weights import CopyWeights
@@ -106,6 +106,7 @@ COMMANDS: tuple[type[Command], ...] = (
     SetViewpoint,
     PlaceFigure,
     ChooseParts,
+    KeepChoice,
     MoveChosen,
     JitterChosen,
     EvenChosen,

@@ -1,19 +1,37 @@
 """Choose vertices, edges or faces for work by hand."""
 
+import itertools
+
 import numpy as np
 
 from hulmo.core.by_hand import find
-from hulmo.core.by_hand.choice import DOMAINS, Mask, as_domain, both_sides, choice_deltas, chosen, live
+from hulmo.core.by_hand.choice import (
+    DOMAINS,
+    Mask,
+    as_domain,
+    both_sides,
+    choice_deltas,
+    chosen,
+    column_deltas,
+    live,
+)
+from hulmo.core.by_hand.kept import kept_choice, kept_column
 from hulmo.core.commands.command import Command
+from hulmo.core.commands.objects import object_named
 from hulmo.core.edit import Edit
 from hulmo.core.errors import InvalidInput, shown
+from hulmo.core.ground.weights import weights_of
 from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.chosen_parts import FLAT
+from hulmo.core.mesh.corner_table import REGION
+from hulmo.core.mesh.edge_ways import edge_path
+from hulmo.core.objects.line import column_of
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 
 BY = (
     "these", "all", "none", "invert", "grow", "shrink", "border", "ring", "part", "facing", "slope", "height", "size",
-    "sharp", "rim", "random", "loop", "as",
+    "sharp", "rim", "random", "loop", "as", "path", "line", "ground", "flat", "region", "region_rim", "named",
 )  # fmt: skip
 
 WAYS = ("set", "add", "take")
@@ -37,7 +55,10 @@ class ChooseParts(Command, frozen=True, tag="choose_parts"):
         degrees of `toward`. slope: faces between `low` and `high` degrees. height: vertices between two heights, metres.
         size: edges between two lengths, metres. sharp: edges that bend by `low` degrees or more. rim: edges around the
         chosen faces. random: about `share` of what is chosen. loop: the edges that go on straight from the first of `these`.
-        as: what is chosen in the domain `source`.
+        as: what is chosen in the domain `source`. path: the shortest way along edges through the vertices in `these`.
+        line: what lies inside the outline or track `name`; of edges, those that were cut along it. ground: vertices at which
+        the ground `name` has `share` or more. flat: faces drawn flat. region: faces of the region number `steps`.
+        region_rim: edges between regions. named: what was kept under `name`.
     way : str
         set, add or take.
     these : list of int
@@ -50,6 +71,8 @@ class ChooseParts(Command, frozen=True, tag="choose_parts"):
     seed : int
     source : str
         Another domain.
+    name : str
+        Of a line, a ground, or a choice that was kept.
     """
 
     body: str
@@ -64,6 +87,7 @@ class ChooseParts(Command, frozen=True, tag="choose_parts"):
     share: float = 0.5
     seed: int = 1
     source: str = ""
+    name: str = ""
 
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
@@ -78,14 +102,14 @@ class ChooseParts(Command, frozen=True, tag="choose_parts"):
         if self.seed < 0:
             raise InvalidInput("choose_parts: seed must not be negative")
         now = chosen(body, self.domain)
-        found = self._found(body, now)
+        found = self._found(project, body, now)
         if self.by in ("invert", "grow", "shrink", "part", "random") or self.way == "set":
             after = found
         else:
             after = now | found if self.way == "add" else now & ~found
         return Edit(f"Choose {WORDS[self.domain]}", choice_deltas(body, self.domain, after))
 
-    def _found(self, body: Body, now: Mask) -> Mask:
+    def _found(self, project: Project, body: Body, now: Mask) -> Mask:
         domain, by = self.domain, self.by
         if by == "none":
             return np.zeros_like(now)
@@ -102,11 +126,27 @@ class ChooseParts(Command, frozen=True, tag="choose_parts"):
             return self._these(body)
         if by == "border":
             return find.border(body, domain)
+        if by == "named":
+            return kept_choice(body, domain, self.name)
         found: tuple[str, Mask]
         if by == "ring":
             found = ("face", find.ring(body, self.steps))
         elif by == "part":
             return find.connected(body, now, domain)
+        elif by == "path":
+            found = ("edge", self._path(body))
+        elif by == "line":
+            entry = object_named(project, self.name, "choose_parts")
+            found = find.cut_of(body, entry.ident) if domain == "edge" else find.inside_of(body, column_of(entry))
+        elif by == "ground":
+            weight = weights_of(body, len(project.grounds))[:, project.ground_named(self.name, "choose_parts")]
+            found = ("vertex", np.asarray((weight >= self.share) & (body.corners.first_corner >= 0)))
+        elif by == "flat":
+            found = ("face", find.by_face(body, FLAT, 1.0))
+        elif by == "region":
+            found = ("face", find.by_face(body, REGION, float(self.steps)))
+        elif by == "region_rim":
+            found = ("edge", find.region_rim(body))
         elif by == "facing":
             if not any(self.toward):
                 raise InvalidInput("choose_parts: toward has no direction; give it three numbers, not all of them 0")
@@ -134,6 +174,20 @@ class ChooseParts(Command, frozen=True, tag="choose_parts"):
             found = (self.source, chosen(body, self.source))
         return as_domain(body, found[1], found[0], domain)
 
+    def _path(self, body: Body) -> Mask:
+        rows = _numbers(self.these, body.vertices.count, f"{body.name!r} has no vertex")
+        if rows.size < 2 or (body.corners.first_corner[rows] < 0).any():
+            raise InvalidInput("choose_parts: a path needs two vertices or more, each of them on the body")
+        ends: list[int] = []
+        for a, b in itertools.pairwise(rows.tolist()):
+            way = edge_path(body, a, b)
+            if not way.size:
+                raise InvalidInput(
+                    "choose_parts: the vertices do not hang together, so no path leads from one to the next"
+                )
+            ends += [row for pair in itertools.pairwise(way.tolist()) for row in pair]
+        return _edges(body, tuple(ends))
+
     def _these(self, body: Body) -> Mask:
         if self.domain == "edge":
             return _edges(body, self.these)
@@ -144,6 +198,34 @@ class ChooseParts(Command, frozen=True, tag="choose_parts"):
             raise InvalidInput(f"choose_parts: {body.name!r} has no {self.domain} {int(numbers[~there[numbers]][0])}")
         out[numbers] = True
         return out
+
+
+class KeepChoice(Command, frozen=True, tag="keep_choice"):
+    """Keep what is chosen under a name; with nothing chosen, forget what was kept under it.
+
+    Attributes
+    ----------
+    body, domain : str
+    name : str
+    """
+
+    body: str
+    domain: str
+    name: str
+
+    def edit(self, project: Project, progress: Progress) -> Edit:
+        """See `Command.edit`."""
+        where = "keep_choice"
+        body = project.body_named(self.body, where)
+        if self.domain not in DOMAINS:
+            raise InvalidInput(f"{where}: domain is {shown(self.domain)}; it must be one of {', '.join(DOMAINS)}")
+        if not self.name.strip() or "/" in self.name or len(self.name) > 80:
+            raise InvalidInput(f"{where}: {shown(self.name)} is no name for a choice; give it 1 to 80 letters, no /")
+        mask = chosen(body, self.domain)
+        column = kept_column(self.domain, self.name)
+        if not mask.any() and column not in (body.vertices if self.domain == "vertex" else body.corners.slots):
+            raise InvalidInput(f"{where}: no {self.domain} of {body.name!r} is chosen; choose some first")
+        return Edit(f"Keep {self.name}", column_deltas(body, self.domain, column, mask))
 
 
 def _numbers(these: tuple[int, ...], count: int, words: str) -> np.ndarray:

@@ -122,7 +122,7 @@ def tidied_rim(vertices: VertexTable, corners: CornerTable, on: Mask) -> tuple[V
     live = body.corners.triangles[:, 0] >= 0
     triangles = body.corners.triangles[live]
     table = CornerTable.from_triangles(triangles, body.vertices.count, body.corners.slots.taken(live))
-    return body.vertices, improved(body.vertices, table, near[triangles].any(axis=1), FAIR)
+    return body.vertices, improved(body.vertices, table, np.asarray(near[triangles].any(axis=1)), FAIR)
 
 
 def _plant_corners(work: _Work, triangle: NDArray[np.int32], share: NDArray[np.float64]) -> None:

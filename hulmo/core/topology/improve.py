@@ -220,7 +220,9 @@ class _Step:
             mine = int(next(c % 3 for c in ring.tolist() if c // 3 == slot))
             one, two = (int(corners.opposite[3 * slot + k]) for k in (mine, int(at[0])))
             for name in slots.names("edge"):
-                value = max(slots[name][slot, mine], slots[name][slot, int(at[0])], key=lambda v: float(np.abs(v).max()))
+                value = max(
+                    slots[name][slot, mine], slots[name][slot, int(at[0])], key=lambda v: float(np.abs(v).max())
+                )
                 for corner in (one, two):
                     if corner >= 0:
                         slots[name][corner // 3, corner % 3] = value

@@ -32,7 +32,7 @@ class Piece:
 
 
 def taken_out(vertices: VertexTable, corners: CornerTable, faces: Mask) -> Piece:
-    """A copy of some triangles of tables without freed slots, and of those that keep them from touching in single vertices."""
+    """A copy of some triangles of tables without freed slots, and of those without which they would touch in points."""
     faces = _whole_fans(corners, faces, vertices.count)
     triangles = corners.triangles[faces]
     held = np.zeros(vertices.count, np.bool_)
