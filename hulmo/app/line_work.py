@@ -13,6 +13,7 @@ from hulmo.core.commands import AddLine, ChangeLine, LinePoint, RemoveObject
 from hulmo.core.errors import InvalidInput
 from hulmo.core.lines.ground import Ground
 from hulmo.core.lines.sketch import sketched
+from hulmo.core.lines.trace import trace
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.line_of_sight import visible
 from hulmo.core.objects.line import Line, is_line, line_of
@@ -28,6 +29,10 @@ PAUSE = 250
 
 QUICK = 60_000
 """Vertices up to which points of a line that carries nothing heavy are laid at once."""
+
+
+MOST_PLACES = 400
+"""Places of one line on the screen."""
 
 
 @dataclass
@@ -199,10 +204,28 @@ class LineWork(QObject):
         corner = np.array([place.corner for place in line.points], np.bool_)
         if corner.size != points.shape[0]:
             corner = np.zeros(points.shape[0], np.bool_)
-        made = _Sketch(entry, *sketched(Ground.of(body), points, corner, entry.kind == "outline"))
-        if moved is None:
-            self._sketches[entry.ident] = made
+        if moved is not None:
+            return _Sketch(entry, *sketched(Ground.of(body), points, corner, entry.kind == "outline"))
+        made = self._sketches[entry.ident] = self._traced(entry, body) or _Sketch(
+            entry, *sketched(Ground.of(body), points, corner, entry.kind == "outline")
+        )
         return made
+
+    def _traced(self, entry: SceneObject, body: Body) -> _Sketch | None:
+        try:
+            course = trace(Ground.of(body), entry)
+        except InvalidInput:
+            return None
+        keep = np.unique(
+            np.append(np.arange(0, course.at.size, max(1, course.at.size // MOST_PLACES)), course.at.size - 1)
+        )
+        if course.closed:
+            keep = np.append(keep, 0)
+        rows = body.corners.triangles[course.triangle[keep], 0]
+        at = course.at[keep]
+        if course.closed:
+            at[-1] = at[-2]
+        return _Sketch(entry, course.places[keep], rows, at)
 
     def _forget(self) -> None:
         if self._session.history.stroking:

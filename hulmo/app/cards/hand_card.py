@@ -82,7 +82,7 @@ class HandCard(Card):
 
     def refresh(self) -> None:
         """Show it in its stage; how things are dragged only with what drags them."""
-        here = self._session.stage.name == "hand"
+        here = self._session.stage.name == "hand" and self._session.tool.kind != "line"
         self.setVisible(here)
         self.drag.setVisible(self._session.tool.kind == "hand" and self._session.tool.name in ("move", "turn", "scale"))
         if here:

@@ -309,7 +309,13 @@ def _thinned(vertices: VertexTable, corners: CornerTable, edges: np.ndarray) -> 
     body = Body("", piece.vertices, piece.corners)
     rim = piece.corners.border_corners()
     usual = side_lengths(piece.vertices["position"], piece.corners.triangles[rim // 3] if rim.size else triangles)
-    every = np.arange(piece.corners.count, dtype=np.int32)
+    inner = np.ones(piece.vertices.count, np.bool_)  # whom others are joined with beyond the piece is not known here
+    inner[piece.corners.triangles[rim // 3, (rim + 1) % 3]] = inner[
+        piece.corners.triangles[rim // 3, (rim + 2) % 3]
+    ] = False
+    every = np.flatnonzero(inner[piece.corners.triangles].all(axis=1)).astype(np.int32)
+    if not every.size:
+        return vertices, corners
     LocalRemesh(body).run(every, np.zeros(3), 1e30, float(np.median(usual)), False, True, True)
     made, table, _ = put_back(vertices, corners, piece, body.vertices, body.corners)
     return made, table

@@ -24,6 +24,9 @@ FINE = 0.25
 JUMP = 3.0
 """Steps that two places next to each other may lie apart before the way between them is sought over the surface."""
 
+FARTHER = 5.0
+"""How much further off than the nearest place of a surface one before or behind may lie."""
+
 EASED = 12
 """How often a way that was sought is drawn straight."""
 
@@ -60,6 +63,8 @@ class Trace:
     triangle : (K,) int32
     width : (K,) float64
         Metres.
+    at : (K,) float64
+        Where among its points each place lies: 1.5 is halfway from the second to the third.
     corner : (C,) int
         Which places are corners.
     closed : bool
@@ -69,6 +74,7 @@ class Trace:
     normal: Places
     triangle: NDArray[np.int32]
     width: NDArray[np.float64]
+    at: NDArray[np.float64]
     corner: NDArray[np.intp]
     closed: bool
 
@@ -189,7 +195,7 @@ def trace(ground: Ground, entry: SceneObject) -> Trace:
     number_ = np.arange(own.size + closed, dtype=np.float64)
     width = np.interp(at, number_, np.append(own, own[0]) if closed else own)
     which = np.flatnonzero(np.isin(at, np.flatnonzero(corner)))
-    out = Trace(places, normal, triangle, width, which, closed)
+    out = Trace(places, normal, triangle, width, at, which, closed)
     _refuse_border(ground, out, wanted, edge, what)
     if closed:
         _refuse_crossing(out, what)
@@ -199,9 +205,8 @@ def trace(ground: Ground, entry: SceneObject) -> Trace:
 def _on_surface(
     ground: Ground, wanted: Places, at: NDArray[np.float64], closed: bool, step: float, what: str
 ) -> tuple[Places, NDArray[np.float64]]:
-    # the nearest places of the surface; where they jump, a way over it
-    triangle, weight = ground.nearest(wanted)
-    places = ground.at(triangle, weight)
+    # places of the surface before or behind those wanted; where they jump, a way over it
+    triangle, places = _before_or_behind(ground, wanted, at, closed)
     following = np.roll(places, -1, axis=0)
     gap = np.linalg.norm(following - places, axis=1)
     if not closed:
@@ -223,6 +228,33 @@ def _on_surface(
         out.append(between)
         ats.append(at[i] + share * (end - at[i]))
     return _apart(np.concatenate(out), np.concatenate(ats), closed, step)
+
+
+def _before_or_behind(
+    ground: Ground, wanted: Places, at: NDArray[np.float64], closed: bool
+) -> tuple[NDArray[np.int32], Places]:
+    # along the way that the surface faces about there: the nearest places would slip into every cleft
+    triangle, weight = ground.nearest(wanted)
+    places = ground.at(triangle, weight)
+    away = np.linalg.norm(places - wanted, axis=1)
+    facing = ground.blend(ground.normal, triangle, weight)
+    wide = max(int(wanted.shape[0] / (at.max() + 1.0) / 2), 1)
+    padded = np.pad(facing, ((wide, wide), (0, 0)), mode="wrap" if closed and wide < len(facing) else "edge")
+    total = np.concatenate((np.zeros((1, 3)), np.cumsum(padded, axis=0)))
+    facing = total[2 * wide + 1 :] - total[: -2 * wide - 1]
+    vertex, position = ground.corners.vertex, ground.position
+    for i in np.flatnonzero(away > 1e-6 * np.linalg.norm(np.ptp(wanted, axis=0))).tolist():
+        size = float(np.linalg.norm(facing[i]))
+        if not size > 0:
+            continue
+        reach, best = FARTHER * float(away[i]), None
+        for way in (facing[i] / size, -facing[i] / size):
+            hit = ground.index.ray(vertex, position, wanted[i], way, reach)
+            if hit is not None and hit.distance < reach:
+                reach, best = hit.distance, hit
+        if best is not None:
+            triangle[i], places[i] = best.triangle, best.position
+    return triangle, places
 
 
 def _apart(places: Places, at: NDArray[np.float64], closed: bool, step: float) -> tuple[Places, NDArray[np.float64]]:

@@ -113,7 +113,8 @@ def tidied_rim(vertices: VertexTable, corners: CornerTable, on: Mask) -> tuple[V
     near = on.copy()
     for _ in range(2):
         near[corners.triangles[near[corners.triangles].any(axis=1)]] = True
-    faces = np.flatnonzero(near[corners.triangles].any(axis=1)).astype(np.int32)
+    whole = _whole(corners, vertices.count)
+    faces = np.flatnonzero(near[corners.triangles].any(axis=1) & whole[corners.triangles].all(axis=1)).astype(np.int32)
     rim = corners.triangles[on[corners.triangles].sum(axis=1) == 2]
     if not faces.size or not rim.size:
         return vertices, corners
@@ -122,7 +123,18 @@ def tidied_rim(vertices: VertexTable, corners: CornerTable, on: Mask) -> tuple[V
     live = body.corners.triangles[:, 0] >= 0
     triangles = body.corners.triangles[live]
     table = CornerTable.from_triangles(triangles, body.vertices.count, body.corners.slots.taken(live))
-    return body.vertices, improved(body.vertices, table, np.asarray(near[triangles].any(axis=1)), FAIR)
+    looked = near[triangles].any(axis=1) & whole[triangles].all(axis=1)
+    return body.vertices, improved(body.vertices, table, np.asarray(looked), FAIR)
+
+
+def _whole(corners: CornerTable, count: int) -> Mask:
+    # vertices off the rim of the piece: of others it is not known whom they are joined with beyond it
+    out = np.ones(count, np.bool_)
+    held = corners.slots.get(HELD)
+    if held is not None:
+        slot, corner = np.nonzero(held[:, :, 0])
+        out[corners.triangles[slot, (corner + 1) % 3]] = out[corners.triangles[slot, (corner + 2) % 3]] = False
+    return out
 
 
 def _plant_corners(work: _Work, triangle: NDArray[np.int32], share: NDArray[np.float64]) -> None:
