@@ -193,6 +193,8 @@ class TablesDelta:
         else:
             self.after, (body.vertices, body.corners) = there, self.before
         body.replaced()
+        change.rows = [entry for entry in change.rows if entry[0] != self.body]  # rows of the tables that are gone
+        change.slots = [entry for entry in change.slots if entry[0] != self.body]
         change.bodies.add(self.body)
 
 

@@ -38,6 +38,9 @@ FEW_EDGES = 6.0
 BESIDE = 4.0
 """Longest edges beside a rim that are taken out with it to be cut."""
 
+MOST_RINGS = 40
+"""Rings of triangles that a piece grows by at the most until no line to be cut runs over its rim."""
+
 SPREAD = 3.0
 """Times the least gap between rim and support rows that edges along them are long at the most."""
 
@@ -245,12 +248,17 @@ def _cut(
     near = found.near[triangles].any(axis=1) & (away.min(axis=1) <= margin)
     near = _rings(triangles, near, vertices.count)
     progress.step(0.3, "cutting")
-    piece = taken_out(vertices, corners, near)
-    near = piece.faces
-    piece.corners.slots.set(
-        "edge", HELD, ((piece.corners.opposite < 0) & (corners.opposite.reshape(-1, 3)[near].reshape(-1) >= 0))
-        .reshape(-1, 3, 1).astype(np.float32),
-    )  # fmt: skip
+    for _ in range(MOST_RINGS):
+        piece = taken_out(vertices, corners, near)
+        near = piece.faces
+        inner = (piece.corners.opposite >= 0) | (corners.opposite.reshape(-1, 3)[near].reshape(-1) < 0)
+        edge = ~inner.reshape(-1, 3)
+        slot, corner_ = np.nonzero(edge)
+        one, two = (found.inward[triangles[near][slot, (corner_ + step) % 3]] for step in (1, 2))
+        if not any(((one - level) * (two - level) < 0).any() for level in (0.0, *rows, *(-row for row in rows))):
+            break
+        near = _rings(triangles, near, vertices.count)
+    piece.corners.slots.set("edge", HELD, edge[:, :, None].astype(np.float32))
     up = _flat_way(body, values, np.zeros((1, 3)))
     tolerance = number(values, "tolerance")
 
@@ -271,21 +279,21 @@ def _cut(
         corner = (slot.astype(np.int32), weight)
     gaps = np.diff((0.0, *rows))
     longest = SPREAD * float(gaps.min()) if rows else np.inf
-    made, table, on = cut_along(
+    made, table, on, figures = cut_along(
         piece.vertices, piece.corners, inward, figures, tolerance, CUT, float(entry.ident), corner, longest
     )
     rim = on
     for row in (*rows, *(-row for row in rows)):
         progress.step(0.4, "cutting support rows")
-        figures = _resigned(made, table, inward) - row
 
         def beside(points: np.ndarray, row: float = row) -> np.ndarray:
             return inward(points) - row
 
         before = made.count
-        made, table, also = cut_along(
-            made, table, beside, figures, max(tolerance, abs(row) / 4), CUT, float(entry.ident), None, longest
+        made, table, also, figures = cut_along(
+            made, table, beside, figures - row, max(tolerance, abs(row) / 4), CUT, float(entry.ident), None, longest
         )
+        figures = figures + row
         rim = np.append(rim, np.zeros(made.count - before, np.bool_))
         on = np.append(on, np.zeros(made.count - before, np.bool_)) | also
     progress.step(0.5, "evening triangles out")
@@ -319,10 +327,6 @@ def _thinned(vertices: VertexTable, corners: CornerTable, edges: np.ndarray) -> 
     LocalRemesh(body).run(every, np.zeros(3), 1e30, float(np.median(usual)), False, True, True)
     made, table, _ = put_back(vertices, corners, piece, body.vertices, body.corners)
     return made, table
-
-
-def _resigned(vertices: VertexTable, corners: CornerTable, inward) -> np.ndarray:  # type: ignore[no-untyped-def]
-    return np.asarray(inward(vertices["position"].astype(np.float64)))
 
 
 def _bare(vertices: VertexTable, corners: CornerTable) -> Body:

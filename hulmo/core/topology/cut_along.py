@@ -38,6 +38,9 @@ HELD = "held rim"
 FAIR = 16.0
 """Degrees of the smallest angle from which on a triangle at a rim is good enough."""
 
+FIGURE = "figure inward"
+"""Vertex column that holds how far in each vertex lies while edges are divided."""
+
 NEXT, LAST = (1, 2, 0), (2, 0, 1)
 
 
@@ -55,7 +58,7 @@ def cut_along(
     vertices: VertexTable, corners: CornerTable, inward: Inward, figures: Figures, tolerance: float,
     column: str, number: float, corner: tuple[NDArray[np.int32], NDArray[np.float64]] | None = None,
     longest: float = np.inf,
-) -> tuple[VertexTable, CornerTable, Mask]:  # fmt: skip
+) -> tuple[VertexTable, CornerTable, Mask, Figures]:  # fmt: skip
     """Put edges where a function is zero, within a tolerance; vertices near the rim slide onto it where that leaves the
     shape as it is, and others are made.
 
@@ -79,7 +82,7 @@ def cut_along(
     Returns
     -------
     tuple
-        Both tables, and which vertices lie on the rim.
+        Both tables, which vertices lie on the rim, and how far in each lies.
 
     Notes
     -----
@@ -104,7 +107,7 @@ def cut_along(
     work.on[before:] = True
     work.inward[work.on] = 0.0
     _mark(work, inward, tolerance, column, number)
-    return work.vertices, work.corners, work.on
+    return work.vertices, work.corners, work.on, work.inward
 
 
 def tidied_rim(vertices: VertexTable, corners: CornerTable, on: Mask) -> tuple[VertexTable, CornerTable]:
@@ -244,7 +247,8 @@ def _propagated(work: _Work, faces: Mask) -> Mask:
         longest = length.argmax(axis=1)
     across = corners.opposite.reshape(-1, 3)
     edges = np.zeros(across.shape, np.bool_)
-    wanted = faces & (length.max(axis=1) > 0)
+    able = length.max(axis=1) > 0
+    wanted = faces & able
     while wanted.any():
         which = np.flatnonzero(wanted)
         edges[which, longest[which]] = True
@@ -254,17 +258,35 @@ def _propagated(work: _Work, faces: Mask) -> Mask:
         slot = other // 3
         wanted = np.zeros_like(wanted)
         wanted[slot[~edges[slot, longest[slot]]]] = True
+        wanted &= able
     return edges
 
 
 def _split(work: _Work, edges: Mask, share: Figures | None, inward: Inward) -> None:
     before = work.vertices.count
+    work.vertices = work.vertices.view()
+    work.vertices.set_column(FIGURE, work.inward[:, None])
     work.vertices, work.corners, parent = split_edges(work.vertices, work.corners, edges, share)
     work.fine = work.fine[parent] & (np.bincount(parent)[parent] == 1) if work.fine.size else work.fine
     fresh = work.vertices.count - before
     if fresh:
-        work.inward = np.append(work.inward, inward(work.vertices["position"][before:].astype(np.float64)))
+        found = inward(work.vertices["position"][before:].astype(np.float64))
+        # further off than any edge is long, both ends lie on one side, whatever the nearest piece of the rim says
+        along = work.vertices[FIGURE][before:, 0].astype(np.float64)
+        sure = np.abs(along) > _longest(work, before)
+        work.inward = np.append(work.inward, np.where(sure, np.copysign(found, along), found))
         work.on = np.append(work.on, np.zeros(fresh, np.bool_))
+    work.vertices.drop_column(FIGURE)
+
+
+def _longest(work: _Work, first: int) -> Figures:
+    # the longest edge at each vertex from a row on
+    out = np.zeros(work.vertices.count)
+    near = work.corners.triangles[(work.corners.triangles >= first).any(axis=1)]
+    size = side_lengths(work.vertices["position"], near).max(axis=1)
+    for k in range(3):
+        np.maximum.at(out, near[:, k], size)
+    return out[first:]
 
 
 def _snap(work: _Work, inward: Inward) -> None:
