@@ -16,6 +16,7 @@ from hulmo.core.commands import (
     FillChosen,
     Inset,
     JitterChosen,
+    LayOnFaces,
     SetCrease,
     SetFacets,
     SplitChosen,
@@ -192,6 +193,11 @@ HANDWORK: dict[str, Operation] = {
                 Switch("every", "All faces", False, "Whether they are chosen or not."),
             ),
             lambda body, values, other: SetFacets(body.name, bool(values["flat"]), bool(values["every"])), told("face"),
+        ),
+        Operation(
+            "face_ground", "Ground of faces", "Has one ground alone lie on faces, with no blend over their rim.",
+            (Text("ground", "Ground", "", "Name of the ground; empty gives the faces back to their vertices."),),
+            lambda body, values, other: LayOnFaces(body.name, str(values["ground"])), told("face"),
         ),
         Operation(
             "crease", "Crease", "Keeps edges sharp where the body is divided smoothly or remeshed.",

@@ -7,6 +7,7 @@ import numpy as np
 
 from hulmo.core.ground.weights import weights_of
 from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.chosen_parts import ONE_GROUND
 from hulmo.core.mesh.curvature import curvature
 from hulmo.core.mesh.spatial_index import SurfacePoint
 
@@ -45,6 +46,9 @@ def read_point(body: Body, point: SurfacePoint, grounds: list[str]) -> PointRead
     normal = body.normal_at(point)
     rows = body.corners.vertex[3 * point.triangle : 3 * point.triangle + 3]
     weights = point.weights @ weights_of(body, len(grounds))[rows]
+    one = body.corners.slots.get(ONE_GROUND)
+    if one is not None and 0 < one[point.triangle, 0, 0] <= len(grounds):
+        weights = np.arange(len(grounds)) == int(one[point.triangle, 0, 0]) - 1
     position = body.vertices["position"][rows].astype(np.float64)
     mean, _ = curvature(body.vertices["position"], body.vertices["normal"], body.corners, rows)
     bend = float(point.weights @ mean)

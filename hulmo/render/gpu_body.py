@@ -12,7 +12,7 @@ from hulmo.core.ground.marked import CHOSEN
 from hulmo.core.ground.quantise import quantise
 from hulmo.core.ground.weights import HAND, WEIGHT
 from hulmo.core.mesh.body import GUARD, Body
-from hulmo.core.mesh.chosen_parts import FLAT
+from hulmo.core.mesh.chosen_parts import FLAT, ONE_GROUND
 from hulmo.core.mesh.corner_table import TRIANGLES, UV
 from hulmo.core.mesh.curvature import curvature
 from hulmo.core.mesh.extent import Extent
@@ -223,7 +223,7 @@ class GpuBody:
         """Have what is drawn of a column of faces, corners or edges made anew when it is next asked for."""
         if column == UV:
             self._forget_uv()
-        if column == FLAT:
+        if column in (FLAT, ONE_GROUND):
             self._forget_facets()
 
     def release(self) -> None:
@@ -246,12 +246,13 @@ class GpuBody:
 
     @property
     def faceted(self) -> bool:
-        """Whether some faces are drawn flat."""
-        return FLAT in self._body.corners.slots
+        """Whether some faces are drawn flat, or have one ground alone."""
+        slots = self._body.corners.slots
+        return FLAT in slots or ONE_GROUND in slots
 
     def facets(self) -> moderngl.Texture:
-        """The normal of every face, `UV_WIDE` to a line, and 1 behind it where it is drawn flat; made anew when first asked
-        for after the body moved."""
+        """The normal of every face, `UV_WIDE` to a line, and behind it 1 where it is drawn flat and twice the number of its
+        one ground; made anew when first asked for after the body moved."""
         if self._facets is None:
             corners = self._body.corners
             slots = np.minimum(self._pieces.order[: self._pieces.count], corners.count - 1)
@@ -260,6 +261,9 @@ class GpuBody:
             filled = np.zeros((max(1, -(-slots.size // UV_WIDE)) * UV_WIDE, 4), np.float32)
             filled[: slots.size, :3] = unit_normals(self._body.vertices["position"], triangles)
             filled[: slots.size, 3] = 0.0 if flat is None else flat[slots]
+            one = corners.slots.get(ONE_GROUND)
+            if one is not None:
+                filled[: slots.size, 3] += 2.0 * one[slots, 0, 0]
             lines = filled.shape[0] // UV_WIDE
             self._facets = self._context.texture((UV_WIDE, lines), 4, filled.tobytes(), dtype="f4")
             self._facets.filter = (moderngl.NEAREST, moderngl.NEAREST)

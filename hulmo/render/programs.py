@@ -51,7 +51,7 @@ class Programs:
         groups = body.groups if weighted else 0
         uses = uses_of(grounds) if look.textured else {}
         tinted = look.textured and body.tinted
-        flat = body.faceted and not gathered and look.fragment in ("form.frag", "ground.frag")
+        flat = body.faceted and not gathered and look.fragment in ("form.frag", "ground.frag", "paint.frag")
         key = (look.name, groups, tinted, with_uv, banks, gathered, flat, *uses.values())
         if key not in self._made:
             self._made[key] = program(

@@ -5,6 +5,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QWidget
 from hulmo.app.cards.card import Card
 from hulmo.app.fields.drop_down import DropDown
 from hulmo.app.fields.settings_stack import SettingsStack
+from hulmo.app.fields.text_field import TextField
 from hulmo.app.handwork import HANDWORK
 from hulmo.app.label import Label
 from hulmo.app.main_button import MainButton
@@ -57,7 +58,10 @@ class OperationCard(Card):
         if operation is None:
             return
         self.set_title(operation.label, operation.help)
-        self.stack.show_settings(operation.name, operation.settings)
+        panel = self.stack.show_settings(operation.name, operation.settings)
+        field = panel.fields.get("ground")
+        if isinstance(field, TextField):
+            field.suggest([ground.name for ground in self._session.project.grounds])
         self.do.setText(operation.label)
         self.do.setToolTip(operation.help)
         self._other_row.setVisible(operation.needs_other)

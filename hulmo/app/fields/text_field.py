@@ -1,7 +1,7 @@
 """A few words."""
 
-from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QWidget
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QCompleter, QHBoxLayout, QLineEdit, QWidget
 
 from hulmo.app.label import Label, plain_tip
 from hulmo.core.setting import MOST_LETTERS, Text
@@ -31,6 +31,14 @@ class TextField(QWidget):
         row.addWidget(Label(setting.label), 1)
         row.addWidget(self.line)
         self.setToolTip(plain_tip(setting.help))
+
+    def suggest(self, words: list[str]) -> None:
+        """Offer words while somebody writes."""
+        helper = QCompleter(words, self)
+        helper.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
+        helper.setCompletionMode(QCompleter.CompletionMode.PopupCompletion)
+        self.line.setCompleter(helper)
+        self.line.setPlaceholderText("none")
 
     @property
     def value(self) -> str:

@@ -28,8 +28,6 @@ layout(location = 5) out vec4 at_tint;
 layout(location = 6) out vec4 at_tint;
 #endif
 
-#include facet.glsl
-
 void main() {
     vec3 dx = dFdx(position);
     vec3 dy = dFdy(position);
@@ -38,13 +36,15 @@ void main() {
     at_normal = vec4(faceted(normal), gl_FrontFacing ? number : -number);
     at_dx = vec4(dx, 0.0);
     at_dy = vec4(dy, 0.0);
-    at_weight_a = weight_a;
+    float weight[MOST_GROUNDS];
+    weights_here(weight);
+    at_weight_a = vec4(weight[0], weight[1], weight[2], weight[3]);
 #if GROUPS > 1
-    at_weight_b = weight_b;
+    at_weight_b = vec4(weight[4], weight[5], weight[6], weight[7]);
 #endif
 #if GROUPS > 2
-    at_weight_c = weight_c;
-    at_weight_d = weight_d;
+    at_weight_c = vec4(weight[8], weight[9], weight[10], weight[11]);
+    at_weight_d = vec4(weight[12], weight[13], weight[14], weight[15]);
 #endif
 #if TINTED
     at_tint = tint_here;

@@ -108,7 +108,6 @@ vec4 texel_of(bool detail, vec2 uv, int ground, vec2 dx, vec2 dy) {
 #endif
 }
 
-#include facet.glsl
 
 void main() {
 #if GATHERED

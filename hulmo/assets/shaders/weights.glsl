@@ -27,6 +27,8 @@ in vec4 weight_d;
 #endif
 #endif
 
+#include facet.glsl
+
 void weights_here(out float weight[MOST_GROUNDS]) {
     for (int i = 0; i < 4; ++i) {
         weight[i] = weight_a[i];
@@ -38,4 +40,7 @@ void weights_here(out float weight[MOST_GROUNDS]) {
         weight[12 + i] = weight_d[i];
 #endif
     }
+    int one = one_ground();
+    if (one > 0)
+        for (int i = 0; i < MOST_GROUNDS; ++i) weight[i] = i == one - 1 ? 1.0 : 0.0;
 }

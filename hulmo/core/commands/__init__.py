@@ -9,7 +9,7 @@ from hulmo.core.commands.bodies import (
     PlaceBody,
     SplitBody,
 )
-from hulmo.core.commands.by_hand import EvenChosen, JitterChosen, MoveChosen, SetCrease, SetFacets
+from hulmo.core.commands.by_hand import EvenChosen, JitterChosen, LayOnFaces, MoveChosen, SetCrease, SetFacets
 from hulmo.core.commands.choose import Choose, MarkVertices, SetWeight
 from hulmo.core.commands.choose_parts import ChooseParts, KeepChoice
 from hulmo.core.commands.combine import Bore, Combine
@@ -111,6 +111,7 @@ COMMANDS: tuple[type[Command], ...] = (
     JitterChosen,
     EvenChosen,
     SetFacets,
+    LayOnFaces,
     SetCrease,
     Extrude,
     Inset,

@@ -8,8 +8,8 @@ from hulmo.core.by_hand.soft import FALLOFFS, soft_reach
 from hulmo.core.commands.command import Command
 from hulmo.core.edit import Edit, RowsDelta, SlotColumnDelta
 from hulmo.core.errors import InvalidInput, shown
-from hulmo.core.mesh.body import Body
-from hulmo.core.mesh.chosen_parts import CREASE, FLAT
+from hulmo.core.mesh.body import GUARD, Body
+from hulmo.core.mesh.chosen_parts import CREASE, FLAT, ONE_GROUND
 from hulmo.core.mesh.graph import hanging_together
 from hulmo.core.mesh.layer import FORM, REST
 from hulmo.core.mesh.ring_means import ring_means
@@ -328,6 +328,50 @@ class SetFacets(Command, frozen=True, tag="set_facets"):
         if old is None and after is None:
             return Edit(label, ())
         return Edit(label, (SlotColumnDelta(body.ident, "face", FLAT, None if old is None else old.copy(), after),))
+
+
+class LayOnFaces(Command, frozen=True, tag="lay_on_faces"):
+    """Have one ground alone lie on the chosen faces, with no blend over their rim; or give them back to their vertices.
+
+    Attributes
+    ----------
+    body : str
+    ground : str
+        Empty: what the vertices say.
+    """
+
+    body: str
+    ground: str = ""
+
+    def edit(self, project: Project, progress: Progress) -> Edit:
+        """See `Command.edit`."""
+        body, mask = chosen_of(project, self.body, "face", "lay_on_faces")
+        value = 1 + project.ground_named(self.ground, "lay_on_faces") if self.ground else 0
+        if value and project.grounds[value - 1].locked:
+            raise InvalidInput(f"lay_on_faces: the ground {self.ground!r} is locked; unlock it first")
+        unguarded_faces(body, mask, "lay_on_faces")
+        old = body.corners.slots.get(ONE_GROUND)
+        new = np.zeros((body.corners.count, 1, 1), np.float32) if old is None else old.copy()
+        new[mask] = value
+        label = f"Lay {self.ground} on faces" if self.ground else "Give faces back"
+        if old is not None and np.array_equal(old, new):
+            return Edit(label, ())
+        after = new if new.any() else None
+        if old is None and after is None:
+            return Edit(label, ())
+        before = None if old is None else old.copy()
+        return Edit(label, (SlotColumnDelta(body.ident, "face", ONE_GROUND, before, after),))
+
+
+def unguarded_faces(body: Body, mask: Mask, where: str) -> None:
+    """Refuse to paint faces that have a guarded corner.
+
+    Raises
+    ------
+    InvalidInput
+    """
+    if GUARD in body.vertices and bool((body.vertices[GUARD][body.corners.triangles[mask], 0] > 0).any()):
+        raise InvalidInput(f"{where}: part of what is chosen is guarded; clear the guard there, or choose less")
 
 
 class SetCrease(Command, frozen=True, tag="set_crease"):

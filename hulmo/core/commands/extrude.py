@@ -9,7 +9,7 @@ from hulmo.core.commands.made_by_hand import Triple, Vector, begun, choosing, fi
 from hulmo.core.edit import Edit
 from hulmo.core.errors import InvalidInput, shown
 from hulmo.core.ground.weights import HAND, WEIGHT
-from hulmo.core.mesh.chosen_parts import FLAT
+from hulmo.core.mesh.chosen_parts import FLAT, ONE_GROUND
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.sides import unit_normals
 from hulmo.core.mesh.vertex_table import VertexTable
@@ -167,6 +167,12 @@ class Cap(Command, frozen=True, tag="cap"):
         cap[faces.size :] = True
         if column >= 0:
             lay_on(vertices, corners, cap, column)
+            one = (
+                np.zeros(corners.count, np.float32)
+                if ONE_GROUND not in corners.slots
+                else corners.slots[ONE_GROUND][:, 0, 0]
+            )
+            corners.slots.set("face", ONE_GROUND, np.where(cap, column + 1.0, one)[:, None, None])
         if self.flat_walls:
             corners.slots.set("face", FLAT, (~top).astype(np.float32)[:, None, None])
         return tables_edit(f"Cap {body.name}", body, choosing(vertices, corners, top))

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.commands.command import Command
-from hulmo.core.edit import BodyDelta, ColumnDelta, Delta, Edit, FieldDelta
+from hulmo.core.edit import BodyDelta, ColumnDelta, Delta, Edit, FieldDelta, SlotColumnDelta
 from hulmo.core.errors import InvalidInput
 from hulmo.core.follow import kept_deltas, laid_anew
 from hulmo.core.ground.check_ground import check_room
@@ -17,6 +17,7 @@ from hulmo.core.ground.hand import added_up
 from hulmo.core.ground.rules import renamed
 from hulmo.core.ground.weights import HAND, RULED, WEIGHT, filled, weights_of
 from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.chosen_parts import ONE_GROUND
 from hulmo.core.progress import Progress, silent
 from hulmo.core.project import Project, free_name
 
@@ -47,6 +48,8 @@ def palette_deltas(
         A ground that rules are to name instead of another one.
     """
     names = tuple(ground.name for ground in grounds)
+    old_names = [name if rename is None or name != rename[0] else rename[1] for name in project.ground_names]
+    places = [1 + names.index(name) if name in names else 0 for name in old_names]
     deltas: list[Delta] = []
     for body in project.bodies:
         weight = weights_of(body, len(project.grounds))
@@ -56,6 +59,7 @@ def palette_deltas(
         work.base, work.rules = base(body.base), body.rules
         if rename is not None:
             work.rules = renamed(body.rules, *rename)
+        deltas += face_deltas(body, places)
         later = None if hand is None else change(hand)
         ruled = filled(body.vertices.count, len(names), work.base)
         if work.rules:
@@ -71,6 +75,17 @@ def palette_deltas(
                 deltas.append(BodyDelta(body.ident, name, getattr(body, name), getattr(work, name)))
     deltas.append(FieldDelta("grounds", project.grounds, grounds))
     return deltas
+
+
+def face_deltas(body: Body, places: list[int]) -> list[Delta]:
+    """Deltas of the faces that have one ground, to another palette: 1 + the later column for each earlier one, or 0."""
+    before = body.corners.slots.get(ONE_GROUND)
+    if before is None:
+        return []
+    after = np.array([0, *places], np.float32)[np.minimum(before, len(places)).astype(np.int64)]
+    if np.array_equal(before, after):
+        return []
+    return [SlotColumnDelta(body.ident, "face", ONE_GROUND, before.copy(), after if after.any() else None)]
 
 
 class DuplicateGround(Command, frozen=True, tag="duplicate_ground"):
@@ -151,6 +166,7 @@ class SwapGrounds(Command, frozen=True, tag="swap_grounds"):
                 deltas.append(BodyDelta(body.ident, "rules", body.rules, rules))
             if body.base in (one, two):
                 deltas.append(BodyDelta(body.ident, "base", body.base, order[body.base]))
+            deltas += face_deltas(body, [1 + place for place in order])
             weights_of(body, len(project.grounds))
             for name in (WEIGHT, HAND, RULED):
                 if name in body.vertices:

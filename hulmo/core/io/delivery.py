@@ -14,7 +14,9 @@ from hulmo.core.ground.quantise import quantise
 from hulmo.core.ground.textures import StoredTextures, linear_albedo, part_pixels
 from hulmo.core.ground.weights import WEIGHT, weights_of
 from hulmo.core.mesh.body import Body, Place
+from hulmo.core.mesh.chosen_parts import ONE_GROUND
 from hulmo.core.mesh.compact import compact
+from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.facets import corner_normals, flat_faces
 from hulmo.core.mesh.uv_scale import metres_per_uv
 from hulmo.core.project import Project
@@ -85,6 +87,10 @@ def used_grounds(bodies: list[Body], grounds: int) -> list[int]:
     """Columns of the grounds that lie anywhere on some bodies, ascending."""
     there = np.zeros(grounds, np.bool_)
     for body in bodies:
+        one = body.corners.slots.get(ONE_GROUND)
+        if one is not None:
+            named = np.unique(one[body.corners.triangles[:, 0] >= 0]).astype(np.int64)
+            there[named[(named > 0) & (named <= grounds)] - 1] = True
         weight = weights_of(body, grounds)
         there |= (weight[body.corners.first_corner >= 0] if body.vertices.free.count else weight).max(axis=0) > 0
     return np.flatnonzero(there).tolist() or [0]
@@ -107,7 +113,8 @@ def _mean_colour(ground: Ground, albedo: NDArray[np.uint8]) -> NDArray[np.float6
 def _body(body: Body, used: list[int], means: NDArray[np.float64]) -> Delivery:
     vertices, corners = compact(body.vertices, body.corners)
     normals = corner_normals(vertices["position"], vertices["normal"], corners)
-    rows, triangles, uv = split_at_seams(corners.triangles, vertices.count, corners.uv, flat_faces(corners))
+    one = _one_grounds(corners, vertices.width(WEIGHT))
+    rows, triangles, uv = split_at_seams(corners.triangles, vertices.count, corners.uv, flat_faces(corners), one)
     weight = np.ascontiguousarray(vertices[WEIGHT][:, used])
     columns = {"position": vertices["position"], "normal": vertices["normal"], "weight": weight}
     if TINT in vertices:
@@ -118,6 +125,11 @@ def _body(body: Body, used: list[int], means: NDArray[np.float64]) -> Delivery:
         own = np.empty_like(columns["normal"])
         own[triangles.reshape(-1)] = normals.reshape(-1, 3)
         columns["normal"] = own
+    if one is not None:
+        face, corner = np.nonzero(np.repeat(one[:, None] > 0, 3, axis=1))
+        at = triangles[face, corner]
+        columns["weight"] = columns["weight"].copy()
+        columns["weight"][at] = np.array(used) == one[face, None] - 1
     return Delivery(
         body.name,
         columns["position"],
@@ -132,6 +144,16 @@ def _body(body: Body, used: list[int], means: NDArray[np.float64]) -> Delivery:
     )
 
 
+def _one_grounds(corners: CornerTable, grounds: int) -> NDArray[np.int64] | None:
+    # (M,) 1 + column of the ground that alone lies on a face, 0 for none; None where no face has one
+    values = corners.slots.get(ONE_GROUND)
+    if values is None:
+        return None
+    one = values[:, 0, 0].astype(np.int64)
+    one[one > grounds] = 0
+    return one if one.any() else None
+
+
 def _coloured(columns: dict[str, NDArray[np.float32]], means: NDArray[np.float64]) -> NDArray[np.float32]:
     colour = columns["weight"] @ means.astype(np.float32)
     if TINT in columns:
@@ -144,8 +166,9 @@ def split_at_seams(
     vertices: int,
     uv: NDArray[np.float32] | None,
     flat: NDArray[np.bool_] | None = None,
+    one: NDArray[np.int64] | None = None,
 ) -> tuple[NDArray[np.int64] | None, NDArray[np.integer], NDArray[np.float32] | None]:
-    """One row for each different pair of vertex and texture coordinate, and for each corner of a flat face.
+    """One row for each different vertex, texture coordinate and one ground, and for each corner of a flat face.
 
     Parameters
     ----------
@@ -154,6 +177,8 @@ def split_at_seams(
     uv : (M, 3, 2) float32 or None
     flat : (M,) bool, optional
         Faces with a normal of their own.
+    one : (M,) int, optional
+        Number of the ground that alone lies on a face, 0 for none: corners of faces with different ones are kept apart.
 
     Returns
     -------
@@ -162,8 +187,8 @@ def split_at_seams(
     triangles : (M, 3)
     uv : (N', 2) float32 or None
     """
-    if flat is not None and flat.any():
-        return _split_at_facets(triangles, uv, flat)
+    if (flat is not None and flat.any()) or one is not None:
+        return _split_at_facets(triangles, uv, flat, one)
     if uv is None:
         return None, triangles, None
     flat_uv = np.ascontiguousarray(uv.reshape(-1, 2))
@@ -182,11 +207,17 @@ def split_at_seams(
 
 
 def _split_at_facets(
-    triangles: NDArray[np.int32], uv: NDArray[np.float32] | None, flat: NDArray[np.bool_]
+    triangles: NDArray[np.int32],
+    uv: NDArray[np.float32] | None,
+    flat: NDArray[np.bool_] | None,
+    one: NDArray[np.int64] | None,
 ) -> tuple[NDArray[np.int64], NDArray[np.integer], NDArray[np.float32] | None]:
-    key = np.zeros(triangles.size, [("v", np.int64), ("uv", np.int64), ("face", np.int64)])
+    key = np.zeros(triangles.size, [("v", np.int64), ("uv", np.int64), ("face", np.int64), ("one", np.int64)])
     key["v"] = triangles.reshape(-1)
-    key["face"] = np.repeat(np.where(flat, np.arange(flat.size) + 1, 0), 3)
+    if flat is not None:
+        key["face"] = np.repeat(np.where(flat, np.arange(flat.size) + 1, 0), 3)
+    if one is not None:
+        key["one"] = np.repeat(one, 3)
     if uv is not None:
         key["uv"] = (np.ascontiguousarray(uv.reshape(-1, 2)) + np.float32(0.0)).view(np.int64)[:, 0]
     unique, inverse = np.unique(key, return_inverse=True)

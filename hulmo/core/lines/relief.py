@@ -44,12 +44,12 @@ def rises(body: Body, position: NDArray[np.float32], course: Trace, found: Inwar
             float(bed.mean()) if values["level"] == "flat" else np.interp(found.arc, course.arc, _ends(course, bed))
         )
         t = np.clip(1 + found.inward / shoulder, 0.0, 1.0) if shoulder > 0 else (found.inward >= 0).astype(np.float64)
-        rise = wanted + number(values, "rise") - height
+        lift = wanted + number(values, "rise") - height
         # what lies far above or below is another place: the foot of a cliff, the roof of a cave
-        high = WALL * np.maximum(np.abs(inward) + shoulder, 1e-6) + abs(number(values, "rise"))
-        u = np.clip(2 - np.abs(rise) / high, 0.0, 1.0)
+        most = WALL * np.maximum(np.abs(inward) + shoulder, 1e-6) + abs(number(values, "rise"))
+        u = np.clip(2 - np.abs(lift) / most, 0.0, 1.0)
         share = t * t * (3 - 2 * t) * u * u * (3 - 2 * u)
-        out += np.where(beyond, share * rise, 0.0)
+        out += np.where(beyond, share * lift, 0.0)
     low, high = number(values, "low"), number(values, "high")
     profile = values["profile"]
     assert isinstance(profile, tuple)

@@ -11,11 +11,15 @@ KEPT_CHOICE = "chosen as "
 FLAT, CREASE = "flat", "crease"
 """Face column: 1 where a face is drawn flat. Edge column: how much of a crease an edge is, 0 to 1."""
 
+ONE_GROUND = "one ground"
+"""Face column: 1 + the column of the ground that alone lies on a face, whatever its vertices say; 0 where they say."""
+
 PARTS = (
     Attribute(FACES, 1, 0.0, 1.0, domain="face"),
     Attribute(EDGES, 1, 0.0, 1.0, domain="edge"),
     Attribute(f"{KEPT_CHOICE}face ", 1, 0.0, 1.0, domain="face", family=True),
     Attribute(f"{KEPT_CHOICE}edge ", 1, 0.0, 1.0, domain="edge", family=True),
     Attribute(FLAT, 1, 0.0, 1.0, domain="face"),
+    Attribute(ONE_GROUND, 1, 0.0, 64.0, domain="face"),
     Attribute(CREASE, 1, 0.0, 1.0, domain="edge"),
 )
