@@ -26,7 +26,18 @@ from hulmo.core.commands import (
 from hulmo.core.mesh.body import Body
 from hulmo.core.setting import Choice, Number, Switch, Text, Values, number
 
+TIDY = Switch("tidy", "Tidy triangles", True, "Turns edges where thin triangles would be left.")
+
+EVEN = Switch("tidy", "Even faces", True, "New faces get edges about as long as those at their rim.")
+
 HAND_SETTINGS = (
+    Choice("what", "Grips take", (
+        ("chosen", "What is chosen", "Vertices, edges or faces."), ("body", "The whole body", "All of it, as it is."),
+    ), "chosen", "What is dragged."),
+    Choice("frame", "Arms", (
+        ("world", "East, up, north", "As the world lies."), ("normal", "Along the surface", "By the mean normal."),
+        ("view", "Across the view", "As one looks."),
+    ), "world", "Which ways the arms point."),
     Choice("about", "About", (
         ("middle", "The middle", "Of all that is chosen."),
         ("each", "Each part", "Every part that hangs together about its own middle."),
@@ -43,6 +54,15 @@ HAND_SETTINGS = (
     Number("step_move", "Step", "m", 0.0, 1000.0, 0.0, "Drags along an arm go by whole steps; 0: freely.", comfort=(0.0, 5.0),
            curve=2.0),
     Number("step_turn", "Step of turns", "°", 0.0, 180.0, 0.0, "Turns go by whole steps; 0: freely.", comfort=(0.0, 45.0)),
+    Choice("snap", "Middle snaps", (
+        ("off", "To nothing", "It goes where it is dragged."), ("vertex", "To vertices", "Of what is under the pointer."),
+        ("surface", "To surfaces", "Under the pointer."),
+    ), "off", "What a drag by the middle takes what is chosen to: other bodies, and what is not chosen of this one."),
+    Switch("slide", "Along the surface", False, "What is moved stays on the surface as it was."),
+    Choice("mirror", "Opposite too", (
+        ("none", "Off", "Only what is chosen."), ("x", "East and west", "What lies opposite moves likewise."),
+        ("z", "North and south", "What lies opposite moves likewise."),
+    ), "none", "Vertices opposite about the upright plane through 0 m."),
 )  # fmt: skip
 """How what is chosen is dragged."""
 
@@ -115,21 +135,27 @@ HANDWORK: dict[str, Operation] = {
         ),
         Operation(
             "take_out", "Take out", "Takes faces out of the body.",
-            (_parts("face", "edge", "vertex"), Switch("close", "Close the hole", False, "A fan closes it again.")),
-            lambda body, values, other: DeleteChosen(body.name, _domain(values), bool(values["close"])), told("face"),
+            (
+                _parts("face", "edge", "vertex"), Switch("close", "Close the hole", False, "New faces close it again."),
+                EVEN,
+            ),
+            lambda body, values, other: DeleteChosen(
+                body.name, _domain(values), bool(values["close"]), bool(values["tidy"])
+            ),
+            told("face"),
         ),
         Operation(
             "close_up", "Close up", "Closes the border loops that what is chosen lies at.",
-            (_parts("edge", "vertex", "face"),),
-            lambda body, values, other: FillChosen(body.name, _domain(values)), told("edge"),
+            (_parts("edge", "vertex", "face"), EVEN),
+            lambda body, values, other: FillChosen(body.name, _domain(values), bool(values["tidy"])), told("edge"),
         ),
         Operation(
-            "bridge", "Bridge", "Joins two border loops by a band.", (_parts("edge", "vertex", "face"),),
-            lambda body, values, other: BridgeChosen(body.name, _domain(values)), told("edge"),
+            "bridge", "Bridge", "Joins two border loops by a band.", (_parts("edge", "vertex", "face"), EVEN),
+            lambda body, values, other: BridgeChosen(body.name, _domain(values), bool(values["tidy"])), told("edge"),
         ),
         Operation(
-            "halve", "Halve", "Puts vertices in the middle of edges.", (_parts("edge", "face"),),
-            lambda body, values, other: SplitChosen(body.name, _domain(values)), told("edge"),
+            "halve", "Halve", "Puts vertices in the middle of edges.", (_parts("edge", "face"), TIDY),
+            lambda body, values, other: SplitChosen(body.name, _domain(values), bool(values["tidy"])), told("edge"),
         ),
         Operation(
             "merge", "Merge", "Makes the ends of edges one vertex.", (_parts("edge", "face"),),
@@ -145,8 +171,11 @@ HANDWORK: dict[str, Operation] = {
                 Number("levels", "Cuts", "", 1, 500, 5, "How many.", comfort=(1, 30), whole=True),
                 Number("bearing", "Bearing", "°", 0.0, 360.0, 0.0, "Of what the cuts are square to: 0 north, 90 east."),
                 Number("altitude", "Altitude", "°", -90.0, 90.0, 90.0, "90: level cuts; 0: upright ones."),
+                TIDY,
             ),
-            lambda body, values, other: CutLevels(body.name, _axis(values), levels=int(number(values, "levels"))),
+            lambda body, values, other: CutLevels(
+                body.name, _axis(values), levels=int(number(values, "levels")), tidy=bool(values["tidy"])
+            ),
         ),
         Operation(
             "thicken", "Thicken", "Makes a body of a sheet.",

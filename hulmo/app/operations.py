@@ -16,6 +16,7 @@ from hulmo.core.commands import (
     Reduce,
     SetDown,
     SplitBody,
+    StandBody,
     Subdivide,
     Weld,
 )
@@ -145,6 +146,17 @@ OPERATIONS: dict[str, Operation] = {
                          "How far the way down goes in this direction.", only=(("kind", "way"),)) for way in WAYS),
             ),
             _down,
+        ),
+        Operation(
+            "stand", "Set on ground", "Lets the body down until its lowest places meet another body's ground.",
+            (
+                Number("lean", "Lean", "%", 0.0, 100.0, 0.0, "How far it first turns with the ground under it."),
+                Number("sink", "Sink", "m", -1000.0, 1000.0, 0.0, "How much further it is let down.", comfort=(0.0, 2.0)),
+            ),
+            lambda body, values, other: StandBody(
+                body.name, other, number(values, "lean") / 100, number(values, "sink")
+            ),
+            needs_other=True,
         ),
         Operation(
             "mirror", "Mirror", "Turns the body over along one axis, about its own middle.",

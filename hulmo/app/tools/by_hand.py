@@ -10,8 +10,8 @@ from hulmo.app.session import Session
 from hulmo.app.tools.controller import Controller, Pointing, Vector, holds
 from hulmo.app.tools.reach import REACH, pixel
 from hulmo.core.by_hand.choice import as_domain, chosen
-from hulmo.core.commands import Command, MoveChosen, PlantVertex
-from hulmo.core.commands.by_hand import middle_of
+from hulmo.core.commands import Command, MoveChosen, PlaceBody, PlantVertex
+from hulmo.core.commands.move_chosen import frame_of, middle_of
 from hulmo.core.setting import number
 
 ARM = 74.0
@@ -40,6 +40,8 @@ class ByHandTool(Controller):
         self._arm: int | None = None
         self._start, self._middle = QPointF(), np.zeros(3)
         self._last: Command | None = None
+        self._held_axes = np.eye(3)
+        self._held_ways: list[Vector] = []
 
     @property
     def held(self) -> bool:
@@ -65,6 +67,7 @@ class ByHandTool(Controller):
             for arm, spot in enumerate(self._spots(middle)):
                 if spot is not None and math.hypot(spot.x() - at.x(), spot.y() - at.y()) <= REACH:
                     self._arm, self._start, self._middle, self._last = arm, at, middle, None
+                    self._held_axes, self._held_ways = self._axes(), [way for _, way in self._ways()]
                     return True
         way = "set"
         if holds(Qt.KeyboardModifier.ControlModifier):
@@ -82,7 +85,7 @@ class ByHandTool(Controller):
         if self._arm is None:
             self.session.parts.move(body, at, self.hand.find(at))
             return
-        command = self._command(body.name, at - self._start)
+        command = self._command(body.name, at)
         if self.session.drags.after(command, self._last):
             self._last = command
 
@@ -103,58 +106,119 @@ class ByHandTool(Controller):
             spots = self._spots(middle)
             marks.grips = [
                 Grip(spots[0], spot, shape, letter, arm == self._arm)
-                for arm, (spot, shape, (letter, _)) in enumerate(zip(spots[1:], LETTERS, WAYS, strict=True), 1)
+                for arm, (spot, shape, (letter, _)) in enumerate(zip(spots[1:], LETTERS, self._ways(), strict=True), 1)
                 if spot is not None and spots[0] is not None
             ]
             marks.grip_kind = self.session.tool.name
 
     def middle(self) -> Vector | None:
-        """Middle of what is chosen, metres of the world; None where nothing is."""
+        """Middle of what is dragged, metres of the world; None where nothing is."""
         body = self.session.body
         if body is None:
             return None
+        if self._whole:
+            return np.asarray(body.placed(body.bounds().centre))
         domain = self.session.parts.domain
         rows = as_domain(body, chosen(body, domain), domain, "vertex")
         if not rows.any():
             return None
         return np.asarray(body.placed(middle_of(body.vertices["position"][rows].astype(np.float64))))
 
+    @property
+    def _whole(self) -> bool:
+        return self.session.hand_values["what"] == "body"
+
+    def _axes(self) -> Vector:
+        # (3, 3) directions of the arms, a row each, as commands take them: X, Y and Z of a right-handed frame
+        body, kind = self.session.body, str(self.session.hand_values["frame"])
+        if kind == "view":
+            camera = self.hand.view.camera
+            return np.stack((camera.right, camera.up, camera.back))
+        if kind == "normal" and body is not None and not self._whole:
+            domain = self.session.parts.domain
+            rows = as_domain(body, chosen(body, domain), domain, "vertex")
+            if rows.any():
+                return frame_of(body, rows).T
+        return np.eye(3)
+
+    def _ways(self) -> list[tuple[str, Vector]]:
+        # letter and direction of each arm; the world's third arm points north
+        kind, axes = str(self.session.hand_values["frame"]), self._axes()
+        if kind == "world":
+            return list(WAYS)
+        letters = ("R", "U", "F") if kind == "view" else ("A", "O", "B")
+        return list(zip(letters, axes, strict=True))
+
     def _spots(self, middle: Vector) -> list[QPointF | None]:
         # where the middle and the ends of the arms are on the canvas
         view = self.hand.view
         size = pixel(view, middle) * ARM
-        points = np.stack((middle, *(middle + way * size for _, way in WAYS)))
+        points = np.stack((middle, *(middle + way * size for _, way in self._ways())))
         seen = view.camera.to_screen(points, view.width(), view.height())
         return [QPointF(float(x), float(y)) if away > view.camera.near else None for x, y, away in seen]
 
-    def _command(self, name: str, step: QPointF) -> Command:
+    def _command(self, name: str, at: QPointF) -> Command:
+        # within the frame of the arms: a move, a turn about its axes, or a scale along them
         values, kind = self.session.hand_values, self.session.tool.name
-        view, arm = self.hand.view, self._arm
+        step, arm, axes = at - self._start, self._arm, self._held_axes
         assert arm is not None
-        size = pixel(view, self._middle)
+        view, size = self.hand.view, pixel(self.hand.view, self._middle)
         move, turn, scale = np.zeros(3), np.zeros(3), np.ones(3)
         if arm == 0:
             if kind == "move":
-                move = view.camera.right * (step.x() * size) - view.camera.up * (step.y() * size)
+                way = view.camera.right * (step.x() * size) - view.camera.up * (step.y() * size)
+                snapped = self._snapped(at)
+                move = axes @ (way if snapped is None else snapped - self._middle)
             elif kind == "turn":
                 turn[1] = self._stepped(step.x() * TURN, "step_turn")
             else:
                 scale[:] = math.exp((step.x() - step.y()) / 150)
         else:
-            way = WAYS[arm - 1][1]
+            way = self._held_ways[arm - 1]
+            own = axes @ way
             across, upward = float(way @ view.camera.right), float(way @ view.camera.up)
             along = (step.x() * across - step.y() * upward) / max(across**2 + upward**2, 0.05)
             if kind == "move":
-                move = way * self._stepped(along * size, "step_move")
+                move = own * self._stepped(along * size, "step_move")
             elif kind == "turn":
-                turn = way * self._stepped((step.x() - step.y()) * TURN, "step_turn")
+                turn = own * self._stepped((step.x() - step.y()) * TURN, "step_turn")
             else:
-                scale = np.where(np.abs(way) > 0, math.exp(along / 150), 1.0)
+                scale = np.where(np.abs(own) > 0.5, math.exp(along / 150), 1.0)
+        if self._whole:
+            return PlaceBody(name, triple(axes.T @ move), triple(axes.T @ turn), triple(scale))
+        frame = "world" if values["frame"] == "world" else "axes"
         return MoveChosen(
             name, self.session.parts.domain, triple(move), triple(turn), triple(scale), str(values["about"]),
-            frame="world", reach=number(values, "reach"), over=str(values["over"]), falloff=str(values["falloff"]),
-            layer=self.session.layer,
+            frame=frame, reach=number(values, "reach"), over=str(values["over"]), falloff=str(values["falloff"]),
+            layer=self.session.layer, slide=bool(values["slide"]), mirror=str(values["mirror"]),
+            axes=(triple(axes[0]), triple(axes[1]), triple(axes[2])),
         )  # fmt: skip
+
+    def _snapped(self, at: QPointF) -> Vector | None:
+        # the vertex or surface under the pointer that what is dragged is not part of
+        kind = str(self.session.hand_values["snap"])
+        if kind == "off":
+            return None
+        origin, direction = self.hand.ray(at)
+        best: tuple[float, Vector] | None = None
+        for body in self.session.project.bodies:
+            mine = body is self.session.body
+            if not body.shown or (mine and self._whole):
+                continue
+            hit = body.ray(origin, direction)
+            if hit is None or not self.hand.view.inside.shows(hit.position):
+                continue
+            rows = body.corners.triangles[hit.triangle]
+            if mine:
+                domain = self.session.parts.domain
+                if as_domain(body, chosen(body, domain), domain, "vertex")[rows].any():
+                    continue
+            place = hit.position
+            if kind == "vertex":
+                place = body.placed(body.vertices["position"][rows[int(hit.weights.argmax())]].astype(np.float64))
+            if best is None or hit.distance < best[0]:
+                best = (hit.distance, np.asarray(place))
+        return None if best is None else best[1]
 
     def _stepped(self, value: float, name: str) -> float:
         step = number(self.session.hand_values, name)

@@ -9,7 +9,7 @@ from hulmo.core.commands.bodies import (
     PlaceBody,
     SplitBody,
 )
-from hulmo.core.commands.by_hand import EvenChosen, JitterChosen, LayOnFaces, MoveChosen, SetCrease, SetFacets
+from hulmo.core.commands.by_hand import EvenChosen, JitterChosen
 from hulmo.core.commands.choose import Choose, MarkVertices, SetWeight
 from hulmo.core.commands.choose_parts import ChooseParts, KeepChoice
 from hulmo.core.commands.combine import Bore, Combine
@@ -20,6 +20,7 @@ from hulmo.core.commands.cut import CutLevels, Thicken
 from hulmo.core.commands.down import SetDown
 from hulmo.core.commands.edges import CollapseChosen, PlantVertex, SplitChosen, TurnEdges
 from hulmo.core.commands.extrude import Cap, Extrude, Inset
+from hulmo.core.commands.face_marks import LayOnFaces, SetCrease, SetFacets
 from hulmo.core.commands.fill import Fill
 from hulmo.core.commands.ground_files import ReloadTexture
 from hulmo.core.commands.grounds import AddGround, ChangeGround, RemoveGround
@@ -38,6 +39,7 @@ from hulmo.core.commands.layers import (
 )
 from hulmo.core.commands.lines import AddLine, ChangeLine, LinePoint
 from hulmo.core.commands.lock_border import LockBorder
+from hulmo.core.commands.move_chosen import MoveChosen
 from hulmo.core.commands.objects import AddObject, ChangeObject, RemoveObject
 from hulmo.core.commands.palette import DuplicateGround, MergeGrounds, MoveGround, SwapGrounds
 from hulmo.core.commands.relief import LayRelief, RelayRelief
@@ -46,6 +48,7 @@ from hulmo.core.commands.remove_body import RemoveBody
 from hulmo.core.commands.reset_coat import ResetCoat
 from hulmo.core.commands.rules import LayRules, MeasureRules, SetRules, UseRules
 from hulmo.core.commands.scene import PlaceFigure, SetBlend, SetLight, SetName, SetViewpoint
+from hulmo.core.commands.stand_body import StandBody
 from hulmo.core.commands.stroke import LiveStroke, Stroke
 from hulmo.core.commands.subdivide import Subdivide
 
@@ -55,6 +58,7 @@ COMMANDS: tuple[type[Command], ...] = (
     RemoveBody,
     ChangeBody,
     PlaceBody,
+    StandBody,
     DuplicateBody,
     MirrorBody,
     JoinBodies,

@@ -98,14 +98,20 @@ class PlaceBody(Command, frozen=True, tag="place_body"):
         matrix = np.diag(self.scale)
         for axis, degrees in enumerate(self.turn):
             matrix = _turn(axis, degrees) @ matrix
-        origin, table = _moved(body, matrix, body.bounds().centre, np.array(self.move))
-        tables = (table, body.corners.copy())  # a growing mesh writes into what is in place
-        deltas: list[Delta] = [TablesDelta(body.ident, (body.vertices, body.corners), tables)]
-        down = body.down.moved(matrix, body.placed(body.bounds().centre), np.array(self.move))
-        for name, before, after in (("origin", body.origin, origin), ("down", body.down, down)):
-            if before != after:
-                deltas.insert(0, BodyDelta(body.ident, name, before, after))
-        return Edit(f"Place {body.name}", tuple(deltas))
+        return placed_edit(body, matrix, np.array(self.move), f"Place {body.name}")
+
+
+def placed_edit(body: Body, matrix: Matrix, move: NDArray[np.float64], label: str) -> Edit:
+    """The edit that turns and scales a body by a (3, 3) matrix about its own middle, and moves it by (3,) metres."""
+    centre = body.bounds().centre
+    origin, table = _moved(body, matrix, centre, move)
+    tables = (table, body.corners.copy())  # a growing mesh writes into what is in place
+    deltas: list[Delta] = [TablesDelta(body.ident, (body.vertices, body.corners), tables)]
+    down = body.down.moved(matrix, body.placed(centre), move)
+    for name, before, after in (("origin", body.origin, origin), ("down", body.down, down)):
+        if before != after:
+            deltas.insert(0, BodyDelta(body.ident, name, before, after))
+    return Edit(label, tuple(deltas))
 
 
 class DuplicateBody(Command, frozen=True, tag="duplicate_body"):

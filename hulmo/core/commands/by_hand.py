@@ -4,25 +4,18 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.by_hand.choice import DOMAINS, Mask, as_domain, chosen
-from hulmo.core.by_hand.soft import FALLOFFS, soft_reach
 from hulmo.core.commands.command import Command
-from hulmo.core.edit import Edit, RowsDelta, SlotColumnDelta
+from hulmo.core.edit import Edit, RowsDelta
 from hulmo.core.errors import InvalidInput, shown
-from hulmo.core.mesh.body import GUARD, Body
-from hulmo.core.mesh.chosen_parts import CREASE, FLAT, ONE_GROUND
-from hulmo.core.mesh.graph import hanging_together
+from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.layer import FORM, REST
 from hulmo.core.mesh.ring_means import ring_means
-from hulmo.core.objects.scene_object import turn_matrix
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 
 Triple = tuple[float, float, float]
 Vector = NDArray[np.float64]
 Rows = NDArray[np.int32]
-
-ABOUT = ("middle", "place", "each")
-FRAMES = ("world", "normal")
 
 INTO = ("plane", "level", "upright", "circle", "smooth")
 
@@ -73,108 +66,6 @@ def moved_rows(body: Body, rows: Rows, step: Vector, layer: str, label: str, whe
     if not changed.any():
         return Edit(label, ())
     return Edit(label, (RowsDelta(body.ident, column, rows[changed], before[changed], after[changed]),))
-
-
-class MoveChosen(Command, frozen=True, tag="move_chosen"):
-    """Move, turn and scale what is chosen.
-
-    Attributes
-    ----------
-    body : str
-    domain : str
-        vertex, edge or face: what of the body's choice is meant.
-    move : [x, y, z]
-        Metres.
-    turn : [x, y, z]
-        Degrees about X, then Y, then Z.
-    scale : [x, y, z]
-        Factors.
-    about : str
-        middle: of what is chosen. place: the point `at`. each: every part that hangs together about its own middle.
-    at : [x, y, z]
-        Metres.
-    frame : str
-        world, or normal: Y is the mean normal of what is chosen, X level.
-    reach : float
-        Metres from what is chosen at which nothing goes along any more; 0: only what is chosen moves.
-    over : str
-        surface or space: how the reach is measured.
-    falloff : str
-        smooth, dome, sharp or linear.
-    layer : str
-        Relief layer that is worked on; empty: the form.
-    """
-
-    body: str
-    domain: str = "vertex"
-    move: Triple = (0.0, 0.0, 0.0)
-    turn: Triple = (0.0, 0.0, 0.0)
-    scale: Triple = (1.0, 1.0, 1.0)
-    about: str = "middle"
-    at: Triple = (0.0, 0.0, 0.0)
-    frame: str = "world"
-    reach: float = 0.0
-    over: str = "surface"
-    falloff: str = "smooth"
-    layer: str = FORM
-
-    def edit(self, project: Project, progress: Progress) -> Edit:
-        """See `Command.edit`."""
-        where = "move_chosen"
-        body, mask = chosen_of(project, self.body, self.domain, where)
-        for name, value, known in (
-            ("about", self.about, ABOUT), ("frame", self.frame, FRAMES), ("over", self.over, ("surface", "space")),
-            ("falloff", self.falloff, FALLOFFS),
-        ):  # fmt: skip
-            if value not in known:
-                raise InvalidInput(f"{where}: {name} is {shown(value)}; it must be one of {', '.join(known)}")
-        numbers = (*self.move, *self.turn, *self.scale, *self.at, self.reach)
-        if not np.isfinite(numbers).all() or max(map(abs, numbers)) > 1e7 or self.reach < 0:
-            raise InvalidInput(f"{where}: give finite numbers, 10,000,000 at the most; reach is not below 0")
-        vertices = as_domain(body, mask, self.domain, "vertex")
-        rows, share = soft_reach(body, vertices, self.reach, self.over, self.falloff)
-        place = np.take(body.vertices["position"], rows, axis=0).astype(np.float64)
-        frame = np.eye(3) if self.frame == "world" else frame_of(body, vertices)
-        matrix = frame @ turn_matrix(self.turn) @ np.diag(self.scale) @ frame.T
-        middle = self._middles(body, vertices, rows)
-        step = (place - middle) @ matrix.T + middle - place + frame @ np.array(self.move)
-        step *= share[:, None]
-        words = {"move": self.move != (0, 0, 0), "turn": self.turn != (0, 0, 0), "scale": self.scale != (1, 1, 1)}
-        label = " and ".join(word for word, there in words.items() if there) or "move"
-        return moved_rows(body, rows, step, self.layer, f"{label.capitalize()} {body.name}", where)
-
-    def _middles(self, body: Body, vertices: Mask, rows: Rows) -> Vector:
-        if self.about == "place":
-            return np.asarray(body.own(np.array(self.at)))
-        if self.about == "middle":
-            there = np.flatnonzero(vertices)
-            return middle_of(np.take(body.vertices["position"], there, axis=0).astype(np.float64))
-        position = body.vertices["position"].astype(np.float64)
-        triangles = body.corners.live_triangles()
-        whole = vertices[triangles]
-        pairs = [triangles[whole[:, i] & whole[:, j]][:, (i, j)] for i, j in ((0, 1), (1, 2), (2, 0))]
-        joined = np.concatenate(pairs)
-        _, label = hanging_together(joined[:, 0], joined[:, 1], position.shape[0])
-        out = np.zeros((rows.size, 3))
-        parts = label[rows]
-        for part in np.unique(label[vertices]):
-            out[parts == part] = middle_of(position[vertices & (label == part)])
-        return out
-
-
-def middle_of(position: Vector) -> Vector:
-    """(3,) middle of the box around (K, 3) places."""
-    return np.asarray((position.min(axis=0) + position.max(axis=0)) / 2)
-
-
-def frame_of(body: Body, vertices: Mask) -> Vector:
-    """(3, 3) columns: a level X, the mean normal as Y, and what is square to both."""
-    up = body.vertices["normal"][vertices].astype(np.float64).sum(axis=0)
-    length = float(np.linalg.norm(up))
-    up = up / length if length > 1e-9 else np.array([0.0, 1.0, 0.0])
-    side = np.cross(np.array([0.0, 1.0, 0.0]), up)
-    side = side / np.linalg.norm(side) if np.linalg.norm(side) > 1e-6 else np.array([1.0, 0.0, 0.0])
-    return np.stack((side, up, np.cross(side, up)), axis=1)
 
 
 class JitterChosen(Command, frozen=True, tag="jitter_chosen"):
@@ -295,109 +186,3 @@ def _fitted(place: Vector, up: Vector, into: str) -> Vector:
         return up
     _, _, axes = np.linalg.svd(place, full_matrices=False)
     return np.asarray(axes[2])
-
-
-class SetFacets(Command, frozen=True, tag="set_facets"):
-    """Have chosen faces drawn flat, each with its own normal, or smooth again.
-
-    Attributes
-    ----------
-    body : str
-    flat : bool
-    every : bool
-        All faces, whether they are chosen or not.
-    """
-
-    body: str
-    flat: bool = True
-    every: bool = False
-
-    def edit(self, project: Project, progress: Progress) -> Edit:
-        """See `Command.edit`."""
-        body = project.body_named(self.body, "set_facets")
-        mask = np.ones(body.corners.count, np.bool_)
-        if not self.every:
-            body, mask = chosen_of(project, self.body, "face", "set_facets")
-        old = body.corners.slots.get(FLAT)
-        new = np.zeros((body.corners.count, 1, 1), np.float32) if old is None else old.copy()
-        new[mask] = float(self.flat)
-        label = f"{'Flat' if self.flat else 'Smooth'} faces"
-        if old is not None and np.array_equal(old, new):
-            return Edit(label, ())
-        after = new if new.any() else None
-        if old is None and after is None:
-            return Edit(label, ())
-        return Edit(label, (SlotColumnDelta(body.ident, "face", FLAT, None if old is None else old.copy(), after),))
-
-
-class LayOnFaces(Command, frozen=True, tag="lay_on_faces"):
-    """Have one ground alone lie on the chosen faces, with no blend over their rim; or give them back to their vertices.
-
-    Attributes
-    ----------
-    body : str
-    ground : str
-        Empty: what the vertices say.
-    """
-
-    body: str
-    ground: str = ""
-
-    def edit(self, project: Project, progress: Progress) -> Edit:
-        """See `Command.edit`."""
-        body, mask = chosen_of(project, self.body, "face", "lay_on_faces")
-        value = 1 + project.ground_named(self.ground, "lay_on_faces") if self.ground else 0
-        if value and project.grounds[value - 1].locked:
-            raise InvalidInput(f"lay_on_faces: the ground {self.ground!r} is locked; unlock it first")
-        unguarded_faces(body, mask, "lay_on_faces")
-        old = body.corners.slots.get(ONE_GROUND)
-        new = np.zeros((body.corners.count, 1, 1), np.float32) if old is None else old.copy()
-        new[mask] = value
-        label = f"Lay {self.ground} on faces" if self.ground else "Give faces back"
-        if old is not None and np.array_equal(old, new):
-            return Edit(label, ())
-        after = new if new.any() else None
-        if old is None and after is None:
-            return Edit(label, ())
-        before = None if old is None else old.copy()
-        return Edit(label, (SlotColumnDelta(body.ident, "face", ONE_GROUND, before, after),))
-
-
-def unguarded_faces(body: Body, mask: Mask, where: str) -> None:
-    """Refuse to paint faces that have a guarded corner.
-
-    Raises
-    ------
-    InvalidInput
-    """
-    if GUARD in body.vertices and bool((body.vertices[GUARD][body.corners.triangles[mask], 0] > 0).any()):
-        raise InvalidInput(f"{where}: part of what is chosen is guarded; clear the guard there, or choose less")
-
-
-class SetCrease(Command, frozen=True, tag="set_crease"):
-    """Have chosen edges stay sharp where the body is divided smoothly, and hold their line where it is remeshed.
-
-    Attributes
-    ----------
-    body : str
-    amount : float
-        0 takes the crease away.
-    """
-
-    body: str
-    amount: float = 1.0
-
-    def edit(self, project: Project, progress: Progress) -> Edit:
-        """See `Command.edit`."""
-        body, mask = chosen_of(project, self.body, "edge", "set_crease")
-        if not 0 <= self.amount <= 1:
-            raise InvalidInput(f"set_crease: amount is {self.amount:g}; it must lie between 0 and 1")
-        old = body.corners.slots.get(CREASE)
-        new = np.zeros((body.corners.count, 3, 1), np.float32) if old is None else old.copy()
-        new[mask] = self.amount
-        after = new if new.any() else None
-        if old is None and after is None:
-            return Edit("Crease", ())
-        return Edit(
-            "Crease", (SlotColumnDelta(body.ident, "edge", CREASE, None if old is None else old.copy(), after),)
-        )

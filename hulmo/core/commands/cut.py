@@ -3,7 +3,7 @@
 import numpy as np
 
 from hulmo.core.commands.command import Command
-from hulmo.core.commands.made_by_hand import Triple, begun, finite, tables_edit
+from hulmo.core.commands.made_by_hand import Triple, begun, finite, tables_edit, tidied_tables
 from hulmo.core.edit import Edit
 from hulmo.core.errors import InvalidInput
 from hulmo.core.mesh.body import GUARD
@@ -14,6 +14,9 @@ from hulmo.core.topology.cut_plane import cut_plane
 from hulmo.core.topology.thicken import thicken
 
 MOST_LEVELS = 500
+
+CUT_NOW = "cut now"
+"""Edge column that holds the cut while triangles beside it are made better."""
 
 
 class CutLevels(Command, frozen=True, tag="cut_levels"):
@@ -28,12 +31,15 @@ class CutLevels(Command, frozen=True, tag="cut_levels"):
         A place on the plane, metres; None: so many planes as `levels` says, evenly spaced between both ends.
     levels : int
         1 to 500.
+    tidy : bool
+        Whether thin triangles that come of it are made better by turning edges; those along the cut stay.
     """
 
     body: str
     toward: Triple = (0.0, 1.0, 0.0)
     at: Triple | None = None
     levels: int = 1
+    tidy: bool = True
 
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
@@ -70,7 +76,12 @@ class CutLevels(Command, frozen=True, tag="cut_levels"):
             near |= np.abs(height - place) < 1e-5 * max(high - low, 1e-9)
         ends = near[corners.triangles]
         on = np.stack((ends[:, 1] & ends[:, 2], ends[:, 2] & ends[:, 0], ends[:, 0] & ends[:, 1]), axis=1)
-        corners.slots.set("edge", EDGES, on.astype(np.float32)[..., None])
+        corners.slots.set("edge", CUT_NOW, on.astype(np.float32)[..., None])  # a seam meanwhile
+        before = vertices.count - fresh
+        vertices, corners = tidied_tables((vertices, corners), before, self.tidy)
+        cut = corners.slots[CUT_NOW].copy()
+        corners.slots.drop(CUT_NOW)
+        corners.slots.set("edge", EDGES, cut)
         return tables_edit(f"Cut {body.name}", body, (vertices, corners))
 
 

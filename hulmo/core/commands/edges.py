@@ -5,7 +5,7 @@ import numpy as np
 from hulmo.core.by_hand.choice import Mask, as_domain, edge_ends
 from hulmo.core.commands.by_hand import chosen_of
 from hulmo.core.commands.command import Command
-from hulmo.core.commands.made_by_hand import Triple, begun, tables_edit, unguarded
+from hulmo.core.commands.made_by_hand import Triple, begun, tables_edit, tidied_tables, unguarded
 from hulmo.core.edit import Edit
 from hulmo.core.errors import InvalidInput, shown
 from hulmo.core.mesh.body import Body
@@ -38,10 +38,13 @@ class SplitChosen(Command, frozen=True, tag="split_chosen"):
     ----------
     body, domain : str
         edge, or face.
+    tidy : bool
+        Whether thin triangles that come of it are made better by turning edges.
     """
 
     body: str
     domain: str = "edge"
+    tidy: bool = True
 
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
@@ -53,7 +56,7 @@ class SplitChosen(Command, frozen=True, tag="split_chosen"):
             )
         vertices, corners, (wanted,) = begun(body, (edges, "edge"))
         table, made, _ = split_edges(vertices, corners, wanted)
-        return tables_edit(f"Split {body.name}", body, (table, made))
+        return tables_edit(f"Split {body.name}", body, tidied_tables((table, made), vertices.count, self.tidy))
 
 
 class PlantVertex(Command, frozen=True, tag="plant_vertex"):
@@ -66,11 +69,14 @@ class PlantVertex(Command, frozen=True, tag="plant_vertex"):
         Number of the triangle.
     at : [u, v, w]
         Shares of its corners, which sum to 1.
+    tidy : bool
+        Whether thin triangles that come of it are made better by turning edges.
     """
 
     body: str
     face: int
     at: Triple = (1 / 3, 1 / 3, 1 / 3)
+    tidy: bool = True
 
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
@@ -89,7 +95,8 @@ class PlantVertex(Command, frozen=True, tag="plant_vertex"):
         if share.min() < ON_EDGE and corners.opposite[3 * slot + int(share.argmin())] < 0 and body.border_lock:
             raise InvalidInput(f"plant_vertex: the border of {body.name!r} is locked; unlock it first")
         table, made, _ = plant(vertices, corners, slot, share)
-        return tables_edit(f"Plant a vertex on {body.name}", body, (table, made))
+        tables = tidied_tables((table, made), vertices.count, self.tidy)
+        return tables_edit(f"Plant a vertex on {body.name}", body, tables)
 
 
 class CollapseChosen(Command, frozen=True, tag="collapse_chosen"):

@@ -6,7 +6,7 @@ from numpy.typing import NDArray
 from hulmo.core.by_hand.choice import Mask, as_domain
 from hulmo.core.commands.by_hand import chosen_of
 from hulmo.core.commands.command import Command
-from hulmo.core.commands.made_by_hand import Tables, begun, tables_edit, unguarded
+from hulmo.core.commands.made_by_hand import Tables, begun, evened_tables, tables_edit, unguarded
 from hulmo.core.edit import Edit
 from hulmo.core.errors import InvalidInput
 from hulmo.core.mesh.body import Body
@@ -30,11 +30,14 @@ class DeleteChosen(Command, frozen=True, tag="delete_chosen"):
     body, domain : str
     close : bool
         Whether the hole is closed again.
+    tidy : bool
+        Whether new faces get edges about as long as those at their rim.
     """
 
     body: str
     domain: str = "face"
     close: bool = False
+    tidy: bool = True
 
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
@@ -60,7 +63,7 @@ class DeleteChosen(Command, frozen=True, tag="delete_chosen"):
         table, made = _opened(table, made, rim[left])
         if self.close:
             loops = [loop for loop in border_loops(made) if table["stroke rim"][loop, 0].all()]
-            table, made = fill_loops(table, made, loops)
+            table, made = evened_tables(fill_loops(table, made, loops), made.count, self.tidy)
         table.drop_column("stroke rim")
         return tables_edit(f"Delete {body.name}'s faces", body, (table, made))
 
@@ -89,10 +92,13 @@ class FillChosen(Command, frozen=True, tag="fill_chosen"):
     Attributes
     ----------
     body, domain : str
+    tidy : bool
+        Whether new faces get edges about as long as those at their rim.
     """
 
     body: str
     domain: str = "edge"
+    tidy: bool = True
 
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
@@ -101,7 +107,8 @@ class FillChosen(Command, frozen=True, tag="fill_chosen"):
             raise InvalidInput(f"fill_chosen: nothing that is chosen of {body.name!r} lies at a border")
         if body.border_lock:
             raise InvalidInput(f"fill_chosen: the border of {body.name!r} is locked; unlock it first")
-        return tables_edit(f"Fill {body.name}", body, fill_loops(vertices, corners, loops))
+        made = fill_loops(vertices, corners, loops)
+        return tables_edit(f"Fill {body.name}", body, evened_tables(made, corners.count, self.tidy))
 
 
 class BridgeChosen(Command, frozen=True, tag="bridge_chosen"):
@@ -110,10 +117,13 @@ class BridgeChosen(Command, frozen=True, tag="bridge_chosen"):
     Attributes
     ----------
     body, domain : str
+    tidy : bool
+        Whether new faces get edges about as long as those at their rim.
     """
 
     body: str
     domain: str = "edge"
+    tidy: bool = True
 
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
@@ -124,4 +134,5 @@ class BridgeChosen(Command, frozen=True, tag="bridge_chosen"):
             )
         if body.border_lock:
             raise InvalidInput(f"bridge_chosen: the border of {body.name!r} is locked; unlock it first")
-        return tables_edit(f"Bridge {body.name}", body, bridge(vertices, corners, *loops))
+        made = bridge(vertices, corners, *loops)
+        return tables_edit(f"Bridge {body.name}", body, evened_tables(made, corners.count, self.tidy))

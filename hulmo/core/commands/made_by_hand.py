@@ -11,13 +11,22 @@ from hulmo.core.mesh.body import GUARD, Body
 from hulmo.core.mesh.chosen_parts import FACES
 from hulmo.core.mesh.compact import compact
 from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.sides import side_lengths
 from hulmo.core.mesh.vertex_table import VertexTable
+from hulmo.core.topology.improve import improved
+from hulmo.core.topology.local_remesh import LocalRemesh
 
 Triple = tuple[float, float, float]
 Vector = NDArray[np.float64]
 Tables = tuple[VertexTable, CornerTable]
 
 FARTHEST = 1e6
+
+FAR = 1e30
+"""A radius within which everything lies, metres."""
+
+FAIR = 12.0
+"""Degrees of the smallest angle from which on a triangle that an operation made is good enough."""
 
 
 def begun(body: Body, *masks: tuple[Mask, str]) -> tuple[VertexTable, CornerTable, list[Mask]]:
@@ -34,6 +43,48 @@ def begun(body: Body, *masks: tuple[Mask, str]) -> tuple[VertexTable, CornerTabl
 def tables_edit(label: str, body: Body, tables: Tables) -> Edit:
     """The edit that puts other tables into a body."""
     return Edit(label, (TablesDelta(body.ident, (body.vertices, body.corners), (tidied(tables[0]), tables[1])),))
+
+
+def tidied_tables(tables: Tables, before: int, tidy: bool) -> Tables:
+    """Tables in which the triangles at vertices that are new, and around them, are made better by turning edges.
+
+    Parameters
+    ----------
+    before : int
+        Rows that were there before.
+    tidy : bool
+        Otherwise the tables as they are.
+    """
+    vertices, corners = tables
+    if not tidy or vertices.count <= before:
+        return tables
+    near = np.arange(vertices.count) >= before
+    near[corners.triangles[near[corners.triangles].any(axis=1)]] = True
+    return vertices, improved(vertices, corners, np.asarray(near[corners.triangles].any(axis=1)), FAIR, joins=False)
+
+
+def evened_tables(tables: Tables, before: int, tidy: bool) -> Tables:
+    """Tables in which triangles that are new have edges about as long as those at their rim.
+
+    Parameters
+    ----------
+    before : int
+        Triangles that were there before; the new ones lie behind them.
+    tidy : bool
+        Otherwise the tables as they are.
+    """
+    vertices, corners = tables
+    if not tidy or corners.count <= before + 1:
+        return tables
+    fresh = np.arange(before, corners.count, dtype=np.int32)
+    rim = corners.opposite.reshape(-1, 3)[fresh]
+    sides = side_lengths(vertices["position"], corners.triangles[fresh])
+    across = np.stack((sides[:, 2], sides[:, 0], sides[:, 1]), axis=1)[(rim >= 0) & (rim // 3 < before)]
+    if not across.size:
+        return tables
+    body = Body("", vertices, corners)
+    LocalRemesh(body).run(fresh, np.zeros(3), FAR, float(np.median(across)), True, True, True)
+    return compact(body.vertices, body.corners)
 
 
 def unguarded(body: Body, vertices: Mask, where: str) -> None:

@@ -26,7 +26,7 @@ MOST_EDGES = 8
 """Edges at a vertex beyond which none is added."""
 
 
-def improved(vertices: VertexTable, corners: CornerTable, faces: Mask, limit: float) -> CornerTable:
+def improved(vertices: VertexTable, corners: CornerTable, faces: Mask, limit: float, joins: bool = True) -> CornerTable:
     """Make thin triangles better where the shape allows it.
 
     Parameters
@@ -37,6 +37,8 @@ def improved(vertices: VertexTable, corners: CornerTable, faces: Mask, limit: fl
         Which triangles are looked at; those next to them can change as well.
     limit : float
         Degrees of the smallest angle from which on a triangle is good enough.
+    joins : bool
+        Whether vertices may be joined; otherwise edges are turned only.
 
     Returns
     -------
@@ -54,7 +56,7 @@ def improved(vertices: VertexTable, corners: CornerTable, faces: Mask, limit: fl
             break
         step = _Step(vertices, corners, position, angle)
         for slot in thin[np.argsort(angle[thin])].tolist():
-            step.better(slot)
+            step.better(slot, joins)
         made = step.result()
         if made is None:
             break
@@ -86,7 +88,7 @@ class _Step:
         self._joins: list[tuple[int, int, int]] = []
         self._turns: list[int] = []
 
-    def better(self, slot: int) -> None:
+    def better(self, slot: int, joins: bool) -> None:
         """Find what makes one triangle better, if anything does."""
         rows = self._triangles[slot].tolist()
         place = self._position[rows]
@@ -98,7 +100,7 @@ class _Step:
                 best, what = gain, ("turn", 3 * slot + k, 0)
         k = int(np.argmin(side))
         a, b = rows[(k + 1) % 3], rows[(k + 2) % 3]
-        for gone, stays in ((a, b), (b, a)):
+        for gone, stays in ((a, b), (b, a)) if joins else ():
             gain = self._join_gain(slot, k, gone, stays)
             if gain > best:
                 best, what = gain, ("join", gone, stays)
