@@ -7,6 +7,7 @@ import math
 import pathlib
 
 import numpy as np
+from cobble_spires import Spires
 from gill_gallery import CARE, Gallery
 from vesper import Moon
 
@@ -14,6 +15,7 @@ from hulmo.core.commands import (
     AddBody,
     AddGround,
     AddLayer,
+    AddLine,
     Bore,
     ChangeGround,
     ChangeLayer,
@@ -21,6 +23,7 @@ from hulmo.core.commands import (
     Cure,
     EvenOut,
     LayRelief,
+    LinePoint,
     MergeLayer,
     PlaceFigure,
     Reduce,
@@ -270,6 +273,20 @@ class Skerry:
         self.stroke("tint", stain, radius=1.2, strength=55, colour="#c98f4a", core=10)
         self.commands.append(PlaceFigure((12.0, 24.7, 8.0)))
 
+    def track(self) -> None:
+        """A foot track from the low brow up to the turf: a level bed, crisp to its rim."""
+        way = (
+            (18.6, 27.04, 11.5), (16.0, 24.93, 13.0), (11.0, 25.12, 13.2), (8.6, 25.86, 10.0), (10.0, 26.07, 5.5), (10.4, 28.38, 1.0),
+            (6.4, 32.24, -1.2), (3.2, 32.98, 1.4), (-0.6, 34.39, 3.4), (-3.4, 36.37, 0.4), (-1.8, 36.5, -4.0), (-6.5, 36.68, -6.5),
+        )  # fmt: skip
+        carried = {
+            "width": 1.3, "ground": "Bleached ledge", "cut": True, "tolerance": 0.02, "rows": "0.12", "relief": True,
+            "level": "along", "steepest": 24.0, "rise": -0.12, "shoulder": 0.9,
+        }  # fmt: skip
+        points = tuple(LinePoint(place) for place in way)
+        self.commands.append(AddLine("track", self.body, points, "Foot track", carried))
+        self.commands += [Cure(self.body, check) for check in ("thin", "turned", "valence", "border", "thin", "valence")]
+
     def write(self) -> None:
         """The whole recipe."""
         self.commands = [
@@ -297,6 +314,7 @@ class Skerry:
         self.commands += [
             Cure(self.body, check) for check in ("border", *CARE, "border", *CARE, *CARE, "valence", "border")
         ]
+        self.track()
         write_recipe(FOLDER / "tern-skerry.json", self.commands)
 
 
@@ -304,3 +322,4 @@ if __name__ == "__main__":
     Skerry().write()
     write_recipe(FOLDER / "gill-gallery.json", Gallery().recipe())
     write_recipe(FOLDER / "vesper.json", Moon().recipe())
+    write_recipe(FOLDER / "cobble-spires.json", Spires().recipe())

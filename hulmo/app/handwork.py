@@ -127,10 +127,11 @@ HANDWORK: dict[str, Operation] = {
                 Number("thick", "Thickness", "m", 0.001, 1000.0, 0.4, "How high it is.", comfort=(0.05, 3.0)),
                 Text("ground", "Ground", "", "Name of the ground of the cap; empty: what lies there."),
                 Switch("flat", "Flat walls", True, "All other faces are drawn flat."),
+                Number("above", "Above", "m", -1e6, 1e6, -1e6, "Nothing lower counts as facing up.", comfort=(-50.0, 50.0)),
             ),
             lambda body, values, other: Cap(
                 body.name, number(values, "angle"), number(values, "lip"), number(values, "thick"), str(values["ground"]),
-                bool(values["flat"]),
+                bool(values["flat"]), number(values, "above"),
             ),
         ),
         Operation(

@@ -10,6 +10,7 @@ DEMOS = {
     "tern-skerry": "A basalt sea stack off an invented coast, about 60 m across, with overhung ledges.",
     "vesper": "A small ice moon with craters and fissures, radius 40 m.",
     "gill-gallery": "A cave with dripstone, a side passage and a shaft to the sky, seen from inside.",
+    "cobble-spires": "Low-polygon rocks that float, with turfed caps, made by hand work alone.",
 }
 
 

@@ -16,6 +16,7 @@ from hulmo.core.commands import (
     AddBody,
     AddGround,
     AddLayer,
+    AddLine,
     Bore,
     BridgeChosen,
     Cap,
@@ -44,8 +45,10 @@ from hulmo.core.commands import (
     Inset,
     JitterChosen,
     JoinBodies,
+    LayOnFaces,
     LayRelief,
     LayRules,
+    LinePoint,
     LockBorder,
     MergeGrounds,
     MirrorBody,
@@ -65,6 +68,7 @@ from hulmo.core.commands import (
     SetWeight,
     SplitBody,
     SplitChosen,
+    StandBody,
     Subdivide,
     SwapGrounds,
     Thicken,
@@ -421,10 +425,20 @@ class KeptTest(unittest.TestCase):
                 lambda name: JitterChosen(name, "face"), lambda name: EvenChosen(name, "vertex", "smooth"), TurnEdges,
                 FillChosen, BridgeChosen, SplitChosen, Thicken, lambda name: CutLevels(name, levels=3), SetFacets, SetCrease,
                 lambda name: PlantVertex(name, 7), lambda name: DeleteChosen(name, "vertex", True),
-                lambda name: SetDown(name, "centre"),
+                lambda name: SetDown(name, "centre"), lambda name: LayOnFaces(name, "Shell sand"),
+                lambda name: MoveChosen(name, "vertex", (0.0, 0.3, 0.0), slide=True, mirror="x"),
             )
         ]  # fmt: skip
-        return [*strokes, *whole, *layers, *grounds, *by_hand]
+        points = [tuple(LinePoint((x, 0.0, z)) for x, z in way) for way in (
+            ((-4.0, -3.0), (0.0, -1.0), (4.0, 0.5)), ((-4.0, 3.0), (-1.0, 3.4), (-1.0, 1.0), (-3.6, 0.8)),
+        )]  # fmt: skip
+        carried = {"ground": "Shell sand", "cut": True, "tolerance": 0.05, "relief": True, "level": "flat"}
+        lines = [
+            AddLine(kind, "Body", way, "", {"ground": "Shell sand", **more})
+            for kind, way in zip(("track", "outline"), points, strict=True)
+            for more in ({}, {"cut": True}, {"relief": True, "low": -0.4, "high": 0.2}, carried)
+        ]
+        return [*strokes, *whole, *layers, *grounds, *by_hand, *lines, StandBody("Rock", "Body", 0.5, 0.1)]
 
     def test_every_command_keeps_them_or_says_that_it_cannot(self) -> None:
         refused = kept = 0
@@ -453,7 +467,7 @@ class KeptTest(unittest.TestCase):
                 for body, places, weights in watched:
                     if body.name not in there:
                         continue
-                    if not isinstance(command, PlaceBody | MirrorBody):
+                    if not isinstance(command, PlaceBody | MirrorBody | StandBody):
                         now = placed(body, np.flatnonzero(body.corners.first_corner >= 0))
                         self.assertFalse(lost(places, now), "a guarded vertex moved")
                         at = {tuple(place): i for i, place in enumerate(placed(body, np.arange(body.vertices.count)))}
@@ -472,7 +486,7 @@ class KeptTest(unittest.TestCase):
         self.assertGreater(kept, 30)
         self.assertGreater(refused, 10)
         self.assertGreaterEqual(len({type(command) for command in self.commands(history)}), 44)
-        self.assertLess(len(COMMANDS), 80, "a new command that changes bodies belongs into this test")
+        self.assertLess(len(COMMANDS), 84, "a new command that changes bodies belongs into this test")
 
     def test_a_locked_body_is_left_alone_by_every_command(self) -> None:
         history = self.project()

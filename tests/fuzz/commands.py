@@ -1,5 +1,6 @@
 """Random commands over the whole registry, sensible and not, undone and redone to the same bytes."""
 
+import math
 import random
 import time
 import traceback
@@ -11,7 +12,7 @@ import numpy as np
 
 from hulmo.core.brushes import BRUSHES
 from hulmo.core.care import CHECKS
-from hulmo.core.commands import COMMANDS, AddBody, ChooseParts, Command, ImportBody
+from hulmo.core.commands import COMMANDS, AddBody, ChooseParts, Command, ImportBody, LinePoint
 from hulmo.core.commands.by_hand import INTO
 from hulmo.core.commands.choose_parts import BY
 from hulmo.core.commands.extrude import ALONGS
@@ -23,6 +24,7 @@ from hulmo.core.ground.rules import Condition, Rule
 from hulmo.core.history import History
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.layer import derived
+from hulmo.core.objects.line import SETTINGS as LINE_SETTINGS
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 from hulmo.core.relief import RELIEFS
@@ -54,7 +56,8 @@ WORDS: dict[str, tuple[str, ...]] = {
     "kind": ("figure", "viewpoint", "level", "centre", "way"),
     "domain": DOMAINS,
     "about": ("middle", "place", "each"),
-    "frame": ("world", "normal"),
+    "frame": ("world", "normal", "axes"),
+    "mirror": ("none", "x", "z"),
     "over": ("surface", "space"),
     "along": ALONGS,
 }
@@ -64,6 +67,8 @@ OWN_WORDS: dict[tuple[str, str], tuple[str, ...]] = {
     ("ChooseParts", "way"): ("set", "add", "take"),
     ("ChooseParts", "source"): DOMAINS,
     ("EvenChosen", "into"): INTO,
+    ("AddLine", "kind"): ("outline", "track"),
+    ("KeepChoice", "name"): ("One", "Two"),
 }
 """By command and field, where other fields of the name want other words."""
 
@@ -186,11 +191,23 @@ class Commands:
         body = rng.choice(project.bodies) if project.bodies else None
         if (kind, name) in OWN_WORDS:
             return rng.choice(OWN_WORDS[kind, name])
+        if kind == "ChooseParts" and name == "name":
+            return rng.choice(("One", "Two", *project.ground_names, *(entry.name for entry in project.objects)))
+        if kind == "ChangeLine" and name == "line":
+            return rng.choice(
+                [entry.name for entry in project.objects if entry.kind in ("outline", "track")] or ["none"]
+            )
+        if kind in ("AddLine", "ChangeLine") and name == "points":
+            return self.line(body)
+        if kind in ("AddLine", "ChangeLine") and name == "settings":
+            return {entry.name: self.setting(entry) for entry in LINE_SETTINGS if rng.random() < 0.3}
+        if kind == "MoveChosen" and name == "axes":
+            return rng.choice((((1.0, 0, 0), (0, 1.0, 0), (0, 0, 1.0)), ((0, 0, 1.0), (0, 1.0, 0), (1.0, 0, 0))))
         if kind == "MoveChosen" and name == "falloff":
             return rng.choice(("smooth", "dome", "sharp", "linear"))
         if kind in ("ChangeObject", "RemoveObject") and name in ("object", "name"):
             return rng.choice([entry.name for entry in project.objects] or ["none"])
-        if name in ("body", "other", "source") and not (kind == "GuardFrom" and name == "source"):
+        if name in ("body", "other", "source", "on", "onto") and not (kind == "GuardFrom" and name == "source"):
             return body.name if body else "none"
         if name in ("ground", "into", "base", "only_on", "tile_as") or (kind == "SwapGrounds" and name == "other"):
             return rng.choice((*project.ground_names, ""))
@@ -240,6 +257,21 @@ class Commands:
         if hint is bool or "bool" in str(hint):
             return rng.random() < 0.5
         return rng.choice((0.1, 0.3, 0.5, 0.8, 1.0, 2.0, 10.0, 40.0))
+
+    def line(self, body: Body | None) -> tuple[LinePoint, ...]:
+        """Points of a line on a body, around one of its vertices."""
+        rng = self.rng
+        if body is None:
+            return ()
+        row = rng.choice(body.corners.live_triangles().reshape(-1).tolist())
+        middle = body.vertices["position"][row].astype(float) + body.origin
+        size = rng.choice((0.8, 1.5, 3.0))
+        turn = [2 * math.pi * (i + rng.uniform(0, 0.8)) / 5 for i in range(rng.choice((1, 2, 4, 5)))]
+        return tuple(
+            LinePoint(tuple((middle + size * np.array((math.cos(a), rng.uniform(-0.2, 0.2), math.sin(a)))).tolist()),
+                      rng.random() < 0.3, rng.choice((0.0, 0.0, 1.0)))
+            for a in turn
+        )  # fmt: skip
 
     def rules(self) -> tuple[Rule, ...]:
         """A few ground rules."""

@@ -18,12 +18,16 @@ from PIL import Image
 from hulmo.core.commands import (
     AddGround,
     AddLayer,
+    AddLine,
     AddObject,
     ChangeObject,
     Choose,
     ChooseParts,
     ImportBody,
+    KeepChoice,
+    LayOnFaces,
     LayRelief,
+    LinePoint,
     MarkVertices,
     SetCrease,
     SetDown,
@@ -275,12 +279,25 @@ class Files:
         do(LayRelief("Body", "weather", {"steps": 2, "years": 50}))
         do(ChooseParts("Body", "face", "these", these=(3, 4, 5)))
         do(SetFacets("Body"))
+        do(LayOnFaces("Body", "Thrift turf"))
+        do(KeepChoice("Body", "face", "Three"))
         do(ChooseParts("Body", "edge", "as", source="face"))
         do(SetCrease("Body", 0.5))
         do(SetDown("Body", "centre", (0.0, -3.0, 0.0)))
+        way = tuple(LinePoint((x, 0.0, z), x < 0) for x, z in ((-1.2, -1.0), (0.1, -0.6), (1.1, -1.0)))
+        carried = {
+            "ground": "Shell sand",
+            "cut": True,
+            "tolerance": 0.05,
+            "relief": True,
+            "level": "flat",
+            "width": 0.5,
+        }
+        do(AddLine("track", "Body", way, "Path", carried))
+        do(AddLine("outline", "Body", way))
         do(AddObject("figure", at=(0.0, 1.0, 0.0)))
         do(AddObject("viewpoint", values={"target": [0.0, 0.0, 0.0]}, at=(3.0, 2.0, 1.0)))
-        do(ChangeObject(history.project.objects[1].name, parent=history.project.objects[0].name))
+        do(ChangeObject(history.project.objects[3].name, parent=history.project.objects[2].name))
         regions(history.project.bodies[0])[3:5] = 2
         (moss / "albedo.png").unlink()
         moss.rmdir()
@@ -306,5 +323,9 @@ RECIPE = [
     {"do": "set_weight", "body": "Rock", "ground": "Plain", "share": 0.5},
     {"do": "set_viewpoint", "name": "v", "eye": [5, 5, 5], "target": [0, 0, 0]},
     {"do": "set_light", "bearing": 100, "altitude": 40}, {"do": "place_figure", "at": [1, 2, 3]},
+    {"do": "add_line", "kind": "track", "body": "Rock", "points": [{"at": [-1, 2, 0]}, {"at": [1, 2, 0.2], "corner": True}],
+     "settings": {"width": 0.3, "ground": "Plain", "cut": True, "tolerance": 0.05, "profile": [[0, 0.2], [1, 0.5]]}},
+    {"do": "change_line", "line": "Track", "settings": {"relief": True, "rows": "0.1"}},
+    {"do": "stand_body", "body": "Rock", "on": "Ball", "lean": 0.3},
     {"do": "duplicate_body", "body": "Rock", "move": [9, 0, 0]}, {"do": "set_name", "name": "Fuzz"},
 ]  # fmt: skip

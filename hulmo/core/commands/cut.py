@@ -68,14 +68,15 @@ class CutLevels(Command, frozen=True, tag="cut_levels"):
             progress.step(done / len(places), "cutting")
             vertices, corners, more = cut_plane(vertices, corners, normal, place)
             fresh += more
-        if not fresh:
-            raise InvalidInput(f"{where}: no plane goes through an edge of {body.name!r}; nothing was cut")
         height = vertices["position"].astype(np.float64) @ normal
         near = np.zeros(vertices.count, np.bool_)
         for place in places:
             near |= np.abs(height - place) < 1e-5 * max(high - low, 1e-9)
         ends = near[corners.triangles]
         on = np.stack((ends[:, 1] & ends[:, 2], ends[:, 2] & ends[:, 0], ends[:, 0] & ends[:, 1]), axis=1)
+        if not on.any():
+            raise InvalidInput(f"{where}: no plane goes through an edge of {body.name!r}; nothing was cut")
+        corners = corners if fresh else corners.copy()  # edges that lie there already are chosen
         corners.slots.set("edge", CUT_NOW, on.astype(np.float32)[..., None])  # a seam meanwhile
         before = vertices.count - fresh
         vertices, corners = tidied_tables((vertices, corners), before, self.tidy)

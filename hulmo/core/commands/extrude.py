@@ -5,7 +5,7 @@ import numpy as np
 from hulmo.core.by_hand.choice import Mask, as_domain
 from hulmo.core.commands.by_hand import chosen_of
 from hulmo.core.commands.command import Command
-from hulmo.core.commands.made_by_hand import Triple, Vector, begun, choosing, finite, tables_edit, unguarded
+from hulmo.core.commands.made_by_hand import FARTHEST, Triple, Vector, begun, choosing, finite, tables_edit, unguarded
 from hulmo.core.edit import Edit
 from hulmo.core.errors import InvalidInput, shown
 from hulmo.core.ground.weights import HAND, WEIGHT
@@ -126,6 +126,8 @@ class Cap(Command, frozen=True, tag="cap"):
         Of the cap; empty leaves what lies there.
     flat_walls : bool
         Whether all other faces are drawn flat.
+    above : float
+        Metres of height under which nothing counts as facing up.
     """
 
     body: str
@@ -134,11 +136,12 @@ class Cap(Command, frozen=True, tag="cap"):
     thick: float = 0.4
     ground: str = ""
     flat_walls: bool = True
+    above: float = -FARTHEST
 
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
         body = project.body_named(self.body, "cap")
-        finite("cap", lip=self.lip, thick=self.thick)
+        finite("cap", lip=self.lip, thick=self.thick, above=self.above)
         if not 0 < self.angle < 90 or self.lip < 0 or not self.thick > 0:
             raise InvalidInput(
                 "cap: angle must lie between 0 and 90 degrees, lip not be below 0, thick be larger than 0"
@@ -148,7 +151,7 @@ class Cap(Command, frozen=True, tag="cap"):
         middle = body.vertices["position"][triangles].mean(axis=1)
         normal = unit_normals(body.vertices["position"], triangles)
         up = (normal * body.up(middle)).sum(axis=1) >= np.cos(np.radians(self.angle))
-        up &= triangles[:, 0] >= 0
+        up &= (triangles[:, 0] >= 0) & (body.heights(middle) >= self.above)
         if not up.any():
             raise InvalidInput(
                 f"cap: nothing of {body.name!r} faces up within {self.angle:g} degrees; allow a larger angle"

@@ -3,6 +3,7 @@
 import msgspec
 import numpy as np
 
+from hulmo.core.commands.cut_line import cut_line, inward_from, settled
 from hulmo.core.commands.layers import held_share, new_layer
 from hulmo.core.commands.rules import ruled_deltas
 from hulmo.core.edit import BodyDelta, ColumnDelta, Delta, LayersDelta, SlotColumnDelta, TablesDelta
@@ -10,42 +11,22 @@ from hulmo.core.errors import InvalidInput
 from hulmo.core.follow import columns_delta, laid_anew
 from hulmo.core.ground.rules import Condition, Rule, checked
 from hulmo.core.ground.weights import tidied, weights_of
-from hulmo.core.lines.field import Inward, inward_at, inward_of
+from hulmo.core.lines.field import Inward
 from hulmo.core.lines.ground import Ground
-from hulmo.core.lines.relief import reach_of, rises
+from hulmo.core.lines.relief import rises
 from hulmo.core.lines.trace import Trace, trace
 from hulmo.core.mesh.body import Body
-from hulmo.core.mesh.compact import compact
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.layer import REST, Layer
-from hulmo.core.mesh.sides import side_lengths
 from hulmo.core.mesh.vertex_table import VertexTable
-from hulmo.core.objects.line import CUT, Line, Place, column_of, line_of, rows_of, settings_of, with_line
+from hulmo.core.objects.line import CUT, Line, Place, column_of, line_of, settings_of, with_line
 from hulmo.core.objects.scene_object import SceneObject
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project, free_name
 from hulmo.core.setting import Values, number
-from hulmo.core.topology.cut_along import HELD, cut_along, tidied_rim
-from hulmo.core.topology.local_remesh import LocalRemesh
-from hulmo.core.topology.piece import put_back, taken_out
 
 CRISP = 1e-3
 """Metres outside the rim that count as on it where a ground ends crisply."""
-
-FEW_EDGES = 6.0
-"""Usual edges from the rim within which distances are known at the least."""
-
-BESIDE = 4.0
-"""Longest edges beside a rim that are taken out with it to be cut."""
-
-MOST_RINGS = 40
-"""Rings of triangles that a piece grows by at the most until no line to be cut runs over its rim."""
-
-SPREAD = 3.0
-"""Times the least gap between rim and support rows that edges along them are long at the most."""
-
-THINNED = 4
-"""Rings of triangles around a cut that was given up that are made coarser again."""
 
 FEWEST = {"outline": 3, "track": 2}
 
@@ -84,22 +65,29 @@ def laid_line(
     there = with_line(new, mapped)
     progress.step(0.1, "tracing the line")
     course = trace(base, there)
+    cuts = _cuts_anew(body, old, new, line, values)
     work = Body(body.name, body.vertices.view(), body.corners, body.ident)
     for name in ("position", "normal"):  # written in place below
         work.vertices.set_column(name, body.vertices[name].copy())
     work.origin, work.down, work.base = body.origin, body.down, body.base
     tables: tuple[VertexTable, CornerTable] | None = None
     rim: np.ndarray | None = None
-    if _cuts_anew(body, old, new, line, values):
-        tables, rim = _cut(body, below, course, new, values, where, progress)
+    if cuts:
+        tables, rim = cut_line(body, below, course, new, values, where, progress)
         work.vertices, work.corners = tables
         work.replaced()
         base = Ground.of(work)  # its positions are still those below the layer
         course = course.on(base)
+    anchor = base.nearest(mapped.array)
     progress.step(0.6, "measuring")
-    found, _ = _inward(body, base, course, new, values)
+    found, _ = inward_from(body, base, course, new, values)
     if rim is not None:
         found.inward[rim] = 0.0
+    if (values["ground"] or values["relief"]) and not (found.inward >= 0).any():
+        raise InvalidInput(
+            f"{where}: {new.name!r} is narrower than the triangles it lies on, so nothing would change; let it cut edges, "
+            "widen it, or divide the triangles"
+        )
     deltas, layers, line = _relief(body, work, base, course, found, layer, line, new, values, tables is not None, where)
     column = column_of(new)
     work.vertices.set_column(column, found.inward[:, None].astype(np.float32))
@@ -112,7 +100,13 @@ def laid_line(
         work.compose(slice(None))
     elif tables is not None and body.layers:
         work.vertices["position"][:] = base.position
-    work.all_moved()
+    line = _moved_points(line, work.vertices["position"], base, anchor)
+    if tables is not None and values["relief"]:
+        near = found.inward > -number(values, "shoulder") - number(values, "width")
+        work.vertices, work.corners = settled(work.vertices, work.corners, layers, near & found.near)
+        work.replaced()
+    else:
+        work.all_moved()
     if rules:
         progress.step(0.8, "laying ground rules")
         laid_anew(work, project.ground_names, progress.part(0.8, 1.0))
@@ -123,7 +117,6 @@ def laid_line(
         deltas.append(ColumnDelta(body.ident, column, before, work.vertices[column].copy()))
         if rules:
             deltas += columns_delta(body, work)
-    line = _moved_points(line, work.vertices["position"], base, mapped)
     return deltas, with_line(new, line)
 
 
@@ -156,9 +149,9 @@ def taken_away(project: Project, body: Body, entry: SceneObject, progress: Progr
     return deltas
 
 
-def _moved_points(line: Line, position: np.ndarray, base: Ground, mapped: Line) -> Line:
+def _moved_points(line: Line, position: np.ndarray, base: Ground, anchor: tuple[np.ndarray, np.ndarray]) -> Line:
     # points as they lie on other positions of the same triangles
-    triangle, weight = base.nearest(mapped.array)
+    triangle, weight = anchor
     places = base.blend(position, triangle, weight).tolist()
     points = tuple(
         Place((x, y, z), place.corner, place.width) for (x, y, z), place in zip(places, line.points, strict=True)
@@ -171,7 +164,7 @@ def _on(body: Body, entry: SceneObject, line: Line) -> SceneObject:
     if not line.points:
         return entry
     ground = Ground.of(body)
-    return with_line(entry, _moved_points(line, ground.position, ground, line))
+    return with_line(entry, _moved_points(line, ground.position, ground, ground.nearest(line.array)))
 
 
 def _below(body: Body, layer: Layer | None) -> np.ndarray:
@@ -185,7 +178,7 @@ def _mapped(body: Body, line: Line, seen: Ground, below: np.ndarray) -> Line:
     # the points as they lie on the surface below the line's own layer
     if below is body.vertices["position"]:
         return line
-    return _moved_points(line, below, seen, line)
+    return _moved_points(line, below, seen, seen.nearest(line.array))
 
 
 def _cuts_anew(body: Body, old: SceneObject | None, new: SceneObject, line: Line, values: Values) -> bool:
@@ -199,146 +192,6 @@ def _cuts_anew(body: Body, old: SceneObject | None, new: SceneObject, line: Line
     known = settings_of(old, before)
     what = ("cut", "tolerance", "rows", "width", "level")
     return before.points != line.points or any(known[name] != values[name] for name in what)
-
-
-def _flat_way(body: Body, values: Values, points: np.ndarray) -> np.ndarray | None:
-    # what is levelled is measured level
-    return body.up(points) if values["relief"] and values["level"] != "off" else None
-
-
-def _inward(body: Body, ground: Ground, course: Trace, entry: SceneObject, values: Values) -> tuple[Inward, bool]:
-    usual = float(side_lengths(ground.position, ground.corners.triangles[course.triangle]).mean())
-    where = f"{entry.kind} {entry.name!r}"
-    asked = [FEW_EDGES * usual, number(values, "rim"), *rows_of(values, where)]
-    if values["relief"]:
-        asked.append(reach_of(values, course.closed))
-    reach = 1.05 * max(asked) + usual
-    return inward_of(ground, course, reach, where, _flat_way(body, values, ground.position))
-
-
-def _cut(
-    body: Body, below: np.ndarray, course: Trace, entry: SceneObject, values: Values, where: str, progress: Progress
-) -> tuple[tuple[VertexTable, CornerTable], np.ndarray]:
-    # tables with edges along the rim and its support rows, positions as below the layer; which vertices lie on the rim
-    whole = body.vertices.view()
-    whole.set_column("position", below)
-    whole.free = body.vertices.free
-    vertices, corners = compact(whole, body.corners)
-    if corners is body.corners:
-        corners = CornerTable(corners.vertex, corners.opposite, corners.first_corner, corners.slots.copy())
-    slots = corners.slots
-    if CUT in slots:
-        given_up = slots[CUT][:, :, 0] == entry.ident
-        slots[CUT][given_up] = 0.0
-        if not slots[CUT].any():
-            slots.drop(CUT)
-        if given_up.any():
-            vertices, corners = _thinned(vertices, corners, given_up)
-    if not values["cut"]:
-        return (vertices.copy(), corners.copy()), np.zeros(vertices.count, np.bool_)
-    ground = Ground.of(_bare(vertices, corners))
-    there = course.on(ground)
-    found, turned = _inward(body, ground, there, entry, values)
-    rows = rows_of(values, where)
-    triangles = corners.triangles
-    position = vertices["position"].astype(np.float64)
-    longest = side_lengths(position, triangles).max(axis=1)
-    away = np.abs(found.inward[triangles])
-    margin = (max(rows) if rows else 0.0) + BESIDE * longest
-    near = found.near[triangles].any(axis=1) & (away.min(axis=1) <= margin)
-    near = _rings(triangles, near, vertices.count)
-    progress.step(0.3, "cutting")
-    for _ in range(MOST_RINGS):
-        piece = taken_out(vertices, corners, near)
-        near = piece.faces
-        inner = (piece.corners.opposite >= 0) | (corners.opposite.reshape(-1, 3)[near].reshape(-1) < 0)
-        edge = ~inner.reshape(-1, 3)
-        slot, corner_ = np.nonzero(edge)
-        one, two = (found.inward[triangles[near][slot, (corner_ + step) % 3]] for step in (1, 2))
-        if not any(((one - level) * (two - level) < 0).any() for level in (0.0, *rows, *(-row for row in rows))):
-            break
-        near = _rings(triangles, near, vertices.count)
-    piece.corners.slots.set("edge", HELD, edge[:, :, None].astype(np.float32))
-    up = _flat_way(body, values, np.zeros((1, 3)))
-    tolerance = number(values, "tolerance")
-
-    def inward(points: np.ndarray) -> np.ndarray:
-        way = up if up is None or (up.shape[0] == 1 and body.down.kind != "centre") else body.up(points)
-        return inward_at(there, points, turned, way)
-
-    figures = inward(piece.vertices["position"].astype(np.float64))
-    sided = np.abs(found.inward[piece.rows])  # signs as they spread over the surface
-    figures = np.where(found.inward[piece.rows] >= 0, 1.0, -1.0) * np.where(
-        found.near[piece.rows], np.abs(figures), sided
-    )
-    corner = None
-    if there.closed and there.corner.size:
-        numbers = np.flatnonzero(near)
-        slot = np.searchsorted(numbers, there.triangle[there.corner])
-        _, weight = ground.nearest(there.places[there.corner])
-        corner = (slot.astype(np.int32), weight)
-    gaps = np.diff((0.0, *rows))
-    longest = SPREAD * float(gaps.min()) if rows else np.inf
-    made, table, on, figures = cut_along(
-        piece.vertices, piece.corners, inward, figures, tolerance, CUT, float(entry.ident), corner, longest
-    )
-    rim = on
-    for row in (*rows, *(-row for row in rows)):
-        progress.step(0.4, "cutting support rows")
-
-        def beside(points: np.ndarray, row: float = row) -> np.ndarray:
-            return inward(points) - row
-
-        before = made.count
-        made, table, also, figures = cut_along(
-            made, table, beside, figures - row, max(tolerance, abs(row) / 4), CUT, float(entry.ident), None, longest
-        )
-        figures = figures + row
-        rim = np.append(rim, np.zeros(made.count - before, np.bool_))
-        on = np.append(on, np.zeros(made.count - before, np.bool_)) | also
-    progress.step(0.5, "evening triangles out")
-    made, table = tidied_rim(made, table, on)
-    table.slots.drop(HELD)
-    rim = np.append(rim, np.zeros(made.count - rim.size, np.bool_))
-    vertices, corners, number_ = put_back(vertices, corners, piece, made, table)
-    out = np.zeros(vertices.count, np.bool_)
-    out[number_[rim & (number_ >= 0)]] = True
-    return (vertices, corners), out
-
-
-def _thinned(vertices: VertexTable, corners: CornerTable, edges: np.ndarray) -> tuple[VertexTable, CornerTable]:
-    # the mesh where a cut was given up, about as coarse as what lies around
-    near = np.zeros(vertices.count, np.bool_)
-    near[corners.triangles[edges.any(axis=1)]] = True
-    triangles = corners.triangles
-    for _ in range(THINNED):
-        near[triangles[near[triangles].any(axis=1)]] = True
-    piece = taken_out(vertices, corners, np.asarray(near[triangles].any(axis=1)))
-    body = Body("", piece.vertices, piece.corners)
-    rim = piece.corners.border_corners()
-    usual = side_lengths(piece.vertices["position"], piece.corners.triangles[rim // 3] if rim.size else triangles)
-    inner = np.ones(piece.vertices.count, np.bool_)  # whom others are joined with beyond the piece is not known here
-    inner[piece.corners.triangles[rim // 3, (rim + 1) % 3]] = inner[
-        piece.corners.triangles[rim // 3, (rim + 2) % 3]
-    ] = False
-    every = np.flatnonzero(inner[piece.corners.triangles].all(axis=1)).astype(np.int32)
-    if not every.size:
-        return vertices, corners
-    LocalRemesh(body).run(every, np.zeros(3), 1e30, float(np.median(usual)), False, True, True)
-    made, table, _ = put_back(vertices, corners, piece, body.vertices, body.corners)
-    return made, table
-
-
-def _bare(vertices: VertexTable, corners: CornerTable) -> Body:
-    table = VertexTable(vertices.count)
-    table.set_column("position", vertices["position"])
-    return Body("", table, corners)
-
-
-def _rings(triangles: np.ndarray, faces: np.ndarray, count: int) -> np.ndarray:
-    near = np.zeros(count, np.bool_)
-    near[triangles[faces]] = True
-    return np.asarray(near[triangles].any(axis=1))
 
 
 def _relief(

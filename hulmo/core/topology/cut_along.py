@@ -98,7 +98,7 @@ def cut_along(
         wanted = _to_divide(work, inward, tolerance, longest)
         if not wanted.any():
             break
-        _split(work, _propagated(work, wanted), None, inward)
+        _split(work, longest_edges(work.vertices, work.corners, wanted), None, inward)
     _snap(work, inward)
     crossed = _crossed(work)
     share = np.where(crossed, _crossing(work, crossed, inward), 0.5)
@@ -235,10 +235,12 @@ def _to_divide(work: _Work, inward: Inward, tolerance: float, longest: float) ->
     return whole
 
 
-def _propagated(work: _Work, faces: Mask) -> Mask:
-    # (M, 3) the longest edges of some triangles, and of all that would be divided otherwise
-    corners = work.corners
-    size = side_lengths(work.vertices["position"], corners.triangles)  # from the third corner to the first, ...
+def longest_edges(vertices: VertexTable, corners: CornerTable, faces: Mask) -> Mask:
+    """(M, 3) the longest edges of some faces, and of all that would be divided at another edge otherwise.
+
+    Edges with a value in the column `HELD` are left out.
+    """
+    size = side_lengths(vertices["position"], corners.triangles)  # from the third corner to the first, ...
     length = np.stack((size[:, 2], size[:, 0], size[:, 1]), axis=1)  # by the corner across
     longest = length.argmax(axis=1)
     held = corners.slots.get(HELD)

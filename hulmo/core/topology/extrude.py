@@ -4,6 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.graph import hanging_together
 from hulmo.core.mesh.layer import REST
 from hulmo.core.mesh.slot_table import SlotTable
 from hulmo.core.mesh.vertex_table import VertexTable
@@ -41,19 +42,24 @@ def extrude(
     others = np.zeros(vertices.count, np.bool_)
     others[triangles[~faces].reshape(-1)] = True
     others[a] = others[b] = True  # at a border, too, the wall has a foot
-    double = np.flatnonzero(mine & others).astype(np.int32)
     table = vertices.copy()
-    fresh = table.allocate(double.size)
-    table.blend(fresh, double, double, np.zeros(double.size))
-    number = np.arange(table.count, dtype=np.int32)
-    number[double] = fresh
+    # a vertex at the rim is doubled, once for every fan of the faces at it
+    at, fan = _fans(corners, faces)
+    rim = mine & others
+    doubled = rim[corners.vertex[at]]
+    _, first, which = np.unique(fan[doubled], return_index=True, return_inverse=True)
+    old = corners.vertex[at[doubled]][first].astype(np.int32)
+    fresh = table.allocate(old.size)
+    table.blend(fresh, old, old, np.zeros(old.size))
+    top = triangles.copy()
+    top.reshape(-1)[at[doubled]] = fresh[which.reshape(-1)]
     for name in ("position", REST):
         if name in table:
-            rows = np.flatnonzero(mine)
-            table[name][number[rows]] = table[name][rows] + offset[rows].astype(np.float32)
-    top = triangles.copy()
-    top[faces] = number[triangles[faces]]
-    walls = np.concatenate((np.stack((a, b, number[b]), axis=1), np.stack((a, number[b], number[a]), axis=1)))
+            rows = np.flatnonzero(mine & ~rim)
+            table[name][rows] += offset[rows].astype(np.float32)
+            table[name][fresh] += offset[old].astype(np.float32)
+    up, next_up = top[slot, (corner + 1) % 3], top[slot, (corner + 2) % 3]
+    walls = np.concatenate((np.stack((a, b, next_up), axis=1), np.stack((a, next_up, up), axis=1)))
     ahead, behind = np.eye(3)[(corner + 1) % 3], np.eye(3)[(corner + 2) % 3]
     share = np.concatenate((np.stack((ahead, behind, behind), axis=1), np.stack((ahead, behind, ahead), axis=1)))
     along = np.full((walls.shape[0], 3), -1)
@@ -62,6 +68,21 @@ def extrude(
     every = np.concatenate((np.broadcast_to(np.eye(3), (corners.count, 3, 3)), share))
     edges = np.concatenate((np.broadcast_to(np.arange(3), (corners.count, 3)), along))
     return _manifold(table, np.concatenate((top, walls)), corners.slots.made(parent, every, edges), faces)
+
+
+def _fans(corners: CornerTable, faces: Mask) -> tuple[NDArray[np.intp], NDArray[np.int64]]:
+    # corners of some faces, and the fan of faces around its vertex that each belongs to, numbered by vertex
+    at = np.flatnonzero(np.repeat(faces, 3))
+    place = np.full(faces.size * 3, -1)
+    place[at] = np.arange(at.size)
+    ahead = at - at % 3 + (at + 1) % 3
+    across = corners.opposite[ahead]
+    beside = np.where(across >= 0, across - across % 3 + (across + 1) % 3, 0)
+    joined = (across >= 0) & (place[beside] >= 0)
+    _, label = hanging_together(np.flatnonzero(joined), place[beside[joined]], at.size)
+    first = np.full(int(label.max(initial=-1)) + 1, np.iinfo(np.int64).max)
+    np.minimum.at(first, label, corners.vertex[at].astype(np.int64) * at.size + np.arange(at.size))
+    return at, first[label]
 
 
 def _manifold(

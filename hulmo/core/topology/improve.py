@@ -52,11 +52,15 @@ def improved(vertices: VertexTable, corners: CornerTable, faces: Mask, limit: fl
     for _ in range(ROUNDS):
         angle, _ = shapes_of(position, corners.triangles)
         thin = np.flatnonzero((angle < limit) & looked[corners.triangles].all(axis=1))
-        if not thin.size:
+        edges = np.bincount(corners.vertex, minlength=vertices.count)  # at a border one more
+        crowded = np.flatnonzero((edges > MOST_EDGES) & looked)
+        if not thin.size and not crowded.size:
             break
         step = _Step(vertices, corners, position, angle)
         for slot in thin[np.argsort(angle[thin])].tolist():
             step.better(slot, joins)
+        for row in crowded.tolist():
+            step.relieved(row, limit)
         made = step.result()
         if made is None:
             break
@@ -115,6 +119,21 @@ class _Step:
             self._joins.append((what[1], what[2], slot))
             self._busy.update(self._around(what[1]))
 
+    def relieved(self, row: int, limit: float) -> None:
+        """Turn one of too many edges at a vertex away from it, where no triangle gets thin by it."""
+        best, found = 0.0, -1
+        for corner in self._corners.ring(row).tolist():
+            for step in (1, 2):
+                side = corner - corner % 3 + (corner + step) % 3
+                gain = self._turn_gain(side // 3, side % 3, limit)
+                if gain > best:
+                    best, found = gain, side
+        if found < 0:
+            return
+        across = int(self._corners.opposite[found])
+        self._turns.append(found)
+        self._busy.update(self._triangles[found // 3].tolist(), self._triangles[across // 3].tolist())
+
     def _around(self, row: int) -> set[int]:
         found = self._around_of.get(row)
         if found is None:
@@ -122,7 +141,8 @@ class _Step:
             self._around_of[row] = found
         return found
 
-    def _turn_gain(self, slot: int, k: int) -> float:
+    def _turn_gain(self, slot: int, k: int, least: float = 0.0) -> float:
+        # degrees that the smallest angle grows by; with `least`, what is left of it where it stays above that
         across = int(self._corners.opposite[3 * slot + k])
         if across < 0 or self._marked[slot, k]:
             return 0.0
@@ -131,10 +151,14 @@ class _Step:
         p, a, b, q = int(t[k]), int(t[(k + 1) % 3]), int(t[(k + 2) % 3]), int(u[across % 3])
         if self._busy & {p, a, b, q} or (self._fixed[[p, a, b, q]] & ~self._border[[p, a, b, q]]).any():
             return 0.0
-        if q in self._around(p) or max(len(self._around(p)), len(self._around(q))) > MOST_EDGES:
+        if q in self._around(p) or max(len(self._around(p)), len(self._around(q))) - 1 >= MOST_EDGES:
             return 0.0
         made = [(p, a, q), (p, q, b)]
-        gain = self._smallest(made) - min(float(self._angle[slot]), float(self._angle[other]))
+        smallest = self._smallest(made)
+        if least:
+            gain = smallest if smallest >= least else 0.0
+        else:
+            gain = smallest - min(float(self._angle[slot]), float(self._angle[other]))
         return gain if gain > 0 and self._alike([t.tolist(), u.tolist()], made) else 0.0
 
     def _join_gain(self, slot: int, k: int, gone: int, stays: int) -> float:
