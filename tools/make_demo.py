@@ -276,16 +276,17 @@ class Skerry:
     def track(self) -> None:
         """A foot track from the low brow up to the turf: a level bed, crisp to its rim."""
         way = (
-            (18.6, 27.04, 11.5), (16.0, 24.93, 13.0), (11.0, 25.12, 13.2), (8.6, 25.86, 10.0), (10.0, 26.07, 5.5), (10.4, 28.38, 1.0),
-            (6.4, 32.24, -1.2), (3.2, 32.98, 1.4), (-0.6, 34.39, 3.4), (-3.4, 36.37, 0.4), (-1.8, 36.5, -4.0), (-6.5, 36.68, -6.5),
+            (18.6, 27.04, 11.5), (16.0, 24.93, 13.0), (11.0, 25.12, 13.2), (8.6, 25.86, 10.0),
+            (10.0, 26.07, 5.5), (10.4, 28.38, 1.0), (6.4, 32.24, -1.2), (3.2, 32.98, 1.4),
+            (-0.6, 34.39, 3.4), (-3.4, 36.37, 0.4), (-1.8, 36.5, -4.0), (-6.5, 36.68, -6.5),
         )  # fmt: skip
         carried = {
             "width": 1.3, "ground": "Bleached ledge", "cut": True, "tolerance": 0.02, "rows": "0.12", "relief": True,
-            "level": "along", "steepest": 24.0, "rise": -0.12, "shoulder": 0.9,
+            "level": "along", "steepest": 24.0, "rise": -0.06, "shoulder": 1.2,
         }  # fmt: skip
         points = tuple(LinePoint(place) for place in way)
         self.commands.append(AddLine("track", self.body, points, "Foot track", carried))
-        self.commands += [Cure(self.body, check) for check in ("thin", "turned", "valence", "border", "thin", "valence")]
+        self.commands += [Cure(self.body, check) for check in ("turned", "thin", "valence", "border", "valence")]
 
     def write(self) -> None:
         """The whole recipe."""

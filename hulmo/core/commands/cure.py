@@ -18,12 +18,20 @@ from hulmo.core.project import Project
 from hulmo.core.topology.crossing import crossing
 from hulmo.core.topology.cure import remesh_around, unfold, untangle
 from hulmo.core.topology.heal import healed
+from hulmo.core.topology.improve import improved
+from hulmo.core.topology.unused import without_unused
 
 HALVINGS = 6
 """How often edges along a border are split at the most."""
 
 CUT_OUT = ("thin", "turned", "crossing", "valence")
 """Faults that are cut out where nothing else helps."""
+
+TURNED = ("thin", "valence")
+"""Faults that turning edges can mend."""
+
+FAIR = 10.0
+"""Degrees under which no angle comes by turning edges away from crowded vertices."""
 
 ROUNDS = 4
 """How often what is left is gone over again."""
@@ -80,13 +88,33 @@ class Cure(Command, frozen=True, tag="cure"):
             if not share:
                 break
         label = f"{check.cure_label}: {check.label.lower()}"
-        better = self._healed(work, check, limit, found, progress) if found.count and self.check in CUT_OUT else None
+        better = self._turned(work, check, limit, found) if found.count and self.check in TURNED else None
+        if better is not None:
+            work, found = better, check.find(better, limit, silent())
+        if found.count and self.check in CUT_OUT:
+            better = self._healed(work, check, limit, found, progress) or better
         if better is not None:
             vertices, corners = compact(better.vertices, better.corners)
             tables = (tidied(vertices), corners)
             return Edit(label, (TablesDelta(body.ident, (body.vertices, body.corners), tables),))
         result = whole.result()
         return Edit(label, () if result is None else (PatchDelta(body.ident, *result),))
+
+    def _turned(self, work: Body, check: Check, limit: float, found: Found) -> Body | None:
+        # edges turned and vertices joined one by one, as long as that leaves fewer faults
+        faces = np.zeros(work.corners.count, np.bool_)
+        faces[found.triangles] = True
+        near = np.zeros(work.vertices.count, np.bool_)
+        near[work.corners.triangles[faces]] = True
+        live = work.corners.triangles[:, 0] >= 0
+        faces = np.asarray(near[work.corners.triangles].any(axis=1))[live]
+        vertices, corners = compact(work.vertices, work.corners)
+        made = improved(vertices, corners, faces, FAIR if self.check == "valence" else limit)
+        other = work.copy()
+        other.vertices, other.corners = without_unused(vertices.copy(), made)
+        other.replaced()
+        fewer = check.find(other, limit, silent()).count < found.count
+        return other if fewer and crossing(other, silent()).size <= crossing(work, silent()).size else None
 
     def _healed(self, work: Body, check: Check, limit: float, found: Found, progress: Progress) -> Body | None:
         # what is left is cut out and closed over, as long as that leaves fewer faults, and none of another kind

@@ -12,7 +12,7 @@ from hulmo.core.follow import columns_delta, laid_anew
 from hulmo.core.ground.rules import Condition, Rule, checked
 from hulmo.core.ground.weights import tidied, weights_of
 from hulmo.core.lines.field import Inward
-from hulmo.core.lines.ground import Ground
+from hulmo.core.lines.ground import Ground, same_places
 from hulmo.core.lines.relief import rises
 from hulmo.core.lines.trace import Trace, trace
 from hulmo.core.mesh.body import Body
@@ -27,6 +27,9 @@ from hulmo.core.setting import Values, number
 
 CRISP = 1e-3
 """Metres outside the rim that count as on it where a ground ends crisply."""
+
+FAR_OFF, BEYOND, CLOSE = 0.25, 0.01, 2.0
+"""Shares of the size of a line, and metres more, that its points may lie off the body, and beyond its border."""
 
 FEWEST = {"outline": 3, "track": 2}
 
@@ -59,6 +62,7 @@ def laid_line(
     layer = next((entry for entry in body.layers if entry.ident == line.layer), None)
     if layer is not None and layer.locked:
         raise InvalidInput(f"{where}: the relief layer {layer.name!r} is locked; unlock it first")
+    _refuse_far(body, new, line, where)
     below = _below(body, layer)
     base = Ground.of(body, below)
     mapped = _mapped(body, line, Ground.of(body), below)
@@ -159,6 +163,26 @@ def _moved_points(line: Line, position: np.ndarray, base: Ground, anchor: tuple[
     return msgspec.structs.replace(line, points=points)
 
 
+def _refuse_far(body: Body, entry: SceneObject, line: Line, where: str) -> None:
+    # a point next to the body is put on it; one far off is none of it
+    size = float(np.linalg.norm(np.ptp(line.array, axis=0)))
+    away = np.zeros(len(line.points))
+    for i, place in enumerate(line.array):
+        found = body.own_nearest(place)
+        if found is None:
+            continue
+        away[i] = found.distance
+        across = body.corners.opposite[3 * found.triangle : 3 * found.triangle + 3]
+        if ((across < 0) & (found.weights < 1e-6)).any() and found.distance > BEYOND * size + CLOSE / 100:
+            raise InvalidInput(
+                f"{where}: point {i + 1} of {entry.name!r} lies {found.distance:.3g} m beyond the border of {body.name!r}; "
+                "move it inward"
+            )
+    if away.max() > FAR_OFF * size + CLOSE:
+        i = int(away.argmax())
+        raise InvalidInput(f"{where}: point {i + 1} of {entry.name!r} lies {away[i]:.3g} m off the body; move it there")
+
+
 def _on(body: Body, entry: SceneObject, line: Line) -> SceneObject:
     # points of a line that carries nothing yet, on the surface
     if not line.points:
@@ -176,7 +200,7 @@ def _below(body: Body, layer: Layer | None) -> np.ndarray:
 
 def _mapped(body: Body, line: Line, seen: Ground, below: np.ndarray) -> Line:
     # the points as they lie on the surface below the line's own layer
-    if below is body.vertices["position"]:
+    if same_places(below, body.vertices["position"]):
         return line
     return _moved_points(line, below, seen, seen.nearest(line.array))
 

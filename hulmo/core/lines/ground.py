@@ -13,6 +13,11 @@ from hulmo.core.mesh.spatial_index import SpatialIndex
 Places = NDArray[np.float64]
 
 
+def same_places(one: NDArray[np.float32], other: NDArray[np.float32]) -> bool:
+    """Whether two arrays are views of the same memory."""
+    return one.ctypes.data == other.ctypes.data and one.shape == other.shape
+
+
 @dataclass(frozen=True)
 class Ground:
     """One surface.
@@ -34,7 +39,7 @@ class Ground:
     def of(cls, body: Body, position: NDArray[np.float32] | None = None) -> "Ground":
         """The surface of a body as it is, or with other positions."""
         there = body.vertices["position"]
-        if position is None or position is there:
+        if position is None or same_places(position, there):
             return cls(there, body.vertices["normal"], body.corners, body.index)
         corners = body.corners
         normal = np.zeros_like(position)

@@ -175,11 +175,8 @@ def trace(ground: Ground, entry: SceneObject) -> Trace:
     points = line.array
     triangle, weight = ground.nearest(points)
     points = ground.at(triangle, weight)
-    far = np.linalg.norm(points - line.array, axis=1)
     edge = float(side_lengths(ground.position, ground.corners.triangles[triangle]).mean())
     total = float(np.linalg.norm(np.diff(points, axis=0), axis=1).sum())
-    if far.max() > 0.05 * total + 2 * edge:
-        raise InvalidInput(f"{what}: point {int(far.argmax()) + 1} lies {far.max():.3g} m off the body; move it there")
     step = float(np.clip(FINE * edge, total / MOST, total / 48))
     corner = np.array([place.corner for place in line.points], np.bool_)
     gaps = np.linalg.norm(np.diff(points, axis=0), axis=1)

@@ -23,6 +23,12 @@ Mask = NDArray[np.bool_]
 ROUNDS = 24
 """How often triangles are divided at the most to follow the rim."""
 
+CHORDS, BENT = 6, 0.3
+"""How often edges that cut a bend short are divided, and share of their length beyond which they lead across instead."""
+
+SAME = 1e-5
+"""Share of the usual edge within which a vertex lies on the rim as it is."""
+
 SNAP = 0.3
 """Share of the shortest edge at a vertex that it may slide to come to lie on the rim."""
 
@@ -99,13 +105,20 @@ def cut_along(
         if not wanted.any():
             break
         _split(work, longest_edges(work.vertices, work.corners, wanted), None, inward)
+    usual = float(np.median(side_lengths(work.vertices["position"], work.corners.triangles)))
+    work.on |= np.abs(work.inward) <= SAME * usual
     _snap(work, inward)
-    crossed = _crossed(work)
-    share = np.where(crossed, _crossing(work, crossed, inward), 0.5)
-    before = work.vertices.count
-    _split(work, crossed, share, inward)
-    work.on[before:] = True
-    work.inward[work.on] = 0.0
+    for _ in range(CHORDS):
+        crossed = _crossed(work)
+        share = np.where(crossed, _crossing(work, crossed, inward), 0.5)
+        before = work.vertices.count
+        _split(work, crossed, share, inward)
+        work.on[before:] = True
+        work.inward[work.on] = 0.0
+        chords = _chords(work, inward, tolerance)
+        if not chords.any():
+            break
+        _split(work, chords, None, inward)
     _mark(work, inward, tolerance, column, number)
     return work.vertices, work.corners, work.on, work.inward
 
@@ -233,6 +246,19 @@ def _to_divide(work: _Work, inward: Inward, tolerance: float, longest: float) ->
     whole = np.zeros(work.corners.count, np.bool_)
     whole[asked[out]] = True
     return whole
+
+
+def _chords(work: _Work, inward: Inward, tolerance: float) -> Mask:
+    # (M, 3) edges from one vertex of the rim to the next that cut its bend short
+    triangles = work.corners.triangles
+    position = work.vertices["position"].astype(np.float64)
+    tail, tip = triangles[:, NEXT], triangles[:, LAST]
+    out = np.asarray(work.on[tail] & work.on[tip])
+    if out.any():
+        a, b = position[tail[out]], position[tip[out]]
+        off, size = np.abs(inward((a + b) / 2)), np.linalg.norm(b - a, axis=1)
+        out[out] = (off > tolerance) & (off < BENT * size)
+    return out
 
 
 def longest_edges(vertices: VertexTable, corners: CornerTable, faces: Mask) -> Mask:
