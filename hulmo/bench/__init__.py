@@ -10,6 +10,7 @@ from hulmo.bench.grounds import bench_grounds
 from hulmo.bench.growth import bench_growth
 from hulmo.bench.hand import bench_hand
 from hulmo.bench.journal import bench_journal
+from hulmo.bench.lines import bench_lines
 from hulmo.bench.memory import bench_memory
 from hulmo.bench.reliefs import bench_reliefs
 from hulmo.bench.startup import bench_startup
@@ -45,6 +46,7 @@ def run_benchmarks(report: Report, largest: int = 4_000_000) -> dict[str, Any]:
         "growth": bench_growth(say, largest),
         "reliefs": bench_reliefs(say, speed, min(1_000_000, largest)),
         "by_hand": bench_by_hand(say, min(2_000_000, largest)),
+        "lines": bench_lines(say, min(1_000_000, largest)),
         "topology": bench_topology(say, largest),
         "memory": bench_memory(say),
         "files": bench_files(say, speed),

@@ -88,11 +88,11 @@ class Cure(Command, frozen=True, tag="cure"):
             if not share:
                 break
         label = f"{check.cure_label}: {check.label.lower()}"
-        better = self._turned(work, check, limit, found) if found.count and self.check in TURNED else None
+        better = self._healed(work, check, limit, found, progress) if found.count and self.check in CUT_OUT else None
         if better is not None:
             work, found = better, check.find(better, limit, silent())
-        if found.count and self.check in CUT_OUT:
-            better = self._healed(work, check, limit, found, progress) or better
+        if found.count and self.check in TURNED:
+            better = self._turned(work, check, limit, found) or better
         if better is not None:
             vertices, corners = compact(better.vertices, better.corners)
             tables = (tidied(vertices), corners)

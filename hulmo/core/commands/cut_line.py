@@ -43,31 +43,36 @@ ROUNDS = 24
 THINNED = 4
 """Rings of triangles around a cut that was given up that are made coarser again."""
 
+SIDE = "figure side"
+"""Vertex column that holds how far in each vertex lies while triangles are made better."""
+
 SHORTEST = 0.4
 """Share of the usual edge under which edges are collapsed once the relief is laid."""
 
 
 def cut_line(
-    body: Body, below: np.ndarray, course: Trace, entry: SceneObject, values: Values, where: str, progress: Progress
-) -> tuple[tuple[VertexTable, CornerTable], np.ndarray]:
-    """Tables with edges along the rim of a line and its support rows, and which vertices lie on the rim.
+    body: Body, base: Ground, course: Trace, entry: SceneObject, values: Values, where: str, progress: Progress
+) -> tuple[VertexTable, CornerTable, Inward | None]:
+    """Tables with edges along the rim of a line and its support rows, and how they lie to the line; None where that is to be
+    asked anew.
 
     Parameters
     ----------
-    below : (N, 3) float32
-        Positions below the relief of the line; those of the tables are so, too.
+    base : Ground
+        The body below the relief of the line; positions of the tables are so, too.
     course : Trace
-        Of the line on them.
+        Of the line on it.
 
     Raises
     ------
     InvalidInput
     """
     whole = body.vertices.view()
-    whole.set_column("position", below)
+    whole.set_column("position", base.position)
     whole.free = body.vertices.free
     vertices, corners = compact(whole, body.corners)
-    if corners is body.corners:
+    same = corners is body.corners
+    if same:
         corners = CornerTable(corners.vertex, corners.opposite, corners.first_corner, corners.slots.copy())
     slots = corners.slots
     if CUT in slots:
@@ -77,19 +82,20 @@ def cut_line(
             slots.drop(CUT)
         if given_up.any():
             vertices, corners = _thinned(vertices, corners, given_up)
+            same = False
     if not values["cut"]:
-        return (vertices.copy(), corners.copy()), np.zeros(vertices.count, np.bool_)
-    vertices, corners = _fine_enough(vertices, corners, course)
-    ground = Ground.of(_bare(vertices, corners))
+        return vertices.copy(), corners.copy(), None
+    ground = Ground(base.position, base.normal, corners, base.index) if same else Ground.of(_bare(vertices, corners))
+    vertices, corners, ground = _fine_enough(vertices, corners, ground, course)
     there = course.on(ground)
     found, turned = inward_from(body, ground, there, entry, values)
     rows = rows_of(values, where)
     triangles = corners.triangles
-    position = vertices["position"].astype(np.float64)
-    longest = side_lengths(position, triangles).max(axis=1)
-    away = np.abs(found.inward[triangles])
-    margin = (max(rows) if rows else 0.0) + BESIDE * longest
-    near = found.near[triangles].any(axis=1) & (away.min(axis=1) <= margin)
+    some = np.flatnonzero(found.near[triangles].any(axis=1))
+    away = np.abs(found.inward[triangles[some]]).min(axis=1)
+    longest = side_lengths(vertices["position"], triangles[some]).max(axis=1)
+    near = np.zeros(corners.count, np.bool_)
+    near[some[away <= (max(rows) if rows else 0.0) + BESIDE * longest]] = True
     near = _rings(triangles, near, vertices.count)
     progress.step(0.3, "cutting")
     for _ in range(MOST_RINGS):
@@ -141,16 +147,47 @@ def cut_line(
         rim = np.append(rim, np.zeros(made.count - before, np.bool_))
         on = np.append(on, np.zeros(made.count - before, np.bool_)) | also
     progress.step(0.5, "evening triangles out")
+    made.set_column(SIDE, np.where(rim, 0.0, figures)[:, None])
     made, table = tidied_rim(made, table, on)
     table.slots.drop(HELD)
-    rim = np.append(rim, np.zeros(made.count - rim.size, np.bool_))
+    side = made[SIDE][:, 0].astype(np.float64)
+    made.drop_column(SIDE)
     vertices, corners, number_ = put_back(vertices, corners, piece, made, table)
-    out = np.zeros(vertices.count, np.bool_)
-    out[number_[rim & (number_ >= 0)]] = True
-    return (vertices, corners), out
+    # what was in the piece lies there anew; the sides are known, and the rim is the rim
+    old = np.flatnonzero(_kept(ground, piece, vertices.count, number_))
+    reach = float(np.abs(found.inward).max())
+    figures, near = np.full(vertices.count, -reach), np.zeros(vertices.count, np.bool_)
+    figures[old] = found.inward[_others(ground, piece)]
+    near[old] = found.near[_others(ground, piece)]
+    used = number_ >= 0
+    exact = np.clip(np.abs(inward(made["position"][used].astype(np.float64))), 0.0, reach)
+    figures[number_[used]] = np.where(side[used] == 0, 0.0, np.where(side[used] > 0, exact, -exact))
+    near[number_[used]] = True
+    arc = np.zeros(vertices.count)
+    if values["relief"]:
+        asked = np.flatnonzero(near)
+        points = vertices["position"][asked].astype(np.float64)
+        arc[asked] = course.near(points, flat_way(body, values, points)).arc
+    return vertices, corners, Inward(figures, arc, near)
 
 
-def _fine_enough(vertices: VertexTable, corners: CornerTable, course: Trace) -> tuple[VertexTable, CornerTable]:
+def _others(ground: Ground, piece: Piece) -> np.ndarray:
+    # rows of the whole that lie at no triangle of a piece
+    out = np.ones(ground.position.shape[0], np.bool_)
+    out[piece.rows] = False
+    return np.flatnonzero(out)
+
+
+def _kept(ground: Ground, piece: Piece, count: int, number: np.ndarray) -> np.ndarray:
+    # which rows of tables that a piece was put back into were there before, outside of it
+    out = np.ones(count, np.bool_)
+    out[number[number >= 0]] = False
+    return out
+
+
+def _fine_enough(
+    vertices: VertexTable, corners: CornerTable, ground: Ground, course: Trace
+) -> tuple[VertexTable, CornerTable, Ground]:
     # triangles under a line divided until it is not lost between their corners
     along = np.roll(course.places, -1, axis=0) - course.places
     side = np.cross(course.normal, along)
@@ -163,14 +200,15 @@ def _fine_enough(vertices: VertexTable, corners: CornerTable, course: Trace) -> 
         wanted = np.tile(FINE_ACROSS * course.width, 3)
         places = np.concatenate((course.places, course.places + side, course.places - side))
     for _ in range(ROUNDS):
-        triangle, _ = Ground.of(_bare(vertices, corners)).nearest(places)
+        triangle, _ = ground.nearest(places)
         long = side_lengths(vertices["position"], corners.triangles[triangle]).max(axis=1) > wanted
         if not long.any():
             break
         faces = np.zeros(corners.count, np.bool_)
         faces[triangle[long]] = True
         vertices, corners, _ = split_edges(vertices, corners, longest_edges(vertices, corners, faces))
-    return vertices, corners
+        ground = Ground.of(_bare(vertices, corners))
+    return vertices, corners, ground
 
 
 def _thinned(vertices: VertexTable, corners: CornerTable, edges: np.ndarray) -> tuple[VertexTable, CornerTable]:

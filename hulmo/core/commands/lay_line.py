@@ -12,13 +12,12 @@ from hulmo.core.follow import columns_delta, laid_anew
 from hulmo.core.ground.rules import Condition, Rule, checked
 from hulmo.core.ground.weights import tidied, weights_of
 from hulmo.core.lines.field import Inward
-from hulmo.core.lines.ground import Ground, same_places
+from hulmo.core.lines.ground import Ground
 from hulmo.core.lines.relief import rises
 from hulmo.core.lines.trace import Trace, trace
 from hulmo.core.mesh.body import Body
-from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.layer import REST, Layer
-from hulmo.core.mesh.vertex_table import VertexTable
+from hulmo.core.mesh.spatial_index import SpatialIndex
 from hulmo.core.objects.line import CUT, Line, Place, column_of, line_of, settings_of, with_line
 from hulmo.core.objects.scene_object import SceneObject
 from hulmo.core.progress import Progress
@@ -74,25 +73,26 @@ def laid_line(
     for name in ("position", "normal"):  # written in place below
         work.vertices.set_column(name, body.vertices[name].copy())
     work.origin, work.down, work.base = body.origin, body.down, body.base
-    tables: tuple[VertexTable, CornerTable] | None = None
-    rim: np.ndarray | None = None
+    found: Inward | None = None
     if cuts:
-        tables, rim = cut_line(body, below, course, new, values, where, progress)
-        work.vertices, work.corners = tables
+        work.vertices, work.corners, found = cut_line(body, base, course, new, values, where, progress)
         work.replaced()
-        base = Ground.of(work)  # its positions are still those below the layer
-        course = course.on(base)
-    anchor = base.nearest(mapped.array)
+        below = work.vertices["position"].copy()  # still so; the relief of the line comes on top of it
+        base = Ground(below, work.vertices["normal"], work.corners, SpatialIndex(work.corners.vertex, below))
+    shaped = layer is not None or bool(values["relief"])
+    anchor = base.nearest(mapped.array) if shaped else None
+    if not shaped:
+        line = mapped
     progress.step(0.6, "measuring")
-    found, _ = inward_from(body, base, course, new, values)
-    if rim is not None:
-        found.inward[rim] = 0.0
+    if found is None:
+        course = course.on(base) if cuts else course
+        found, _ = inward_from(body, base, course, new, values)
     if (values["ground"] or values["relief"]) and not (found.inward >= 0).any():
         raise InvalidInput(
             f"{where}: {new.name!r} is narrower than the triangles it lies on, so nothing would change; let it cut edges, "
             "widen it, or divide the triangles"
         )
-    deltas, layers, line = _relief(body, work, base, course, found, layer, line, new, values, tables is not None, where)
+    deltas, layers, line = _relief(body, work, base, course, found, layer, line, new, values, cuts, where)
     column = column_of(new)
     work.vertices.set_column(column, found.inward[:, None].astype(np.float32))
     rules = _rules(project, body, new, values, where)
@@ -102,10 +102,11 @@ def laid_line(
     work.layers = layers
     if layers:
         work.compose(slice(None))
-    elif tables is not None and body.layers:
+    elif cuts and body.layers:
         work.vertices["position"][:] = base.position
-    line = _moved_points(line, work.vertices["position"], base, anchor)
-    if tables is not None and values["relief"]:
+    if anchor is not None:
+        line = _moved_points(line, work.vertices["position"], base, anchor)
+    if cuts and values["relief"]:
         near = found.inward > -number(values, "shoulder") - number(values, "width")
         work.vertices, work.corners = settled(work.vertices, work.corners, layers, near & found.near)
         work.replaced()
@@ -114,7 +115,7 @@ def laid_line(
     if rules:
         progress.step(0.8, "laying ground rules")
         laid_anew(work, project.ground_names, progress.part(0.8, 1.0))
-    if tables is not None:
+    if cuts:
         deltas.append(TablesDelta(body.ident, (body.vertices, body.corners), (tidied(work.vertices), work.corners)))
     else:
         before = body.vertices[column].copy() if column in body.vertices else None
@@ -200,8 +201,6 @@ def _below(body: Body, layer: Layer | None) -> np.ndarray:
 
 def _mapped(body: Body, line: Line, seen: Ground, below: np.ndarray) -> Line:
     # the points as they lie on the surface below the line's own layer
-    if same_places(below, body.vertices["position"]):
-        return line
     return _moved_points(line, below, seen, seen.nearest(line.array))
 
 

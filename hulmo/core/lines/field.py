@@ -16,6 +16,13 @@ Figures = NDArray[np.float64]
 Flags = NDArray[np.int8]
 
 
+MOST_CELLS = 200
+"""Cells of the grid along each axis by which rows near a course are found."""
+
+SAMPLE = 200_000
+"""Triangles that the sides of an outline are compared by."""
+
+
 @dataclass(frozen=True)
 class Inward:
     """How a body lies to a line.
@@ -86,7 +93,7 @@ def inward_of(ground: Ground, course: Trace, reach: float, what: str, up: Places
         side = np.where(side < 0, -1, 1).astype(np.int8)
     else:
         side = np.where(side > 0, 1, -1).astype(np.int8)
-    turned = _area(ground, side > 0) > _area(ground, side < 0)
+    turned = _more(ground, side)
     inside = (side < 0) if turned else (side > 0)
     inside &= corners.first_corner >= 0
     away = np.full(position.shape[0], reach)
@@ -98,8 +105,8 @@ def inward_of(ground: Ground, course: Trace, reach: float, what: str, up: Places
 def _within(ground: Ground, course: Trace, reach: float, up: Places | None):  # type: ignore[no-untyped-def]
     # rows no further from a course than some metres, and hanging together with it over the surface
     position, corners = ground.position, ground.corners
-    low, high = course.places.min(axis=0) - reach, course.places.max(axis=0) + reach
-    rows = np.flatnonzero(((position >= low) & (position <= high)).all(axis=1) & (corners.first_corner >= 0))
+    rows = _beside(position, course.places, reach)
+    rows = rows[corners.first_corner[rows] >= 0]
     away, _ = course.tree.query(position[rows], distance_upper_bound=reach * 1.0001 + 1e-6)
     rows = rows[np.isfinite(away)]
     held = np.zeros(position.shape[0], np.bool_)
@@ -121,6 +128,21 @@ def _within(ground: Ground, course: Trace, reach: float, up: Places | None):  # 
     return rows, course.near(points, up if up is None or up.shape[0] == 1 else up[rows])
 
 
+def _beside(position: NDArray[np.float32], places: Places, reach: float) -> NDArray[np.intp]:
+    # rows in the cells of a grid that a course goes through, and in those next to them
+    low, high = places.min(axis=0) - reach, places.max(axis=0) + reach
+    cell = max(reach, float((high - low).max()) / MOST_CELLS)
+    count = np.maximum(np.ceil((high - low) / cell).astype(int), 1) + 2
+    held = np.zeros(count, np.bool_)
+    at = ((places - low) / cell).astype(int) + 1
+    for step in np.ndindex(3, 3, 3):
+        x, y, z = (at + np.array(step) - 1).T
+        held[x, y, z] = True
+    inside = np.flatnonzero(((position >= low) & (position <= high)).all(axis=1))
+    x, y, z = np.minimum(((position[inside] - low) / cell).astype(int) + 1, count - 1).T
+    return np.asarray(inside[held[x, y, z]])
+
+
 def _longest(ground: Ground, rows: NDArray[np.int32]) -> Figures:
     # the longest edge at each row
     held = np.zeros(ground.position.shape[0], np.bool_)
@@ -135,11 +157,15 @@ def _longest(ground: Ground, rows: NDArray[np.int32]) -> Figures:
     return out[rows]
 
 
-def _area(ground: Ground, rows: NDArray[np.bool_]) -> float:
-    triangles = ground.corners.live_triangles()
-    mine = triangles[rows[triangles].sum(axis=1) >= 2]
-    a, b, c = (ground.position[mine[:, k]].astype(np.float64) for k in range(3))
-    return float(np.linalg.norm(np.cross(b - a, c - a), axis=1).sum())
+def _more(ground: Ground, side: Flags) -> bool:
+    # whether the left side, above 0, is the larger one; of large bodies by an even share of their triangles
+    triangles = ground.corners.triangles
+    triangles = triangles[:: max(1, triangles.shape[0] // SAMPLE)]
+    triangles = triangles[triangles[:, 0] >= 0]
+    a, b, c = (ground.position[triangles[:, k]].astype(np.float64) for k in range(3))
+    size = np.linalg.norm(np.cross(b - a, c - a), axis=1)
+    left = side[triangles].sum(axis=1) > 0
+    return float(size[left].sum()) > float(size[~left].sum())
 
 
 @kernel("int64(int32[::1], int32[::1], int32[::1], int32[::1], boolean[::1], int8[::1])")
