@@ -286,7 +286,9 @@ class Skerry:
         }  # fmt: skip
         points = tuple(LinePoint(place) for place in way)
         self.commands.append(AddLine("track", self.body, points, "Foot track", carried))
-        self.commands += [Cure(self.body, check) for check in ("turned", "thin", "valence", "border", "valence")]
+        self.commands += [
+            Cure(self.body, check) for check in ("turned", "thin", "valence", "border", "valence", "border")
+        ]
 
     def write(self) -> None:
         """The whole recipe."""

@@ -165,6 +165,23 @@ def in_the_scene(studio: Studio) -> None:
     studio.take("objects", "objects")
 
 
+def _viewpoint(studio: Studio, name: str) -> int:
+    return next(entry.ident for entry in studio.session.project.objects if entry.name == name)
+
+
+def track(studio: Studio) -> None:
+    """The foot track of the rock, and its card."""
+    studio.canvas.look_from(_viewpoint(studio, "From the air"))
+    studio.take("line", "track")
+    studio.session.lines.choose(studio.session.lines.entries[0].ident)
+
+
+def cobble_spires(studio: Studio) -> None:
+    """The rocks that float, with what faces up chosen."""
+    studio.canvas.look_from(_viewpoint(studio, "From below"))
+    studio.take("handwork", "cap")
+
+
 PICTURES: dict[str, tuple[str, Callable[[Studio], None]]] = {
     "sculpt": ("tern-skerry", sculpt),
     "block-out": ("tern-skerry", block_out),
@@ -178,6 +195,8 @@ PICTURES: dict[str, tuple[str, Callable[[Studio], None]]] = {
     "vesper": ("vesper", vesper),
     "gill-gallery": ("gill-gallery", gill_gallery),
     "by-hand": ("tern-skerry", by_hand),
+    "track": ("tern-skerry", track),
+    "cobble-spires": ("cobble-spires", cobble_spires),
     "weather": ("tern-skerry", weather),
     "in-the-scene": ("tern-skerry", in_the_scene),
     "light-night": ("tern-skerry", light_night),

@@ -23,6 +23,7 @@ from hulmo.core.commands import (
     Thicken,
     TurnEdges,
 )
+from hulmo.core.commands.made_by_hand import FARTHEST
 from hulmo.core.mesh.body import Body
 from hulmo.core.setting import Choice, Number, Switch, Text, Values, number
 
@@ -127,11 +128,13 @@ HANDWORK: dict[str, Operation] = {
                 Number("thick", "Thickness", "m", 0.001, 1000.0, 0.4, "How high it is.", comfort=(0.05, 3.0)),
                 Text("ground", "Ground", "", "Name of the ground of the cap; empty: what lies there."),
                 Switch("flat", "Flat walls", True, "All other faces are drawn flat."),
-                Number("above", "Above", "m", -1e6, 1e6, -1e6, "Nothing lower counts as facing up.", comfort=(-50.0, 50.0)),
+                Switch("only_high", "Only above a height", False, "Lower down nothing counts as facing up."),
+                Number("above", "Above", "m", -1e6, 1e6, 0.0, "The height.", comfort=(-50.0, 50.0),
+                       only=(("only_high", True),)),
             ),
             lambda body, values, other: Cap(
                 body.name, number(values, "angle"), number(values, "lip"), number(values, "thick"), str(values["ground"]),
-                bool(values["flat"]), number(values, "above"),
+                bool(values["flat"]), number(values, "above") if values["only_high"] else -FARTHEST,
             ),
         ),
         Operation(

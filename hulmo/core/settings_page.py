@@ -12,6 +12,7 @@ from hulmo.core.commands import COMMANDS
 from hulmo.core.ground.measures import MEASURES
 from hulmo.core.io.exporters import EXPORTERS
 from hulmo.core.mesh.forms import FORMS
+from hulmo.core.objects.line import SETTINGS as LINES
 from hulmo.core.relief import LIMITS, RELIEFS
 from hulmo.core.sculpt.brush import SHARED
 from hulmo.core.setting import Choice, Colour, Curve, Number, Picture, Setting, Text
@@ -62,6 +63,7 @@ def settings_page() -> str:
         lines += [f"### {measure.label} (`{measure.name}`, {measure.unit})", "", measure.help, ""]
         if measure.settings:
             lines += _table(measure.settings)
+    lines += ["## Outlines and tracks", "", "What `add_line` and `change_line` take as settings.", "", *_table(LINES)]
     lines += ["## Export", ""]
     for exporter in EXPORTERS.values():
         lines += [f"### {exporter.label} (`.{exporter.ending}`)", "", exporter.help, ""]

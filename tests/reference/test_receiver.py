@@ -112,7 +112,7 @@ class ReceiverTest(unittest.TestCase):
         return figures
 
     def test_every_viewpoint_of_the_demos(self) -> None:
-        for name in ("tern-skerry", "vesper", "gill-gallery"):
+        for name in ("tern-skerry", "vesper", "gill-gallery", "cobble-spires"):
             project = open_project(demo_file(name))
             project.objects = tuple(
                 entry for entry in project.objects if entry.kind != "figure"

@@ -61,13 +61,15 @@ class LineCard(Card):
         self.rim.clicked.connect(lambda: self._choose("rim"))
         self.remove = self._button("Take away", "Take the line away with all it carries; undo brings it back")
         self.remove.clicked.connect(session.lines.remove)
-        for part in (self.list, self.name, self.ground, *self.panels.values(), self.figures):
+        for part in (self.list, self.name, self.figures):
             self.body.addWidget(part)
         grid = QGridLayout()
         grid.setSpacing(5)
         for i, button in enumerate((self.new, self.remove, self.inside, self.rim)):
             grid.addWidget(button, i // 2, i % 2)
         self.body.addLayout(grid)
+        for field in (self.ground, *self.panels.values()):
+            self.body.addWidget(field)
         session.replaced.connect(self.refresh)
         session.changed.connect(lambda change: self.refresh() if change.fields else None)
         session.lines.changed.connect(self.refresh)

@@ -60,7 +60,7 @@ def improved(vertices: VertexTable, corners: CornerTable, faces: Mask, limit: fl
         for slot in thin[np.argsort(angle[thin])].tolist():
             step.better(slot, joins)
         for row in crowded.tolist():
-            step.relieved(row, limit)
+            step.relieved(row, limit, joins)
         made = step.result()
         if made is None:
             break
@@ -119,7 +119,7 @@ class _Step:
             self._joins.append((what[1], what[2], slot))
             self._busy.update(self._around(what[1]))
 
-    def relieved(self, row: int, limit: float) -> None:
+    def relieved(self, row: int, limit: float, joins: bool) -> None:
         """Turn one of too many edges at a vertex away from it, where no triangle gets thin by it."""
         best, found = 0.0, -1
         for corner in self._corners.ring(row).tolist():
@@ -128,6 +128,16 @@ class _Step:
                 gain = self._turn_gain(side // 3, side % 3, limit)
                 if gain > best:
                     best, found = gain, side
+        pair = (-1, -1)
+        if joins and found < 0:  # a neighbour joined with one that both have takes an edge away as well
+            for gone in self._around(row) - {row}:
+                for stays in (self._around(gone) & self._around(row)) - {gone, row}:
+                    gain = 0.0 if self._on[gone] else self._join_gain(0, 0, gone, stays, limit)
+                    if gain > best:
+                        best, pair = gain, (gone, stays)
+        if pair[0] >= 0:
+            self._joins.append((*pair, 0))
+            self._busy.update(self._around(pair[0]))
         if found < 0:
             return
         across = int(self._corners.opposite[found])
@@ -161,7 +171,7 @@ class _Step:
             gain = smallest - min(float(self._angle[slot]), float(self._angle[other]))
         return gain if gain > 0 and self._alike([t.tolist(), u.tolist()], made) else 0.0
 
-    def _join_gain(self, slot: int, k: int, gone: int, stays: int) -> float:
+    def _join_gain(self, slot: int, k: int, gone: int, stays: int, least: float = 0.0) -> float:
         if self._fixed[gone] or (self._on[gone] and not (self._straight[gone] and self._marked[slot, k])):
             return 0.0
         corners = self._corners.ring(gone)
@@ -175,7 +185,8 @@ class _Step:
         made = [tuple(stays if row == gone else row for row in rows) for rows in near]
         if not made:
             return 0.0
-        gain = self._smallest(made) - float(self._angle[corners // 3].min())
+        smallest = self._smallest(made)
+        gain = (smallest if smallest >= least else 0.0) if least else smallest - float(self._angle[corners // 3].min())
         return gain if gain > 0 and self._alike(near, made) else 0.0
 
     def _smallest(self, triangles: Iterable[Sequence[int]]) -> float:
