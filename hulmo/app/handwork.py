@@ -12,6 +12,7 @@ from hulmo.core.commands import (
     CutLevels,
     DeleteChosen,
     EvenChosen,
+    ExtendBorder,
     Extrude,
     FillChosen,
     Inset,
@@ -114,6 +115,11 @@ HANDWORK: dict[str, Operation] = {
                 Number("lip", "Lip", "m", -1000.0, 1000.0, 0.0, "How far the rim goes outward first.", comfort=(0.0, 2.0)),
             ),
             _extrude, told("face"),
+        ),
+        Operation(
+            "extend", "Extend", "Puts a row of faces outward of the chosen border edges.",
+            (Number("distance", "Distance", "m", 0.001, 10_000.0, 1.0, "How far out.", comfort=(0.05, 5.0), curve=2.0),),
+            lambda body, values, other: ExtendBorder(body.name, number(values, "distance")), told("edge"),
         ),
         Operation(
             "inset", "Inset", "Draws the rim of the chosen faces inward.",

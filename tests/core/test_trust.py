@@ -35,6 +35,7 @@ from hulmo.core.commands import (
     DuplicateBody,
     EvenChosen,
     EvenOut,
+    ExtendBorder,
     Extrude,
     Fill,
     FillBorders,
@@ -423,7 +424,8 @@ class KeptTest(unittest.TestCase):
                 lambda name: MoveChosen(name, "face", (0.0, 0.3, 0.0), reach=2.0), Extrude, Inset, Cap, DeleteChosen,
                 lambda name: MoveChosen(name, "vertex", turn=(0.0, 20.0, 0.0), about="each"), CollapseChosen,
                 lambda name: JitterChosen(name, "face"), lambda name: EvenChosen(name, "vertex", "smooth"), TurnEdges,
-                FillChosen, BridgeChosen, SplitChosen, Thicken, lambda name: CutLevels(name, levels=3), SetFacets, SetCrease,
+                FillChosen, BridgeChosen, ExtendBorder, SplitChosen, Thicken,
+                lambda name: CutLevels(name, levels=3), SetFacets, SetCrease,
                 lambda name: PlantVertex(name, 7), lambda name: DeleteChosen(name, "vertex", True),
                 lambda name: SetDown(name, "centre"), lambda name: LayOnFaces(name, "Shell sand"),
                 lambda name: MoveChosen(name, "vertex", (0.0, 0.3, 0.0), slide=True, mirror="x"),
@@ -486,7 +488,7 @@ class KeptTest(unittest.TestCase):
         self.assertGreater(kept, 30)
         self.assertGreater(refused, 10)
         self.assertGreaterEqual(len({type(command) for command in self.commands(history)}), 44)
-        self.assertLess(len(COMMANDS), 84, "a new command that changes bodies belongs into this test")
+        self.assertLess(len(COMMANDS), 85, "a new command that changes bodies belongs into this test")
 
     def test_a_locked_body_is_left_alone_by_every_command(self) -> None:
         history = self.project()

@@ -22,18 +22,22 @@ from hulmo.core.commands import (
     CutLevels,
     DeleteChosen,
     EvenChosen,
+    ExtendBorder,
     Extrude,
     FillChosen,
     Inset,
     JitterChosen,
     JoinBodies,
+    KeepChoice,
     LayRelief,
     LockBorder,
     MoveChosen,
+    PlaceBody,
     PlantVertex,
     SetCrease,
     SetFacets,
     SplitChosen,
+    StandBody,
     Subdivide,
     Thicken,
     TurnEdges,
@@ -182,6 +186,32 @@ class EulerTest(unittest.TestCase):
         history.do(ChooseParts("Body", "face", these=tuple(ring.tolist())))
         rim = ring.size
         self.assertEqual(self.changed(history, Extrude("Body", 0.5)), (rim, 3 * rim, 2 * rim))
+
+    def test_extending_a_border(self) -> None:
+        # a square of 4 m with 32 border edges, a metre outward with corners drawn to a point: 6 m
+        history = square(3)
+        body = history.project.bodies[0]
+        history.do(ChooseParts("Body", "edge", "border"))
+        self.assertEqual(self.changed(history, ExtendBorder("Body", 1.0)), (32, 96, 64))
+        found = measure(body)
+        self.assertAlmostEqual(found.area, 36.0, places=4)
+        self.assertAlmostEqual(amount(body, "edge", chosen(body, "edge")).size, 24.0, places=4)
+        history.undo()
+        history.do(ChooseParts("Body", "edge", "these", these=self.inner_edge(body)))
+        with self.assertRaisesRegex(InvalidInput, "border"):
+            history.do(ExtendBorder("Body", 1.0))
+
+    def test_fans_that_touch_in_a_vertex_are_pulled_out_apart(self) -> None:
+        history = project_with("block", size=4.0, height=4.0, depth=4.0, edge=1.0)
+        body = history.project.bodies[0]
+        top = body.vertices["position"][body.corners.triangles].mean(axis=1)
+        squares = ((top[:, 0] > 0) == (top[:, 2] > 0)) & (top[:, 1] > 3.99) & (np.abs(top[:, (0, 2)]).max(axis=1) < 1)
+        self.assertEqual(int(squares.sum()), 4, "two squares that share a corner")
+        history.do(ChooseParts("Body", "face", these=tuple(np.flatnonzero(squares).tolist())))
+        history.do(Extrude("Body", 1.0))
+        found = measure(body)
+        self.assertEqual((found.closed, found.genus, found.parts), (True, 0, 1))
+        self.assertAlmostEqual(float(found.volume or 0), 66.0, places=4)
 
     def test_bridging_two_tubes_makes_one(self) -> None:
         history = History(project_with("column", radius=1.0, height=2.0, edge=0.5).project)
@@ -404,6 +434,71 @@ class RandomTest(unittest.TestCase):
         columns = [body.vertices[name] for name in body.vertices.names if name != "normal"]
         slots = [body.corners.slots[name] for name in body.corners.slots.names()]
         return tuple(hash(part.tobytes()) for part in (*columns, *slots, body.corners.vertex))
+
+
+class MoveTest(unittest.TestCase):
+    def test_opposite_along_the_surface_and_across_a_view(self) -> None:
+        history = project_with("icosphere", radius=5.0, edge=0.8)
+        body = history.project.bodies[0]
+        before = body.vertices["position"].astype(float)
+        right = int(np.argmax(before[:, 0] + 0.3 * before[:, 1]))
+        left = int(np.argmin(np.linalg.norm(before - before[right] * (-1, 1, 1), axis=1)))
+        history.do(ChooseParts("Body", "vertex", these=(right,)))
+        history.do(MoveChosen("Body", "vertex", (0.5, 0.2, -0.1), mirror="x"))
+        step = body.vertices["position"] - before
+        if np.linalg.norm(before[left] - before[right] * (-1, 1, 1)) < 0.04:
+            np.testing.assert_allclose(step[left], step[right] * (-1, 1, 1), atol=1e-5)
+        np.testing.assert_allclose(step[right], (0.5, 0.2, -0.1), atol=1e-5)
+        history.undo()
+        history.do(MoveChosen("Body", "vertex", (0.0, 1.0, 0.0), reach=2.0, slide=True))
+        away = np.linalg.norm(body.vertices["position"].astype(float), axis=1)
+        self.assertLess(float(np.abs(away - 5.0).max()), 0.05, "it stays on the sphere")
+        self.assertGreater(float(np.linalg.norm(body.vertices["position"][right] - before[right])), 0.6)
+        history.undo()
+        axes = ((0.0, 0.0, -1.0), (0.0, 1.0, 0.0), (1.0, 0.0, 0.0))
+        history.do(MoveChosen("Body", "vertex", (1.0, 0.0, 0.0), frame="axes", axes=axes))
+        np.testing.assert_allclose(body.vertices["position"][right] - before[right], (0, 0, -1), atol=1e-5)
+        with self.assertRaisesRegex(InvalidInput, "square"):
+            history.do(MoveChosen("Body", "vertex", frame="axes", axes=((1, 0, 0), (1, 0, 0), (0, 0, 1))))
+
+    def test_a_ball_set_on_a_slope_touches_it(self) -> None:
+        # a sphere of radius r on a plane of t degrees, let straight down: its middle lies r / cos t above the plane
+        history = project_with("sheet", size=30.0, depth=30.0, edge=1.0)
+        history.do(PlaceBody("Body", turn=(0.0, 0.0, 25.0)))
+        history.do(AddBody("icosphere", {"radius": 2.0, "edge": 0.15}, "Ball", (3.0, 20.0, 1.0)))
+        history.do(StandBody("Ball", "Body"))
+        ball = history.project.bodies[1]
+        middle = ball.placed(ball.bounds().centre)
+        ground = middle[0] * math.tan(math.radians(25.0))
+        self.assertAlmostEqual(float(middle[1] - ground), 2.0 / math.cos(math.radians(25.0)), delta=0.02)
+        history.do(AddBody("block", {"size": 2.0, "height": 3.0, "depth": 2.0, "edge": 0.5}, "Post", (-4.0, 9.0, 0.0)))
+        history.do(StandBody("Post", "Body", 1.0))
+        post = history.project.bodies[2]
+        flat = post.placed(post.vertices["position"].astype(float))
+        foot = flat @ (-math.sin(math.radians(25.0)), math.cos(math.radians(25.0)), 0.0)
+        self.assertGreater(int((np.abs(foot - foot.min()) < 0.02).sum()), 20, "it leans so that its foot lies flat")
+        self.assertAlmostEqual(float(foot.min()), 0.0, delta=0.02)
+
+    def test_paths_grounds_and_choices_that_are_kept(self) -> None:
+        history = square(4)
+        body = history.project.bodies[0]
+        at = body.vertices["position"][:, (0, 2)]
+        ends = [int(np.argmin(np.linalg.norm(at - place, axis=1))) for place in ((-2, -2), (2, -2), (2, 2))]
+        history.do(ChooseParts("Body", "edge", "path", these=tuple(ends)))
+        self.assertAlmostEqual(amount(body, "edge", chosen(body, "edge")).size, 8.0, places=4)
+        history.do(KeepChoice("Body", "edge", "Two sides"))
+        history.do(ChooseParts("Body", "edge", "none"))
+        history.do(Subdivide("Body"))
+        history.do(ChooseParts("Body", "edge", "named", name="Two sides"))
+        self.assertAlmostEqual(amount(body, "edge", chosen(body, "edge")).size, 8.0, places=4)
+        self.assertEqual(amount(body, "edge", chosen(body, "edge")).count, 64)
+        history.do(stroke("set", (0.0, 0.0, 0.0), ground="Shell sand", radius=1.0, share=100.0, core=95))
+        history.do(ChooseParts("Body", "face", "ground", name="Shell sand"))
+        self.assertTrue(
+            2.0 < amount(body, "face", chosen(body, "face")).size < math.pi, "whole faces within the circle"
+        )
+        with self.assertRaisesRegex(InvalidInput, "no choice"):
+            history.do(ChooseParts("Body", "face", "named", name="None such"))
 
 
 class DragTest(unittest.TestCase):

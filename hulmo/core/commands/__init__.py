@@ -25,7 +25,7 @@ from hulmo.core.commands.fill import Fill
 from hulmo.core.commands.ground_files import ReloadTexture
 from hulmo.core.commands.grounds import AddGround, ChangeGround, RemoveGround
 from hulmo.core.commands.guard import ChangeGuard, GuardFrom
-from hulmo.core.commands.holes import BridgeChosen, DeleteChosen, FillChosen
+from hulmo.core.commands.holes import BridgeChosen, DeleteChosen, ExtendBorder, FillChosen
 from hulmo.core.commands.import_body import ImportBody
 from hulmo.core.commands.layers import (
     AddLayer,
@@ -121,6 +121,7 @@ COMMANDS: tuple[type[Command], ...] = (
     Inset,
     Cap,
     DeleteChosen,
+    ExtendBorder,
     FillChosen,
     BridgeChosen,
     SplitChosen,

@@ -6,15 +6,17 @@ from numpy.typing import NDArray
 from hulmo.core.by_hand.choice import Mask, as_domain
 from hulmo.core.commands.by_hand import chosen_of
 from hulmo.core.commands.command import Command
-from hulmo.core.commands.made_by_hand import Tables, begun, evened_tables, tables_edit, unguarded
+from hulmo.core.commands.made_by_hand import Tables, begun, evened_tables, finite, tables_edit, unguarded
 from hulmo.core.edit import Edit
 from hulmo.core.errors import InvalidInput
 from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.chosen_parts import EDGES
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 from hulmo.core.topology.bridge import bridge
+from hulmo.core.topology.extend import extend
 from hulmo.core.topology.fill import border_loops, fill_loops
 from hulmo.core.topology.mend import mend
 from hulmo.core.topology.parts import picked
@@ -84,6 +86,38 @@ def _loops_at(project: Project, name: str, domain: str, where: str) -> tuple[Bod
     body, mask = chosen_of(project, name, domain, where)
     vertices, corners, (rows,) = begun(body, (as_domain(body, mask, domain, "vertex"), "vertex"))
     return body, (vertices, corners), [loop for loop in border_loops(corners) if rows[loop].any()]
+
+
+class ExtendBorder(Command, frozen=True, tag="extend_border"):
+    """Put a row of faces outward of the chosen border edges, along the surface; the new border is chosen then.
+
+    Attributes
+    ----------
+    body : str
+    distance : float
+        Metres.
+    """
+
+    body: str
+    distance: float = 1.0
+
+    def edit(self, project: Project, progress: Progress) -> Edit:
+        """See `Command.edit`."""
+        where = "extend_border"
+        body, mask = chosen_of(project, self.body, "edge", where)
+        finite(where, distance=self.distance)
+        if not self.distance > 0:
+            raise InvalidInput(f"{where}: distance is {self.distance:g} m; it must be larger than 0")
+        edges = mask & (body.corners.opposite.reshape(-1, 3) < 0)
+        if not edges.any():
+            raise InvalidInput(f"{where}: no chosen edge of {body.name!r} lies at a border; choose some that do")
+        if body.border_lock:
+            raise InvalidInput(f"{where}: the border of {body.name!r} is locked; unlock it first")
+        unguarded(body, as_domain(body, edges, "edge", "vertex"), where)
+        vertices, corners, (rim,) = begun(body, (edges, "edge"))
+        table, made, outer = extend(vertices, corners, rim, self.distance)
+        made.slots.set("edge", EDGES, outer.astype(np.float32)[..., None])
+        return tables_edit(f"Extend {body.name}", body, (table, made))
 
 
 class FillChosen(Command, frozen=True, tag="fill_chosen"):
