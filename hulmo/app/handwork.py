@@ -32,6 +32,8 @@ TIDY = Switch("tidy", "Tidy triangles", True, "Turns edges where thin triangles 
 
 EVEN = Switch("tidy", "Even faces", True, "New faces get edges about as long as those at their rim.")
 
+CHOSEN = (("what", "chosen"),)
+
 HAND_SETTINGS = (
     Choice("what", "Grips take", (
         ("chosen", "What is chosen", "Vertices, edges or faces."), ("body", "The whole body", "All of it, as it is."),
@@ -43,16 +45,16 @@ HAND_SETTINGS = (
     Choice("about", "About", (
         ("middle", "The middle", "Of all that is chosen."),
         ("each", "Each part", "Every part that hangs together about its own middle."),
-    ), "middle", "What turning and scaling keep in place."),
+    ), "middle", "What turning and scaling keep in place.", only=CHOSEN),
     Number("reach", "Soft reach", "m", 0.0, 10_000.0, 0.0, "How far what is not chosen goes along.", comfort=(0.0, 20.0),
-           curve=3.0),
+           curve=3.0, only=CHOSEN),
     Choice("over", "Measured", (
         ("surface", "Over the surface", "Along it."), ("space", "Through space", "Straight."),
-    ), "surface", "How the reach is measured."),
+    ), "surface", "How the reach is measured.", only=CHOSEN),
     Choice("falloff", "Falloff", (
         ("smooth", "Smooth", "Rounded at both ends."), ("dome", "Dome", "Full for long, steep at the end."),
         ("sharp", "Sharp", "A peak."), ("linear", "Linear", "A straight slope."),
-    ), "smooth", "How it fades."),
+    ), "smooth", "How it fades.", only=CHOSEN),
     Number("step_move", "Step", "m", 0.0, 1000.0, 0.0, "Drags along an arm go by whole steps; 0: freely.", comfort=(0.0, 5.0),
            curve=2.0),
     Number("step_turn", "Step of turns", "°", 0.0, 180.0, 0.0, "Turns go by whole steps; 0: freely.", comfort=(0.0, 45.0)),
@@ -60,11 +62,12 @@ HAND_SETTINGS = (
         ("off", "To nothing", "It goes where it is dragged."), ("vertex", "To vertices", "Of what is under the pointer."),
         ("surface", "To surfaces", "Under the pointer."),
     ), "off", "What a drag by the middle takes what is chosen to: other bodies, and what is not chosen of this one."),
-    Switch("slide", "Along the surface", False, "What is moved stays on the surface as it was."),
+    Switch("slide", "Along the surface", False, "What is moved stays on the surface as it was.", only=CHOSEN),
     Choice("mirror", "Opposite too", (
         ("none", "Off", "Only what is chosen."), ("x", "East and west", "What lies opposite moves likewise."),
         ("z", "North and south", "What lies opposite moves likewise."),
-    ), "none", "Vertices opposite about the upright plane through 0 m."),
+    ), "none", "Vertices opposite about the upright plane through 0 m.",
+       only=CHOSEN),
 )  # fmt: skip
 """How what is chosen is dragged."""
 
@@ -234,7 +237,7 @@ HANDWORK: dict[str, Operation] = {
             lambda body, values, other: SetFacets(body.name, bool(values["flat"]), bool(values["every"])), told("face"),
         ),
         Operation(
-            "face_ground", "Ground of faces", "Has one ground alone lie on faces, with no blend over their rim.",
+            "face_ground", "Face ground", "Has one ground alone lie on faces, with no blend over their rim.",
             (Text("ground", "Ground", "", "Name of the ground; empty gives the faces back to their vertices."),),
             lambda body, values, other: LayOnFaces(body.name, str(values["ground"])), told("face"),
         ),

@@ -10,6 +10,10 @@ from hulmo.core.mesh.forms import FORMS
 from hulmo.core.relief import RELIEFS
 
 
+SHORT = 8
+"""Letters of a name that there is room for beside another one."""
+
+
 @dataclass(frozen=True)
 class Tool:
     """One entry of the route.
@@ -36,7 +40,7 @@ class Tool:
     @property
     def narrow(self) -> bool:
         """Whether two of its kind stand beside each other: many of a kind, with short names."""
-        return self.kind == "relief"
+        return self.kind == "relief" or (self.kind == "handwork" and len(self.label) <= SHORT)
 
     @property
     def ident(self) -> str:
