@@ -9,7 +9,6 @@ from hulmo.core.io.exporters import EXPORTERS
 from hulmo.core.mesh.forms import FORMS
 from hulmo.core.relief import RELIEFS
 
-
 SHORT = 8
 """Letters of a name that there is room for beside another one."""
 

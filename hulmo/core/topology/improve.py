@@ -47,13 +47,16 @@ def improved(vertices: VertexTable, corners: CornerTable, faces: Mask, limit: fl
         vertex through which a seam goes on straight can be joined with the next one of it.
     """
     position = vertices["position"].astype(np.float64)
-    looked = np.zeros(vertices.count, np.bool_)
+    looked, fresh = np.zeros(vertices.count, np.bool_), np.ones(vertices.count, np.bool_)
     looked[corners.triangles[faces]] = True
     for _ in range(ROUNDS):
         angle, _ = shapes_of(position, corners.triangles)
-        thin = np.flatnonzero((angle < limit) & looked[corners.triangles].all(axis=1))
+        # after the first round only what has changed can be better off
+        thin = np.flatnonzero(
+            (angle < limit) & looked[corners.triangles].all(axis=1) & fresh[corners.triangles].any(axis=1)
+        )
         edges = np.bincount(corners.vertex, minlength=vertices.count)  # at a border one more
-        crowded = np.flatnonzero((edges > MOST_EDGES) & looked)
+        crowded = np.flatnonzero((edges > MOST_EDGES) & looked & fresh)
         if not thin.size and not crowded.size:
             break
         step = _Step(vertices, corners, position, angle)
@@ -64,6 +67,8 @@ def improved(vertices: VertexTable, corners: CornerTable, faces: Mask, limit: fl
         made = step.result()
         if made is None:
             break
+        fresh = np.zeros(vertices.count, np.bool_)
+        fresh[list(step.touched)] = True
         corners = made
     return corners
 
@@ -91,6 +96,11 @@ class _Step:
         self._busy: set[int] = set()
         self._joins: list[tuple[int, int, int]] = []
         self._turns: list[int] = []
+
+    @property
+    def touched(self) -> set[int]:
+        """Vertices at whatever changes."""
+        return self._busy
 
     def better(self, slot: int, joins: bool) -> None:
         """Find what makes one triangle better, if anything does."""
