@@ -6,6 +6,7 @@ import unittest
 
 import numpy as np
 import triangle
+from scipy.interpolate import CubicSpline
 
 from hulmo.core.commands import (
     AddBody,
@@ -27,6 +28,7 @@ from hulmo.core.commands import (
 )
 from hulmo.core.errors import HulmoError, InvalidInput
 from hulmo.core.history import History
+from hulmo.core.lines.curve import smooth_curve
 from hulmo.core.lines.ground import Ground
 from hulmo.core.lines.measure import enclosed, measured
 from hulmo.core.lines.trace import trace
@@ -121,6 +123,18 @@ class LineTest(unittest.TestCase):
             x, z = flat[used[np.argsort(np.arctan2(flat[used, 1], flat[used, 0]))]].T
             shoelace = abs(float(x @ np.roll(z, 1) - z @ np.roll(x, 1))) / 2
             self.assertAlmostEqual(enclosed(body, column_of(entry)), shoelace, delta=0.02 * shoelace)
+
+    def test_curves_are_the_splines_of_another_library(self) -> None:
+        rng = np.random.default_rng(8)
+        for closed in (False, True):
+            for count in (3, 4, 9):
+                points = rng.normal(size=(count, 3)) * 5
+                places, at = smooth_curve(points, np.zeros(count, np.bool_), closed, 0.2)
+                whole = np.concatenate((points, points[:1])) if closed else points
+                knot = np.concatenate(([0.0], np.cumsum(np.sqrt(np.linalg.norm(np.diff(whole, axis=0), axis=1)))))
+                theirs = CubicSpline(knot, whole, bc_type="periodic" if closed else "natural")
+                where = np.interp(at, np.arange(len(knot)), knot)
+                np.testing.assert_allclose(places, theirs(where), atol=1e-9)
 
     def test_a_track_around_a_cylinder_has_its_developed_length(self) -> None:
         history = project_with("column", radius=4.0, height=12.0, edge=0.15)

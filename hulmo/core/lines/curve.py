@@ -84,7 +84,27 @@ def _sampled(
     if points.shape[0] == 2:
         part = share[:, None]
         return points[0] + part * (points[1] - points[0]), where
-    from scipy.interpolate import CubicSpline
+    return _spline(knot, points, at, periodic), where
 
-    kind = "periodic" if periodic else "natural"
-    return np.asarray(CubicSpline(knot, points, bc_type=kind)(at)), where
+
+def _spline(knot: NDArray[np.float64], points: Places, at: NDArray[np.float64], periodic: bool) -> Places:
+    # solved here: SciPy's splines take more than a second to import, when somebody has just placed a second point
+    h, slope = np.diff(knot), np.diff(points, axis=0) / np.diff(knot)[:, None]
+    count = points.shape[0]
+    size = count - 1 if periodic else count
+    matrix, given = np.eye(size), np.zeros((size, 3))
+    rows = np.arange(size) if periodic else np.arange(1, count - 1)
+    before, after = h[rows - 1], h[rows % h.size]
+    matrix[rows, rows] = 2 * (before + after)
+    matrix[rows, rows - 1] += before
+    matrix[rows, (rows + 1) % size] += after
+    given[rows] = 6 * (slope[rows % h.size] - slope[rows - 1])
+    bend = np.linalg.solve(matrix, given)  # second derivatives
+    if periodic:
+        bend = np.concatenate((bend, bend[:1]))
+    piece = np.clip(np.searchsorted(knot, at, side="right") - 1, 0, h.size - 1)
+    u, v, w = at - knot[piece], knot[piece + 1] - at, h[piece]
+    first = bend[piece] * (v**3 / (6 * w))[:, None] + bend[piece + 1] * (u**3 / (6 * w))[:, None]
+    second = (points[piece] / w[:, None] - bend[piece] * w[:, None] / 6) * v[:, None]
+    third = (points[piece + 1] / w[:, None] - bend[piece + 1] * w[:, None] / 6) * u[:, None]
+    return np.asarray(first + second + third)

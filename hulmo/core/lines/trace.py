@@ -335,7 +335,7 @@ def _refuse_crossing(course: Trace, what: str) -> None:
         return np.asarray(np.einsum("ki,ki->k", np.cross(b - a, c - a), course.normal[i]))
 
     a, b, c, d = course.places[i], following[i], course.places[j], following[j]
-    crossing = (turn(a, b, c) * turn(a, b, d) < 0) & (turn(c, d, a) * turn(c, d, b) < 0) & same
+    crossing = (turn(a, b, c) * turn(a, b, d) <= 0) & (turn(c, d, a) * turn(c, d, b) <= 0) & same
     if crossing.any():
         x, y, z = middle[i[crossing.argmax()]].round(2).tolist()
         raise InvalidInput(f"{what}: it crosses itself near ({x:g}, {y:g}, {z:g}); move its points apart")
