@@ -10,10 +10,12 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from hulmo.app.line_mark import LineMark
 from hulmo.core.commands import AddLine, ChangeLine, LinePoint, RemoveObject
+from hulmo.core.edit import Change
 from hulmo.core.errors import InvalidInput
 from hulmo.core.lines.ground import Ground
+from hulmo.core.lines.measure import Measured, measured
 from hulmo.core.lines.sketch import sketched
-from hulmo.core.lines.trace import trace
+from hulmo.core.lines.trace import Trace, trace
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.line_of_sight import visible
 from hulmo.core.objects.line import Line, is_line, line_of
@@ -65,12 +67,14 @@ class LineWork(QObject):
         self.moved: Points | None = None
         """Points as they are being dragged, metres about the origin of the body."""
         self._sketches: dict[int, _Sketch] = {}
+        self._courses: dict[int, tuple[SceneObject, Trace]] = {}
+        self._figures: dict[int, tuple[SceneObject, Measured]] = {}
         self._pending: tuple[str, dict[str, Any]] = ("", {})
         self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.setInterval(PAUSE)
         self._later.timeout.connect(self._lay)
-        session.changed.connect(lambda _: self._forget())
+        session.changed.connect(self._changed)
         session.replaced.connect(self._forget)
         session.tool_changed.connect(self.end)
 
@@ -189,6 +193,28 @@ class LineWork(QObject):
         found = None if body is None else self._sketch(entry, body)
         return None if found is None or body is None else (body.placed(found.places), found.at)
 
+    def measured(self, entry: SceneObject) -> Measured:
+        """Figures of a line, taken once for as long as nothing changes.
+
+        Raises
+        ------
+        InvalidInput
+            It cannot be traced.
+        """
+        body = self.body_of(entry)
+        if body is None:
+            raise InvalidInput("The body that it lay on is gone.")
+        found = self._figures.get(entry.ident)
+        if found is None or found[0] is not entry:
+            found = self._figures[entry.ident] = (entry, measured(body, entry, self._course(entry, body)))
+        return found[1]
+
+    def _course(self, entry: SceneObject, body: Body) -> Trace:
+        found = self._courses.get(entry.ident)
+        if found is None or found[0] is not entry:
+            found = self._courses[entry.ident] = (entry, trace(Ground.of(body), entry))
+        return found[1]
+
     def _sketch(self, entry: SceneObject, body: Body) -> _Sketch | None:
         moved = self.moved if entry.ident == self.ident else None
         found = self._sketches.get(entry.ident)
@@ -213,7 +239,7 @@ class LineWork(QObject):
 
     def _traced(self, entry: SceneObject, body: Body) -> _Sketch | None:
         try:
-            course = trace(Ground.of(body), entry)
+            course = self._course(entry, body)
         except InvalidInput:
             return None
         keep = np.unique(
@@ -227,10 +253,16 @@ class LineWork(QObject):
             at[-1] = at[-2]
         return _Sketch(entry, course.places[keep], rows, at)
 
+    def _changed(self, change: Change) -> None:
+        moved = any(column == "position" for _, column, _ in change.rows)
+        if moved or change.bodies or change.fields:
+            self._forget()
+
     def _forget(self) -> None:
         if self._session.history.stroking:
             return
-        self._sketches.clear()
+        for held in (self._sketches, self._courses, self._figures):
+            held.clear()
         if self.ident and self.entry is None:
             self.ident, self.drawing = 0, False
             self.changed.emit()

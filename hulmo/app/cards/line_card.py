@@ -13,9 +13,6 @@ from hulmo.app.session import Session
 from hulmo.app.theme import Theme
 from hulmo.core.commands import ChangeObject, ChooseParts
 from hulmo.core.errors import InvalidInput
-from hulmo.core.lines.ground import Ground
-from hulmo.core.lines.measure import measured
-from hulmo.core.lines.trace import trace
 from hulmo.core.objects.line import OF_OUTLINE, OF_TRACK, line_of, settings_of
 from hulmo.core.objects.scene_object import SceneObject
 from hulmo.core.setting import Value
@@ -140,7 +137,7 @@ class LineCard(Card):
         if count < fewest:
             return f"{count} of at least {fewest} points placed."
         try:
-            found = measured(body, entry, trace(Ground.of(body), entry))
+            found = work.measured(entry)
         except InvalidInput as error:
             return str(error)
         if entry.kind == "outline":
