@@ -113,7 +113,7 @@ class ShaderReceiver:
     def __init__(self, context: moderngl.Context, delivered: Delivered) -> None:
         self._context, self._delivered = context, delivered
         self._banks = []
-        for bank in delivered.hulmo["shader"]["banks"]:
+        for bank in delivered.hulmo["shader"].get("banks", []):
             layers = []
             for texture in bank["textures"]:
                 image = delivered.image(texture)

@@ -49,5 +49,8 @@ TABLE = (
     Row("light.sun, sky", "linear red, green, blue"),
     Row("light.exposure", "stops: light times two to its power before toned()"),
     Row("shader.vertex, fragment", "complete GLSL 3.30; DRAWN is 0 colour, 1 lit, 2 normals, 3 roughness"),
-    Row("shader.banks", "images by texture array: sampler bank_i holds textures as layers, sRGB where albedo"),
+    Row(
+        "shader.banks",
+        "images by texture array: sampler bank_i holds textures as layers, sRGB where albedo; left out where all is plain",
+    ),
 )  # fmt: skip
