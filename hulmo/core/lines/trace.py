@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.errors import InvalidInput
+from hulmo.core.kernel import kernel
 from hulmo.core.lines.curve import smooth_curve
 from hulmo.core.lines.ground import Ground, Places
 from hulmo.core.mesh.sides import side_lengths
@@ -120,42 +121,90 @@ class Trace:
         Baerentzen and Aanaes 2005).
         """
         _, at = self.tree.query(points)
-        count = self.places.shape[0]
-        best = np.full(points.shape[0], np.inf)
-        arc, share = np.zeros(points.shape[0]), np.zeros(points.shape[0])
-        piece = np.zeros(points.shape[0], np.int64)
-        pieces = count if self.closed else count - 1
-        for step in (-1, 0):
-            start = (at + step) % pieces if self.closed else np.clip(at + step, 0, pieces - 1)
-            a, b = self.places[start], self.places[(start + 1) % count]
-            way, to = b - a, points - a
-            if up is not None:
-                way = way - np.einsum("ki,ki->k", way, np.broadcast_to(up, way.shape))[:, None] * up
-                to = to - np.einsum("ki,ki->k", to, np.broadcast_to(up, to.shape))[:, None] * up
-            t = np.clip(np.einsum("ki,ki->k", to, way) / np.maximum(np.einsum("ki,ki->k", way, way), 1e-30), 0.0, 1.0)
-            away = np.linalg.norm(to - t[:, None] * way, axis=1)
-            better = away < best
-            best = np.where(better, away, best)
-            piece, share = np.where(better, start, piece), np.where(better, t, share)
-            arc = np.where(better, self.arc[start] + t * (self.arc[start + 1] - self.arc[start]), arc)
-        return Nearness(best, self._left(points, piece, share), arc)
+        away, arc, left = np.empty(points.shape[0]), np.empty(points.shape[0]), np.empty(points.shape[0], np.bool_)
+        way = np.zeros((0, 3)) if up is None else np.ascontiguousarray(up, np.float64)
+        _near(
+            np.ascontiguousarray(points, np.float64), np.ascontiguousarray(self.places), self._side, self.arc, at, way,
+            self.closed, away, arc, left,
+        )  # fmt: skip
+        return Nearness(away, left, arc)
 
-    def _left(self, points: Places, piece: NDArray[np.int64], share: NDArray[np.float64]) -> NDArray[np.bool_]:
-        count = self.places.shape[0]
-        pieces = count if self.closed else count - 1
-        following = np.roll(self.places, -1, axis=0) - self.places
-        side = np.cross(self.normal, following)
+    @cached_property
+    def _side(self) -> Places:
+        # (K, 3) unit ways to the left of every piece
+        side = np.cross(self.normal, np.roll(self.places, -1, axis=0) - self.places)
         side /= np.maximum(np.linalg.norm(side, axis=1, keepdims=True), 1e-30)
-        out = side[piece]
-        for end, step in ((share <= 1e-9, -1), (share >= 1 - 1e-9, 1)):
-            other = piece + step
-            if self.closed:
-                other = other % pieces
+        return np.ascontiguousarray(side)
+
+
+@kernel(
+    "void(float64[:,::1], float64[:,::1], float64[:,::1], float64[::1], int64[::1], float64[:,::1], boolean, float64[::1], "
+    "float64[::1], boolean[::1])"
+)
+def _near(
+    points: Places, places: Places, side: Places, arc: NDArray[np.float64], at: NDArray[np.int64], up: Places,
+    closed: bool, away: NDArray[np.float64], along: NDArray[np.float64], left: NDArray[np.bool_],
+) -> None:  # fmt: skip
+    # the nearer one of the two pieces at the nearest place; `up` has no rows, one, or one a point
+    count = places.shape[0]
+    pieces = count if closed else count - 1
+    way = np.empty(3)
+    to = np.empty(3)
+    for i in range(points.shape[0]):
+        best = np.inf
+        piece = np.int64(0)
+        share = 0.0
+        for step in (-1, 0):
+            start = at[i] + step
+            if closed:
+                start = start % pieces
             else:
-                other = np.clip(other, 0, pieces - 1)
-            out = np.where(end[:, None], side[piece] + side[other], out)
-        foot = self.places[piece] + share[:, None] * following[piece]
-        return np.asarray(np.einsum("ki,ki->k", points - foot, out) > 0)
+                start = pieces - 1 if start >= pieces else (start if start > 0 else 0)
+            end = (start + 1) % count
+            long = 0.0
+            off = 0.0
+            for axis in range(3):
+                way[axis] = places[end, axis] - places[start, axis]
+                to[axis] = points[i, axis] - places[start, axis]
+                if up.shape[0] > 0:
+                    row = i if up.shape[0] > 1 else 0
+                    long += way[axis] * up[row, axis]
+                    off += to[axis] * up[row, axis]
+            size = 0.0
+            dot = 0.0
+            for axis in range(3):
+                if up.shape[0] > 0:
+                    row = i if up.shape[0] > 1 else 0
+                    way[axis] -= long * up[row, axis]
+                    to[axis] -= off * up[row, axis]
+                size += way[axis] * way[axis]
+                dot += way[axis] * to[axis]
+            t = min(max(dot / max(size, 1e-30), 0.0), 1.0)
+            far = 0.0
+            for axis in range(3):
+                far += (to[axis] - t * way[axis]) ** 2
+            if far < best:
+                best = far
+                piece = start
+                share = t
+        away[i] = np.sqrt(best)
+        along[i] = arc[piece] + share * (arc[piece + 1] - arc[piece])
+        other = piece
+        if share <= 1e-9:
+            other = piece - 1
+        elif share >= 1.0 - 1e-9:
+            other = piece + 1
+        if closed:
+            other = other % pieces
+        else:
+            other = pieces - 1 if other >= pieces else (other if other > 0 else np.int64(0))
+        end = (piece + 1) % count
+        facing = 0.0
+        for axis in range(3):
+            foot = places[piece, axis] + share * (places[end, axis] - places[piece, axis])
+            both = side[piece, axis] + (side[other, axis] if other != piece else 0.0)
+            facing += (points[i, axis] - foot) * both
+        left[i] = facing > 0.0
 
 
 def trace(ground: Ground, entry: SceneObject) -> Trace:

@@ -41,7 +41,7 @@ STUB = 0.35
 HELD = "held rim"
 """Edge column: 1 where an edge is not to be divided, as at the rim of a piece that was taken out."""
 
-FAIR = 13.0
+FAIR = 12.0
 """Degrees of the smallest angle from which on a triangle at a rim is good enough."""
 
 FIGURE = "figure inward"

@@ -22,6 +22,9 @@ ROUNDS = 6
 BENT = 0.5
 """Cosine of how far a triangle may turn over when two vertices are joined."""
 
+NEEDLE = 0.3
+"""Share of the longest side under which the shortest makes a triangle a needle."""
+
 MOST_EDGES = 8
 """Edges at a vertex beyond which none is added."""
 
@@ -108,7 +111,9 @@ class _Step:
         place = self._position[rows]
         side = [float(np.linalg.norm(place[(k + 2) % 3] - place[(k + 1) % 3])) for k in range(3)]
         best, what = 0.0, None
-        for k in range(3):
+        # what is flat loses its longest edge; what is short is joined, or loses one of its two long ones
+        order = sorted(range(3), key=lambda k: -side[k])
+        for k in order[: 1 if side[order[2]] > NEEDLE * side[order[0]] else 2]:
             gain = self._turn_gain(slot, k)
             if gain > best:
                 best, what = gain, ("turn", 3 * slot + k, 0)
