@@ -2,7 +2,7 @@
 
 import math
 
-from hulmo.app.operations import Operation
+from hulmo.app.operations import Operation, ways
 from hulmo.core.by_hand.choice import amount, chosen
 from hulmo.core.commands import (
     BridgeChosen,
@@ -18,6 +18,7 @@ from hulmo.core.commands import (
     Inset,
     JitterChosen,
     LayOnFaces,
+    MoveChosen,
     SetCrease,
     SetFacets,
     SplitChosen,
@@ -45,6 +46,7 @@ HAND_SETTINGS = (
     Choice("about", "About", (
         ("middle", "The middle", "Of all that is chosen."),
         ("each", "Each part", "Every part that hangs together about its own middle."),
+        ("place", "A point", "Where you press next on the surface; until then the middle."),
     ), "middle", "What turning and scaling keep in place.", only=CHOSEN),
     Number("reach", "Soft reach", "m", 0.0, 10_000.0, 0.0, "How far what is not chosen goes along.", comfort=(0.0, 20.0),
            curve=3.0, only=CHOSEN),
@@ -107,6 +109,19 @@ def _extrude(body: Body, values: Values, other: str) -> Command:
 HANDWORK: dict[str, Operation] = {
     entry.name: entry
     for entry in (
+        Operation(
+            "by_numbers", "Numbers", "Moves, turns and scales what is chosen by typed numbers.",
+            (
+                _parts("face", "edge", "vertex"),
+                Choice("kind", "Do", (
+                    ("move", "Move", "By metres."), ("turn", "Turn", "About its middle."), ("scale", "Scale", "About it."),
+                ), "move", "What is done."),
+                *ways("move", "Move", "m", -1e5, 1e5, 0.0, "Metres this way.", 10.0, (("kind", "move"),)),
+                *ways("turn", "Turn about", "°", -360.0, 360.0, 0.0, "Counter-clockwise.", 180.0, (("kind", "turn"),)),
+                *ways("scale", "Scale", "%", -1e6, 1e6, 100.0, "Size along this way.", 90.0, (("kind", "scale"),)),
+            ),
+            lambda body, values, other: _by_numbers(body, values), told("face"),
+        ),
         Operation(
             "extrude", "Extrude", "Pulls the chosen faces out, with walls around them.",
             (
@@ -248,6 +263,17 @@ HANDWORK: dict[str, Operation] = {
         ),
     )
 }  # fmt: skip
+
+
+def _by_numbers(body: Body, values: Values) -> Command:
+    kind = str(values["kind"])
+    east, up, north = (number(values, f"{kind}_{way}") for way in ("east", "up", "north"))
+    if kind == "scale":
+        return MoveChosen(body.name, _domain(values), scale=(east / 100, up / 100, north / 100))
+    way = (east, up, 0.0 - north)
+    if kind == "turn":
+        return MoveChosen(body.name, _domain(values), turn=way)
+    return MoveChosen(body.name, _domain(values), way)
 
 
 def _axis(values: Values) -> tuple[float, float, float]:

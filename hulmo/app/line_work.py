@@ -64,6 +64,8 @@ class LineWork(QObject):
         self._session = session
         self.ident = 0
         self.drawing = False
+        self.point = -1
+        """Number of the point that was pressed last; -1 for none."""
         self.moved: Points | None = None
         """Points as they are being dragged, metres about the origin of the body."""
         self._sketches: dict[int, _Sketch] = {}
@@ -95,7 +97,7 @@ class LineWork(QObject):
 
     def choose(self, ident: int) -> None:
         """Choose a line; 0 for none."""
-        self.ident, self.drawing, self.moved = ident, False, None
+        self.ident, self.drawing, self.moved, self.point = ident, False, None, -1
         self.changed.emit()
 
     def end(self) -> None:
@@ -141,6 +143,17 @@ class LineWork(QObject):
         else:
             self._session.do(command)
         self.changed.emit()
+
+    def set_width(self, width: float) -> None:
+        """Give the point that was pressed last a width of its own, metres; 0: as the track says."""
+        entry = self.entry
+        if entry is None:
+            return
+        points = self.points_of(entry)
+        if 0 <= self.point < len(points):
+            old = points[self.point]
+            new = LinePoint(old.at, old.corner, width)
+            self.lay_points(entry, (*points[: self.point], new, *points[self.point + 1 :]))
 
     def set_values(self, values: Mapping[str, Any]) -> None:
         """Change what the chosen line carries, when the hand rests."""

@@ -22,7 +22,7 @@ from hulmo.core.commands import (
 )
 from hulmo.core.commands.remesh import recast_count
 from hulmo.core.mesh.body import Body
-from hulmo.core.setting import Choice, Number, Setting, Switch, Values, number
+from hulmo.core.setting import Choice, Number, Only, Setting, Switch, Values, number
 
 
 @dataclass(frozen=True)
@@ -54,9 +54,10 @@ WAYS = ("east", "up", "north")
 """How places are given in the window: x is east, y is up, and north is -z."""
 
 
-def _ways(
-    name: str, label: str, unit: str, low: float, high: float, default: float, text: str, span: float
+def ways(
+    name: str, label: str, unit: str, low: float, high: float, default: float, text: str, span: float, only: Only = None
 ) -> tuple[Number, ...]:
+    """A number for each way: east, up and north."""
     return tuple(
         Number(
             f"{name}_{way}",
@@ -67,6 +68,7 @@ def _ways(
             default,
             text,
             comfort=(default - span, default + span),
+            only=only,
         )
         for way in WAYS
     )
@@ -123,10 +125,10 @@ OPERATIONS: dict[str, Operation] = {
         Operation(
             "place", "Place", "Moves, turns and scales the body about its own middle.",
             (
-                *_ways("move", "Move", "m", -1e5, 1e5, 0.0, "Metres this way.", 50.0),
-                *_ways("turn", "Turn about", "°", -360.0, 360.0, 0.0,
+                *ways("move", "Move", "m", -1e5, 1e5, 0.0, "Metres this way.", 50.0),
+                *ways("turn", "Turn about", "°", -360.0, 360.0, 0.0,
                        "Degrees, counter-clockwise for one toward whom this way points.", 180.0),
-                *_ways("scale", "Scale", "%", 0.01, 1e6, 100.0, "Size along this way.", 90.0),
+                *ways("scale", "Scale", "%", 0.01, 1e6, 100.0, "Size along this way.", 90.0),
             ),
             _place,
         ),

@@ -116,6 +116,55 @@ class ByHandTest(WindowTest):
         corner = place[np.hypot(place[:, 0], place[:, 2]).argmax()]
         self.assertLess(min(abs(corner[0]), abs(corner[2])), 1e-3, "a square turned by 45 degrees stands on a corner")
 
+    def test_planes_points_numbers_and_whole_bodies(self) -> None:
+        self.take("hand", "move")
+        self.click(self.card.buttons["facing"])
+        self.settle()
+        rows = as_domain(self.body, chosen(self.body, "face"), "face", "vertex")
+        before = self.body.vertices["position"].copy()
+        tool = self.canvas.hand.tool
+        up = tool._spots(tool.middle())[2].toPoint()  # type: ignore[attr-defined]
+        self.drag([(up.x(), up.y()), (up.x() + 30, up.y() + 12), (up.x() + 60, up.y() + 24)], keys=CONTROL)
+        step = self.body.vertices["position"] - before
+        self.assertGreater(float(np.abs(step[rows]).max()), 0.2)
+        self.assertLess(float(np.abs(step[rows, 1]).max()), 1e-4, "in the level plane that the arm is square to")
+        self.session.undo()
+        drag = self.card.drag
+        drag.fields["what"].set_value("body")  # type: ignore[union-attr]
+        drag.changed.emit("what", "body")
+        self.session.settings_changed.emit()
+        up = tool._spots(tool.middle())[2].toPoint()  # type: ignore[attr-defined]
+        self.drag([(up.x(), up.y()), (up.x(), up.y() - 40)])
+        step = self.body.placed(self.body.vertices["position"].astype(float)) - before
+        self.assertGreater(float(step[:, 1].min()), 0.1)
+        self.assertLess(float(np.ptp(step[:, 1])), 1e-4)
+        self.session.undo()
+        drag.fields["what"].set_value("chosen")  # type: ignore[union-attr]
+        drag.changed.emit("what", "chosen")
+        drag.fields["about"].set_value("place")  # type: ignore[union-attr]
+        drag.changed.emit("about", "place")
+        self.press(self.screen((2.0, 4.0, 2.0)) + QPoint(-6, 2))
+        np.testing.assert_allclose(tool.middle(), (2.0, 4.0, 2.0), atol=0.3)  # type: ignore[attr-defined]
+        self.take("handwork", "by_numbers")
+        operation = self.window.card(OperationCard)
+        panel = operation.stack.panels["by_numbers"]
+        panel.fields["move_up"].set_value(0.75)  # type: ignore[union-attr]
+        panel.changed.emit("move_up", 0.75)
+        self.click(operation.do)
+        self.settle()
+        step = self.body.vertices["position"] - before
+        np.testing.assert_allclose(step[rows], np.broadcast_to((0, 0.75, 0), (int(rows.sum()), 3)), atol=1e-5)
+        self.click(self.card.fold)
+        self.card.more.fields["by"].set_value("height")  # type: ignore[union-attr]
+        self.card.more.set_values({"by": "height", "low": 4.5, "high": 5.0, "name": "Top"})
+        self.click(self.card.these)
+        self.assertEqual(self.count("face"), 32)
+        self.click(self.card.keep)
+        self.click(self.card.buttons["none"])
+        self.card.more.set_values({"by": "named"})
+        self.click(self.card.these)
+        self.assertEqual(self.count("face"), 32)
+
     def test_extrude_turn_and_plant_by_card_and_press(self) -> None:
         self.take("handwork", "extrude")
         operation = self.window.card(OperationCard)

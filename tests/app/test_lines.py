@@ -92,6 +92,15 @@ class LineTest(WindowTest):
         self.assertEqual(float(weight[new].min()), 1.0, "the ground goes along")
         self.key(Qt.Key.Key_Z, CONTROL)
         np.testing.assert_array_equal(self.points(), before)
+        self.press(3.0, 3.0)
+        self.assertTrue(self.card.here.isVisible())
+        self.session.lines.set_width(4.0)
+        self.laid()
+        self.assertEqual([point.width for point in line_of(self.session.project.objects[-1]).points], [0.0, 0.0, 4.0])
+        place = self.body.vertices["position"]
+        weight = self.body.vertices["weight"][:, sand]
+        beside = np.abs(np.hypot(place[:, 0] - 3.0, place[:, 2] - 3.0) - 1.5) < 0.2
+        self.assertGreater(float(weight[beside].mean()), 0.9, "wider there")
 
     def test_an_outline_is_closed_cut_and_chosen(self) -> None:
         self.take("outline")

@@ -1,12 +1,13 @@
 """The card of outlines and tracks: which there are, and what the chosen one carries."""
 
-from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtCore import QSize, Qt, QTimer
 from PyQt6.QtWidgets import QGridLayout, QListWidget, QListWidgetItem, QPushButton, QWidget
 
 from hulmo.app.cards.card import Card
 from hulmo.app.cards.layer_row import LayerRow
 from hulmo.app.fields.ground_field import GroundField
 from hulmo.app.fields.name_edit import NameEdit
+from hulmo.app.fields.number_field import NumberField
 from hulmo.app.fields.settings_panel import SettingsPanel
 from hulmo.app.label import Label
 from hulmo.app.session import Session
@@ -15,7 +16,15 @@ from hulmo.core.commands import ChangeObject, ChooseParts
 from hulmo.core.errors import InvalidInput
 from hulmo.core.objects.line import OF_OUTLINE, OF_TRACK, line_of, settings_of
 from hulmo.core.objects.scene_object import SceneObject
-from hulmo.core.setting import Value
+from hulmo.core.setting import Number, Value
+
+WIDTH_HERE = Number(
+    "here", "Width at the point", "m", 0.0, 1000.0, 0.0, "Of the point that was pressed last; 0: as the track.",
+    comfort=(0.0, 10.0), curve=2.0,
+)  # fmt: skip
+
+PAUSE = 300
+"""Milliseconds after the last change of a point's width until the track is laid anew."""
 
 ROW = 26
 MOST_ROWS = 4
@@ -65,7 +74,13 @@ class LineCard(Card):
         for i, button in enumerate((self.new, self.remove, self.inside, self.rim)):
             grid.addWidget(button, i // 2, i % 2)
         self.body.addLayout(grid)
-        for field in (self.ground, *self.panels.values()):
+        self.here = NumberField(WIDTH_HERE, theme)
+        self.here.changed.connect(lambda _: self._wide.start())
+        self._wide = QTimer(self)
+        self._wide.setSingleShot(True)
+        self._wide.setInterval(PAUSE)
+        self._wide.timeout.connect(lambda: self._session.lines.set_width(self.here.value))
+        for field in (self.here, self.ground, *self.panels.values()):
             self.body.addWidget(field)
         session.replaced.connect(self.refresh)
         session.changed.connect(lambda change: self.refresh() if change.fields else None)
@@ -79,6 +94,7 @@ class LineCard(Card):
         self._theme = theme
         for panel in self.panels.values():
             panel.set_theme(theme)
+        self.here.set_theme(theme)
         self.refresh()
 
     def refresh(self) -> None:
@@ -112,6 +128,10 @@ class LineCard(Card):
             panel.setVisible(chosen is not None and chosen.kind == kind)
         for part in (self.name, self.ground, self.figures):
             part.setVisible(chosen is not None)
+        points = () if chosen is None or chosen.kind != "track" else line_of(chosen).points
+        self.here.setVisible(0 <= work.point < len(points))
+        if 0 <= work.point < len(points) and not self._wide.isActive():
+            self.here.set_value(points[work.point].width)
         self._enable()
         if chosen is not None:
             self._show(chosen)

@@ -42,6 +42,8 @@ class ByHandTool(Controller):
         self._last: Command | None = None
         self._held_axes = np.eye(3)
         self._held_ways: list[Vector] = []
+        self._pivot: Vector | None = None
+        self._square = False
 
     @property
     def held(self) -> bool:
@@ -67,14 +69,21 @@ class ByHandTool(Controller):
             for arm, spot in enumerate(self._spots(middle)):
                 if spot is not None and math.hypot(spot.x() - at.x(), spot.y() - at.y()) <= REACH:
                     self._arm, self._start, self._middle, self._last = arm, at, middle, None
+                    self._square = holds(Qt.KeyboardModifier.ControlModifier)
                     self._held_axes, self._held_ways = self._axes(), [way for _, way in self._ways()]
                     return True
+        hit = self.hand.find(at)
+        if name in ("move", "turn", "scale") and self.session.hand_values["about"] == "place" and not self._whole:
+            if hit is not None:
+                self._pivot = np.asarray(hit.position, np.float64)
+                self.hand.refresh()
+            return hit is not None
         way = "set"
         if holds(Qt.KeyboardModifier.ControlModifier):
             way = "take"
         elif holds(Qt.KeyboardModifier.ShiftModifier):
             way = "add"
-        self.session.parts.press(body, at, self.hand.find(at), way)
+        self.session.parts.press(body, at, hit, way)
         return True
 
     def move(self, at: QPointF) -> None:
@@ -122,6 +131,8 @@ class ByHandTool(Controller):
         rows = as_domain(body, chosen(body, domain), domain, "vertex")
         if not rows.any():
             return None
+        if self.session.hand_values["about"] == "place" and self._pivot is not None:
+            return self._pivot
         return np.asarray(body.placed(middle_of(body.vertices["position"][rows].astype(np.float64))))
 
     @property
@@ -178,21 +189,39 @@ class ByHandTool(Controller):
             own = axes @ way
             across, upward = float(way @ view.camera.right), float(way @ view.camera.up)
             along = (step.x() * across - step.y() * upward) / max(across**2 + upward**2, 0.05)
-            if kind == "move":
+            square = self._square  # what the arm is square to, instead of along it
+            if kind == "move" and square:
+                move = axes @ self._in_plane(at, way)
+            elif kind == "move":
                 move = own * self._stepped(along * size, "step_move")
             elif kind == "turn":
                 turn = own * self._stepped((step.x() - step.y()) * TURN, "step_turn")
             else:
-                scale = np.where(np.abs(own) > 0.5, math.exp(along / 150), 1.0)
+                scale = np.where((np.abs(own) > 0.5) != square, math.exp(along / 150), 1.0)
         if self._whole:
             return PlaceBody(name, triple(axes.T @ move), triple(axes.T @ turn), triple(scale))
         frame = "world" if values["frame"] == "world" else "axes"
+        about = str(values["about"])
+        if about == "place" and self._pivot is None:
+            about = "middle"
         return MoveChosen(
-            name, self.session.parts.domain, triple(move), triple(turn), triple(scale), str(values["about"]),
-            frame=frame, reach=number(values, "reach"), over=str(values["over"]), falloff=str(values["falloff"]),
+            name, self.session.parts.domain, triple(move), triple(turn), triple(scale), about,
+            triple(self._middle) if about == "place" else (0.0, 0.0, 0.0), frame=frame, reach=number(values, "reach"),
+            over=str(values["over"]), falloff=str(values["falloff"]),
             layer=self.session.layer, slide=bool(values["slide"]), mirror=str(values["mirror"]),
             axes=(triple(axes[0]), triple(axes[1]), triple(axes[2])),
         )  # fmt: skip
+
+    def _in_plane(self, at: QPointF, normal: Vector) -> Vector:
+        # how far a drag goes within the plane through the middle that an arm is square to
+        out = []
+        for place in (self._start, at):
+            origin, direction = self.hand.ray(place)
+            down = float(direction @ normal)
+            if abs(down) < 1e-3 * float(np.linalg.norm(direction)):
+                return np.zeros(3)  # one looks along the plane
+            out.append(origin + direction * (float((self._middle - origin) @ normal) / down))
+        return np.asarray(out[1] - out[0])
 
     def _snapped(self, at: QPointF) -> Vector | None:
         # the vertex or surface under the pointer that what is dragged is not part of

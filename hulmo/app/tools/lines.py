@@ -126,7 +126,8 @@ class LineTool(Controller):
             turned = LinePoint(old.at, not old.corner, old.width)
             work.lay_points(entry, (*points[:point], turned, *points[point + 1 :]))
             return True
-        self._point = point
+        self._point = work.point = point
+        work.changed.emit()
         return True
 
     def _own(self, entry: SceneObject, body: Body) -> Vector:
