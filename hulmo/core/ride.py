@@ -22,6 +22,9 @@ FARTHER = 4.0
 """How much further off than the nearest place the one along the old normal may lie."""
 
 
+_Tables = tuple[int, int, NDArray[np.int32]]
+
+
 class Riders:
     """Lines that lie on bodies which are about to be shaped.
 
@@ -37,8 +40,7 @@ class Riders:
     def __init__(self, project: Project, bodies: set[int], skipped: frozenset[int] = frozenset()) -> None:
         self._project = project
         self._bodies = {body.ident for body in project.bodies}
-        self._held: list[tuple[SceneObject, Line, Body, NDArray[np.int32], Places, Places]] = []
-        self._triangles: dict[int, NDArray[np.int32]] = {}
+        self._held: list[tuple[SceneObject, Line, Body, NDArray[np.int32], Places, Places, _Tables]] = []
         for entry in project.objects:
             if not is_line(entry) or entry.ident in skipped:
                 continue
@@ -54,20 +56,17 @@ class Riders:
             ground = Ground.of(body)
             triangle, weight = ground.nearest(line.array)
             normal = ground.blend(ground.normal, triangle, weight)
-            self._held.append((entry, line, body, triangle, weight, normal))
-            if body.ident not in self._triangles:
-                self._triangles[body.ident] = body.corners.triangles.copy()
+            self._held.append((entry, line, body, triangle, weight, normal, _tables(body, triangle)))
 
     def delta(self) -> FieldDelta | None:
         """The delta by which they have gone along, once their bodies are shaped; None where all lie as they did."""
         project, moved = self._project, {}
-        for entry, line, body, triangle, weight, normal in self._held:
+        for entry, line, body, triangle, weight, normal, before in self._held:
             if not any(body is there for there in project.bodies):
                 continue
-            before = self._triangles[body.ident]
-            same = before.shape == body.corners.triangles.shape and np.array_equal(before, body.corners.triangles)
-            if same:
-                rows = before[triangle]
+            now = _tables(body, triangle) if body.corners.count == before[1] else before
+            if now[:2] == before[:2] and now is not before and np.array_equal(now[2], before[2]):
+                rows = before[2]
                 places = np.einsum("ki,kij->kj", weight, body.vertices["position"][rows].astype(np.float64))
                 still = np.linalg.norm(places - line.array, axis=1) < 1e-9
             else:
@@ -123,6 +122,11 @@ def changed_lines(project: Project, edit: Edit) -> frozenset[int]:
             there = {id(entry) for entry in project.objects}
             out |= {entry.ident for entry in delta.after if id(entry) not in there}
     return frozenset(out)
+
+
+def _tables(body: Body, triangle: NDArray[np.int32]) -> _Tables:
+    # how many rows and slots there are, and the corners of some triangles: where all are the same, so are the triangles
+    return body.vertices.count, body.corners.count, body.corners.triangles[triangle].copy()
 
 
 def _put(ground: Ground, points: Places, normal: Places, radius: float) -> tuple[Places, NDArray[np.bool_]]:

@@ -38,6 +38,15 @@ class MoonTest(unittest.TestCase):
         history.do(SetDown("Body", "centre"))
         return history
 
+    def test_rules_set_by_a_command_see_the_down_of_the_body(self) -> None:
+        history = self.moon()
+        body, names = history.project.bodies[0], history.project.ground_names
+        for condition in (Condition("latitude", low=50.0), Condition("slope", low=30.0)):
+            history.do(SetRules("Body", (Rule("Shell sand", (condition,)),)))
+            np.testing.assert_allclose(body.vertices["ruled"], evaluate(body, names), atol=2e-3)
+        # a perfect moon has no slope at all, so nothing of it is steep
+        self.assertLess(float(body.vertices["ruled"][:, names.index("Shell sand")].max()), 0.01)
+
     def outward(self, body: Body) -> tuple[np.ndarray, np.ndarray]:
         """Unit vectors from the centre, and distances."""
         way = body.placed(body.vertices["position"]) - PLACE

@@ -14,7 +14,7 @@ from hulmo.app.session import Session
 from hulmo.app.theme import Theme
 from hulmo.core.commands import ChangeObject, ChooseParts
 from hulmo.core.errors import InvalidInput
-from hulmo.core.objects.line import OF_OUTLINE, OF_TRACK, line_of, settings_of
+from hulmo.core.objects.line import FEWEST, OF_OUTLINE, OF_TRACK, line_of, settings_of
 from hulmo.core.objects.scene_object import SceneObject
 from hulmo.core.setting import Number, Value
 
@@ -153,7 +153,7 @@ class LineCard(Card):
         body, count = work.body_of(entry), len(line_of(entry).points)
         if body is None:
             return "The body that it lay on is gone."
-        fewest = 3 if entry.kind == "outline" else 2
+        fewest = FEWEST[entry.kind]
         if count < fewest:
             return f"{count} of at least {fewest} points placed."
         try:

@@ -105,8 +105,7 @@ class Choose(Command, frozen=True, tag="choose"):
         elif self.by == "where":
             rule = checked((Rule("chosen", self.where),), "choose")[0]
             every = np.arange(out.size, dtype=np.int32)
-            work = Body(body.name, body.vertices.view(), body.corners, body.ident)
-            work.origin = body.origin
+            work = body.view()
             below = weights_of(body, len(project.grounds))
             out = rule_share(rule, work, project.ground_names, every, below, progress) >= 0.5
         elif self.by == "marked":

@@ -25,7 +25,7 @@ from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.chosen_parts import FLAT
 from hulmo.core.mesh.corner_table import REGION
 from hulmo.core.mesh.edge_ways import edge_path
-from hulmo.core.objects.line import column_of
+from hulmo.core.objects.line import column_of, is_line
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 
@@ -137,6 +137,8 @@ class ChooseParts(Command, frozen=True, tag="choose_parts"):
             found = ("edge", self._path(body))
         elif by == "line":
             entry = object_named(project, self.name, "choose_parts")
+            if not is_line(entry):
+                raise InvalidInput(f"choose_parts: {self.name!r} is neither an outline nor a track")
             found = find.cut_of(body, entry.ident) if domain == "edge" else find.inside_of(body, column_of(entry))
         elif by == "ground":
             weight = weights_of(body, len(project.grounds))[:, project.ground_named(self.name, "choose_parts")]

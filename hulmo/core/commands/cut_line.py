@@ -154,12 +154,12 @@ def cut_line(
     made.drop_column(SIDE)
     vertices, corners, number_ = put_back(vertices, corners, piece, made, table)
     # what was in the piece lies there anew; the sides are known, and the rim is the rim
-    old = np.flatnonzero(_kept(ground, piece, vertices.count, number_))
+    used = number_ >= 0
+    old, outside = np.ones(vertices.count, np.bool_), np.ones(ground.position.shape[0], np.bool_)
+    old[number_[used]], outside[piece.rows] = False, False  # the rest keeps its order
     reach = float(np.abs(found.inward).max())
     figures, near = np.full(vertices.count, -reach), np.zeros(vertices.count, np.bool_)
-    figures[old] = found.inward[_others(ground, piece)]
-    near[old] = found.near[_others(ground, piece)]
-    used = number_ >= 0
+    figures[old], near[old] = found.inward[outside], found.near[outside]
     exact = np.clip(np.abs(inward(made["position"][used].astype(np.float64))), 0.0, reach)
     figures[number_[used]] = np.where(side[used] == 0, 0.0, np.where(side[used] > 0, exact, -exact))
     near[number_[used]] = True
@@ -169,20 +169,6 @@ def cut_line(
         points = vertices["position"][asked].astype(np.float64)
         arc[asked] = course.near(points, flat_way(body, values, points)).arc
     return vertices, corners, Inward(figures, arc, near)
-
-
-def _others(ground: Ground, piece: Piece) -> np.ndarray:
-    # rows of the whole that lie at no triangle of a piece
-    out = np.ones(ground.position.shape[0], np.bool_)
-    out[piece.rows] = False
-    return np.flatnonzero(out)
-
-
-def _kept(ground: Ground, piece: Piece, count: int, number: np.ndarray) -> np.ndarray:
-    # which rows of tables that a piece was put back into were there before, outside of it
-    out = np.ones(count, np.bool_)
-    out[number[number >= 0]] = False
-    return out
 
 
 def _fine_enough(

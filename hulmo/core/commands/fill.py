@@ -59,8 +59,7 @@ class Fill(Command, frozen=True, tag="fill"):
         amount = np.full(rows.size, self.strength, np.float32)
         if rule.conditions:
             every = np.arange(body.vertices.count, dtype=np.int32)
-            work = Body(body.name, body.vertices.view(), body.corners, body.ident)
-            work.origin = body.origin
+            work = body.view()
             amount *= rule_share(rule, work, palette.names, every, weight, progress)[rows]
         free = body.free_share(rows)
         if free is not None:  # the guard keeps its share of what lay there

@@ -18,7 +18,7 @@ from hulmo.core.lines.trace import Trace, trace
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.layer import REST, Layer
 from hulmo.core.mesh.spatial_index import SpatialIndex
-from hulmo.core.objects.line import CUT, Line, Place, column_of, line_of, settings_of, with_line
+from hulmo.core.objects.line import CUT, FEWEST, Line, Place, column_of, line_of, settings_of, with_line
 from hulmo.core.objects.scene_object import SceneObject
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project, free_name
@@ -29,8 +29,6 @@ CRISP = 1e-3
 
 FAR_OFF, BEYOND, CLOSE = 0.25, 0.01, 2.0
 """Shares of the size of a line, and metres more, that its points may lie off the body, and beyond its border."""
-
-FEWEST = {"outline": 3, "track": 2}
 
 
 def laid_line(
@@ -69,10 +67,10 @@ def laid_line(
     progress.step(0.1, "tracing the line")
     course = trace(base, there)
     cuts = _cuts_anew(body, old, new, line, values)
-    work = Body(body.name, body.vertices.view(), body.corners, body.ident)
+    work = body.view()
+    work.layers = ()  # until its relief is laid, positions are those below it
     for name in ("position", "normal"):  # written in place below
         work.vertices.set_column(name, body.vertices[name].copy())
-    work.origin, work.down, work.base = body.origin, body.down, body.base
     found: Inward | None = None
     if cuts:
         work.vertices, work.corners, found = cut_line(body, base, course, new, values, where, progress)

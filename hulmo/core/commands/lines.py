@@ -11,14 +11,12 @@ from hulmo.core.edit import Edit, FieldDelta
 from hulmo.core.errors import InvalidInput, shown
 from hulmo.core.mesh.body import Body
 from hulmo.core.objects import KINDS
-from hulmo.core.objects.line import Line, Place, check_apart, is_line, line_of, with_line
+from hulmo.core.objects.line import FEWEST, Line, Place, check_apart, is_line, line_of, with_line
 from hulmo.core.objects.scene_object import SceneObject, check_objects
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project, free_name
 
 Triple = tuple[float, float, float]
-
-FEWEST = {"outline": 3, "track": 2}
 
 
 class LinePoint(msgspec.Struct, frozen=True, forbid_unknown_fields=True):

@@ -54,8 +54,7 @@ def palette_deltas(
     for body in project.bodies:
         weight = weights_of(body, len(project.grounds))
         hand = body.vertices.get(HAND)
-        work = Body(body.name, body.vertices.view(), body.corners, body.ident)
-        work.origin = body.origin
+        work = body.view()
         work.base, work.rules = base(body.base), body.rules
         if rename is not None:
             work.rules = renamed(body.rules, *rename)

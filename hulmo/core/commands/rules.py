@@ -119,9 +119,8 @@ class UseRules(Command, frozen=True, tag="use_rules"):
         deltas: list[Delta] = []
         if missing:
             deltas += palette_deltas(project, stand_in.grounds, lambda weights: added(weights, len(missing)))
-        work = Body(body.name, body.vertices.view(), body.corners, body.ident)
-        work.origin = body.origin
-        work.base, work.rules, work.figures = body.base, body.rules, body.figures
+        work = body.view()
+        work.figures = body.figures
         for delta in deltas:
             if isinstance(delta, ColumnDelta) and delta.body == body.ident and delta.after is not None:
                 work.vertices.set_column(delta.column, delta.after)
@@ -140,8 +139,7 @@ def _without_strange_texture(project: Project, ground: Ground) -> Ground:
 def ruled_deltas(project: Project, body: Body, rules: tuple[Rule, ...], base: int, progress: Progress) -> list[Delta]:
     """Deltas to other rules and another base ground of a body."""
     weights_of(body, len(project.grounds))
-    work = Body(body.name, body.vertices.view(), body.corners, body.ident)
-    work.origin = body.origin
+    work = body.view()
     work.rules, work.base, work.figures = rules, base, body.figures
     gone = _outdated(body.rules, rules)
     for name in {f"{KEPT}{ident}" for ident in gone} & set(work.vertices.names):

@@ -12,7 +12,7 @@ from hulmo.core.kernel import kernel
 from hulmo.core.lines.curve import smooth_curve
 from hulmo.core.lines.ground import Ground, Places
 from hulmo.core.mesh.sides import side_lengths
-from hulmo.core.objects.line import line_of, settings_of
+from hulmo.core.objects.line import FEWEST, line_of, settings_of
 from hulmo.core.objects.scene_object import SceneObject
 from hulmo.core.setting import number
 
@@ -219,8 +219,8 @@ def trace(ground: Ground, entry: SceneObject) -> Trace:
     values = settings_of(entry, line)
     closed = entry.kind == "outline"
     what = f"{entry.kind} {entry.name!r}"
-    if len(line.points) < (3 if closed else 2):
-        raise InvalidInput(f"{what}: it has {len(line.points)} points; place {3 if closed else 2} or more")
+    if len(line.points) < FEWEST[entry.kind]:
+        raise InvalidInput(f"{what}: it has {len(line.points)} points; place {FEWEST[entry.kind]} or more")
     points = line.array
     triangle, weight = ground.nearest(points)
     points = ground.at(triangle, weight)

@@ -110,11 +110,21 @@ class Body:
 
     def copy(self) -> "Body":
         """An independent body with the same tables, slot for slot; its index is built anew when it is needed."""
-        other = Body(self.name, self.vertices.copy(), self.corners.copy(), self.ident)
-        other.origin = self.origin
+        return self._alike(self.vertices.copy(), self.corners.copy())
+
+    def view(self) -> "Body":
+        """A body of the same tables, in which other columns can be set without this one having them.
+
+        What is written into a column in place is written into this one.
+        """
+        return self._alike(self.vertices.view(), self.corners)
+
+    def _alike(self, vertices: VertexTable, corners: CornerTable) -> "Body":
+        other = Body(self.name, vertices, corners, self.ident)
+        other.origin, other.down = self.origin, self.down
         other.coat_owner, other.border_lock = self.coat_owner, self.border_lock
-        other.shown, other.locked, other.layers, other.base = self.shown, self.locked, self.layers, self.base
-        other.rules, other.down = self.rules, self.down
+        other.shown, other.locked, other.layers = self.shown, self.locked, self.layers
+        other.base, other.rules = self.base, self.rules
         return other
 
     @property

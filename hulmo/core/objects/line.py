@@ -21,6 +21,9 @@ CLOSEST = 1e-3
 
 MOST_POINTS = 2000
 
+FEWEST = {"outline": 3, "track": 2}
+"""Points from which on a line carries anything, by kind."""
+
 LINE = "line "
 """How names of vertex columns begin that hold metres inward from the rim of a line."""
 
