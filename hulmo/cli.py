@@ -4,7 +4,7 @@ import argparse
 import json
 import pathlib
 import sys
-from typing import NoReturn
+from typing import Any, NoReturn
 
 import hulmo
 from hulmo.core import kernel_cache
@@ -113,7 +113,7 @@ def _run_recipe(options: argparse.Namespace) -> int:
         if isinstance(command, ImportBody):
             print(f"  {label}")
     for body in project.bodies:
-        print(f"  {body.name}: {faults_text(faults(body, progress))}")
+        print(f"  {body.name}: {faults_text(faults(project, body, progress))}")
     return 0
 
 
@@ -142,23 +142,48 @@ def _export(options: argparse.Namespace) -> int:
 
 
 def _render(options: argparse.Namespace) -> int:
-    import io
-
     from hulmo.core.io.project_file import open_project
-    from hulmo.core.io.safe_write import safe_write
-    from hulmo.render.still import still
+    from hulmo.render.camera_path import flight, turn
+    from hulmo.render.still import Stills
 
     out = pathlib.Path(options.output)
     if out.suffix.lower() != ".png":
         raise InvalidInput(f"{out}: a still is written as .png")
     size = _size(options.size)
-    picture = still(open_project(pathlib.Path(options.file)), size, options.show, options.view)
-    buffer = io.BytesIO()
-    picture.save(buffer, "PNG")
-    with safe_write(out) as file:
-        file.write(buffer.getvalue())
-    print(f"{out}: {size[0]} x {size[1]}, {options.show}")
+    if not 1 <= options.samples <= 8:
+        raise InvalidInput(f"--samples {options.samples}: it must lie between 1 and 8")
+    if options.turn and options.flight:
+        raise InvalidInput("--turn and --flight: take one of them")
+    project = open_project(pathlib.Path(options.file))
+    with Stills(project, options.show) as stills:
+        cameras = [stills.camera(options.view)]
+        if options.turn:
+            cameras = turn(cameras[0], options.turn)
+        elif options.flight:
+            cameras = flight(tuple(project.viewpoints), options.flight, stills.bounds)
+        for number, camera in enumerate(cameras, start=1):
+            digits = max(3, len(str(len(cameras))))
+            path = out if len(cameras) == 1 else out.with_name(f"{out.stem}-{number:0{digits}}.png")
+            taken = stills.take(camera, size, options.samples)
+            _write_png(path, taken.picture)
+            print(f"{path}: {size[0]} x {size[1]}, {options.show}", flush=True)
+            if options.depth:
+                picture, told, step = taken.depth_image()
+                beside = path.with_name(f"{path.stem}.depth.png")
+                _write_png(beside, picture, told)
+                print(f"{beside}: {step:.6g} m to a step of grey", flush=True)
     return 0
+
+
+def _write_png(path: pathlib.Path, picture: Any, told: Any = None) -> None:
+    import io
+
+    from hulmo.core.io.safe_write import safe_write
+
+    buffer = io.BytesIO()
+    picture.save(buffer, "PNG", pnginfo=told)
+    with safe_write(path) as file:
+        file.write(buffer.getvalue())
 
 
 def _bench(options: argparse.Namespace) -> int:
@@ -239,6 +264,14 @@ def _declare_render(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("-o", "--output", required=True, metavar="OUT.png")
     parser.add_argument("--size", default="1280x800", metavar="WIDTHxHEIGHT")
     parser.add_argument("--view", default="", help="viewpoint by name")
+    parser.add_argument(
+        "--samples", type=int, default=2, metavar="N", help="samples along each side of a pixel, 1 to 8"
+    )
+    parser.add_argument("--depth", action="store_true", help="write OUT.depth.png too, 16 bits of grey")
+    parser.add_argument("--turn", type=int, default=0, metavar="N", help="N numbered pictures once round the target")
+    parser.add_argument(
+        "--flight", type=int, default=0, metavar="N", help="N numbered pictures from viewpoint to viewpoint"
+    )
     parser.add_argument(
         "--show",
         default="lit",

@@ -5,6 +5,7 @@ The places are invented. A recipe holds nothing but the commands a hand could ha
 
 import math
 import pathlib
+from collections.abc import Sequence
 
 import numpy as np
 from cobble_spires import Spires
@@ -25,14 +26,18 @@ from hulmo.core.commands import (
     LayRelief,
     LinePoint,
     MergeLayer,
+    MoveGround,
     PlaceFigure,
     Reduce,
     SetLight,
     SetName,
+    SetRules,
     SetViewpoint,
     Stroke,
     UseRules,
 )
+from hulmo.core.ground.rule_sets import read_rule_set, shipped_rule_sets
+from hulmo.core.ground.rules import Condition, Rule
 from hulmo.core.recipe import write_recipe
 
 FOLDER = pathlib.Path(__file__).resolve().parent.parent / "hulmo" / "demo"
@@ -224,6 +229,12 @@ class Skerry:
                  "slope_low": 20.0, "soft": 50.0},
                 "Fine noise",
             ),
+            LayRelief(
+                self.body, "weather",
+                {"years": 900.0, "hardness": 62.0, "hard_by": "beds", "bed": 1.7, "grain": 60.0, "slide": 20.0, "seed": 3},
+                "Weather",
+            ),
+            ChangeLayer(self.body, "Weather", strength=0.7),
             AddLayer(self.body, "Cracks and pits"),
         ]  # fmt: skip
         for _ in range(34):
@@ -238,8 +249,21 @@ class Skerry:
 
     def paint(self) -> None:
         """What lies of itself by rules; by hand the rim of turf, chutes of stones, landing sand and a bare brow."""
+        # and gravel where water has laid it down, or runs together on level ground
+        stack = read_rule_set(pathlib.Path(shipped_rule_sets()["sea_stack"]))
+        gravel = Rule(
+            "Scree",
+            (
+                Condition("laid", {}, low=0.04, low_soft=0.03),
+                Condition("flow", {}, low=2.5, low_soft=1.0, join="or"),
+                Condition("slope", {}, high=38.0, high_soft=8.0, join="and_group"),
+                Condition("height", {}, low=1.5, low_soft=0.5),
+            ),
+            0.9,
+        )
         self.commands += [
             UseRules(self.body, "sea_stack"),
+            SetRules(self.body, (*stack.rules, gravel), stack.base),
             ChangeGround("Thrift turf", values={"break_up": True, "variation": 0.18, "variation_size": 9.0}),
             ChangeGround("Dark basalt", values={"variation": 0.15, "variation_size": 14.0, "brightness": 1.3}),
         ]
@@ -271,7 +295,7 @@ class Skerry:
         self.stroke("give_back", brow, radius=2.0, strength=100, core=40)
         stain = [inward(2.2 + 0.02 * i, 20.0 - 0.8 * i) for i in range(14)]
         self.stroke("tint", stain, radius=1.2, strength=55, colour="#c98f4a", core=10)
-        self.commands.append(PlaceFigure((12.0, 24.7, 8.0)))
+        self.commands.append(PlaceFigure((12.0, 25.84, 8.0)))
 
     def track(self) -> None:
         """A foot track from the low brow up to the turf: a level bed, crisp to its rim."""
@@ -311,18 +335,23 @@ class Skerry:
         self.blocks()
         self.passages()
         self.relief()
-        self.commands.append(Reduce(self.body, count=138_000))
+        self.commands.append(Reduce(self.body, count=86_000))
         self.commands += [Cure(self.body, check) for check in CARE]
         self.paint()
         self.commands += [
             Cure(self.body, check) for check in ("border", *CARE, "border", *CARE, *CARE, "valence", "border")
         ]
         self.track()
-        write_recipe(FOLDER / "tern-skerry.json", self.commands)
+        _write("tern-skerry", self.commands)
+
+
+def _write(name: str, commands: Sequence[Command]) -> None:
+    # all of them are built on basalt
+    write_recipe(FOLDER / f"{name}.json", [commands[0], MoveGround("Dark basalt", 0), *commands[1:]])
 
 
 if __name__ == "__main__":
     Skerry().write()
-    write_recipe(FOLDER / "gill-gallery.json", Gallery().recipe())
-    write_recipe(FOLDER / "vesper.json", Moon().recipe())
-    write_recipe(FOLDER / "cobble-spires.json", Spires().recipe())
+    _write("gill-gallery", Gallery().recipe())
+    _write("vesper", Moon().recipe())
+    _write("cobble-spires", Spires().recipe())

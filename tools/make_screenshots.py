@@ -17,7 +17,9 @@ from hulmo.app.main_window import MainWindow
 from hulmo.app.session import Session
 from hulmo.app.stages import tool_named
 from hulmo.app.start import SIZE, prepare_application
-from hulmo.core.commands import ChooseParts
+from hulmo.core.commands import ChooseParts, SetLight
+from hulmo.core.progress import silent
+from hulmo.core.recipe import read_recipe, run_recipe
 from hulmo.demo import demo_file
 
 FOLDER = pathlib.Path(__file__).parents[1] / "docs" / "screenshots"
@@ -28,7 +30,11 @@ class Studio:
 
     def __init__(self, demo: str) -> None:
         self.session = Session()
-        self.session.open_now(demo_file(demo), as_copy=True)
+        recipe = FOLDER.parent / "recipes" / f"{demo}.json"
+        if recipe.exists():
+            run_recipe(self.session.history, read_recipe(recipe), str(recipe), silent())
+        else:
+            self.session.open_now(demo_file(demo), as_copy=True)
         self.window = MainWindow(self.session)
         self.window.resize(SIZE)
         self.window.show_project()
@@ -82,12 +88,6 @@ def block_out(studio: Studio) -> None:
     studio.window.show_look("mesh")
 
 
-def relief(studio: Studio) -> None:
-    """A relief, shown before it is kept."""
-    studio.window.show_look("form")
-    studio.take("relief", "noise")
-
-
 def ground(studio: Studio) -> None:
     """Laying a ground."""
     studio.take("brush", "lay")
@@ -123,11 +123,36 @@ def deliver(studio: Studio) -> None:
     studio.take("export", "glb")
 
 
-def light_night(studio: Studio) -> None:
-    """Sun and sky, at night."""
-    studio.window.set_theme(theme.NIGHT)
-    studio.window.show_look("form")
+def water(studio: Studio) -> None:
+    """The sea."""
+    studio.take("water", "level_water")
+    look_from(studio, "From the boat")
+
+
+def strew(studio: Studio) -> None:
+    """The tray, and the turf."""
+    studio.take("strew", "strew")
+    look_from(studio, "On the turf")
+    studio.point(0.42, 0.62)
+
+
+def hour(studio: Studio) -> None:
+    """Evening, night theme."""
+    studio.session.do(
+        SetLight(
+            latitude=57.9, longitude=-8.5, day="2026-06-02", hour=20.3, sun=3.4, haze=2.0, sight=900.0, fog_fall=12.0
+        )
+    )
     studio.take("light", "sun")
+    look_from(studio, "From the air")
+    studio.window.set_theme(theme.NIGHT)
+
+
+def look_from(studio: Studio, name: str) -> None:
+    """Go to a viewpoint."""
+    entry = next(entry for entry in studio.session.project.objects if entry.name == name)
+    studio.canvas.look_from(entry.ident)
+    studio.settle()
 
 
 def vesper(studio: Studio) -> None:
@@ -182,10 +207,16 @@ def cobble_spires(studio: Studio) -> None:
     studio.take("handwork", "cap")
 
 
+def neighbours(studio: Studio) -> None:
+    """Four patches, and a brush that goes over all of them."""
+    studio.session.choose_body(studio.session.project.bodies[0].ident)
+    studio.take("brush", "ledge")
+    studio.point(0.5, 0.52)
+
+
 PICTURES: dict[str, tuple[str, Callable[[Studio], None]]] = {
     "sculpt": ("tern-skerry", sculpt),
     "block-out": ("tern-skerry", block_out),
-    "relief": ("tern-skerry", relief),
     "ground": ("tern-skerry", ground),
     "ground-rules": ("tern-skerry", ground_rules),
     "mesh-care": ("tern-skerry", mesh_care),
@@ -198,8 +229,11 @@ PICTURES: dict[str, tuple[str, Callable[[Studio], None]]] = {
     "track": ("tern-skerry", track),
     "cobble-spires": ("cobble-spires", cobble_spires),
     "weather": ("tern-skerry", weather),
+    "neighbours": ("four-patches", neighbours),
     "in-the-scene": ("tern-skerry", in_the_scene),
-    "light-night": ("tern-skerry", light_night),
+    "water": ("tern-skerry", water),
+    "strew": ("tern-skerry", strew),
+    "hour": ("tern-skerry", hour),
 }
 
 

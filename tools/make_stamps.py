@@ -51,8 +51,27 @@ def stamps() -> dict[str, np.ndarray]:
     outside = np.maximum(rim - 1, 0)
     crater = np.where(rim < 1, -0.75 + 1.15 * rim**2.6, 0.4 * np.exp(-((outside / 0.28) ** 1.3)))
     crater = crater + 0.10 * noise(x * 3, y * 3, 0.4, 9) * smoothstep(0.5, 0.9, rim)
-    made = {"crack": crack, "pit": pit, "gully": gully, "shard": shard, "ripple": ripple, "crater": crater}
-    return {name: np.clip(height, -1, 1) * fade for name, height in made.items()}
+    relief = {"crack": crack, "pit": pit, "gully": gully, "shard": shard, "ripple": ripple, "crater": crater}
+    made = {name: np.clip(height, -1, 1) * fade for name, height in relief.items()}
+    # those to paint through: black around, so that nothing comes through there
+    speck = noise(x, y, 0.045, 21) + 0.5 * noise(x, y, 0.017, 22)
+    grain = smoothstep(0.12, 0.42, speck) * (1 - smoothstep(0.55, 0.97, r + 0.1 * rough))
+    return made | {"grain": 2 * grain - 1, "spatter": 2 * spatter(x, y) - 1}
+
+
+def spatter(x: np.ndarray, y: np.ndarray) -> np.ndarray:
+    """Drops, many small and few large, denser toward the middle; 0 to 1."""
+    draw = np.random.default_rng(31)
+    out = np.zeros_like(x)
+    for _ in range(190):
+        away, turn = 0.85 * draw.random() ** 0.8, 2 * np.pi * draw.random()
+        size = 0.008 + 0.075 * draw.random() ** 5 * (1 - 0.6 * away)
+        across, along = x - away * np.cos(turn), y - away * np.sin(turn)
+        outward = across * np.cos(turn) + along * np.sin(turn)
+        aside = -across * np.sin(turn) + along * np.cos(turn)
+        far = np.hypot(outward / (1 + 0.8 * away), aside)
+        out = np.maximum(out, 1 - smoothstep(0.8 * size, 1.15 * size, far))
+    return out
 
 
 if __name__ == "__main__":

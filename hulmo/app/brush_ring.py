@@ -9,7 +9,7 @@ from hulmo.core.mesh.layer import FORM
 from hulmo.core.mesh.spatial_index import SurfacePoint
 from hulmo.core.sculpt.brush import Brush
 from hulmo.core.sculpt.direction import axis_vector
-from hulmo.core.sculpt.ring import draped_ring, lie_around
+from hulmo.core.sculpt.ring import draped_over, draped_ring, lie_around
 from hulmo.core.sculpt.symmetry import copies
 from hulmo.core.setting import Values, number
 
@@ -33,10 +33,12 @@ def brush_ring(
     inverted: bool,
     looking: NDArray[np.float64],
     hasty: bool = False,
+    others: tuple[Body, ...] = (),
 ) -> Ring:
     """Rim and core draped on the surface, and a stalk in the direction the brush will push.
 
-    `looking` is the direction of the pointer's ray; `hasty` draws the rings less finely, for while a stroke goes on.
+    `looking` is the direction of the pointer's ray; `hasty` draws the rings less finely, for while a stroke goes on; where
+    the body ends, the rim goes on over `others`.
     """
     fine = HASTY if hasty else FINE
     radius = number(values, "radius")
@@ -51,8 +53,11 @@ def brush_ring(
         push = -push
     stalk = np.stack((hit.position, hit.position + push * radius * 0.45))
     lie = lie_around(body, hit.triangle, hit.position, normal, radius)
+    near = tuple(other for other in others if other.nearest(hit.position, radius) is not None)
     return Ring(
-        draped_ring(body, hit.position, lie, radius, *fine),
+        draped_over((body, *near), hit.position, lie, radius, fine[0])
+        if near
+        else draped_ring(body, hit.position, lie, radius, *fine),
         draped_ring(body, hit.position, lie, radius * core, 32) if core > 0.02 else NOTHING,
         stalk if brush.shapes and not brush.remeshes else NOTHING,
         f"{radius:.3g} m" if brush.grows(values) == "off" else f"{radius:.3g} m, edges {number(values, 'edge'):.2g} m",
@@ -85,3 +90,10 @@ def _guard_at(body: Body, hit: SurfacePoint) -> float:
         return 0.0
     rows = body.corners.vertex[3 * hit.triangle : 3 * hit.triangle + 3]
     return float(hit.weights @ body.vertices[GUARD][rows, 0])
+
+
+def plain_ring(body: Body, hit: SurfacePoint, radius: float, hasty: bool = False) -> Ring:
+    """Rim of a brush that has nothing but a radius."""
+    lie = lie_around(body, hit.triangle, hit.position, body.normal_at(hit), radius)
+    rim = draped_ring(body, hit.position, lie, radius, *(HASTY if hasty else FINE))
+    return Ring(rim, NOTHING, NOTHING, f"{radius:.3g} m")

@@ -3,6 +3,7 @@
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from hulmo.app.fitted import fitted, length_scale
+from hulmo.app.going_over import OVER
 from hulmo.core.brushes import BRUSHES
 from hulmo.core.mesh.body import Body
 from hulmo.core.presets import Preset
@@ -24,6 +25,8 @@ class BrushSettings(QObject):
         super().__init__(parent)
         self.scale = 1.0
         """What default lengths are multiplied with for the active body."""
+        self.over = str(OVER.default)
+        """Which bodies strokes go over; see `going_over`."""
         self._values: dict[str, Values] = {
             brush.name: complete(brush.all_settings, {}, brush.name) for brush in BRUSHES.values()
         }
@@ -35,6 +38,11 @@ class BrushSettings(QObject):
     def set(self, brush: str, setting: str, value: Value) -> None:
         """Change a setting of a brush."""
         self._values[brush][setting] = value
+        self.changed.emit()
+
+    def set_over(self, over: str) -> None:
+        """Have strokes go over other bodies."""
+        self.over = over
         self.changed.emit()
 
     def reset(self, brush: str) -> None:

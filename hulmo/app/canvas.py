@@ -35,6 +35,10 @@ DARK = 1.2
 """A page whose red, green and blue sum to less wants pale marks."""
 
 
+WITH_SIGNS = ("objects", "water", "light")
+"""Kinds of tools for which signs show where things are that have no shape."""
+
+
 class Canvas(QWidget):
     """Draws the project; hands mouse and keys to the hand.
 
@@ -74,7 +78,7 @@ class Canvas(QWidget):
         self._stale = True
         self._due = True
         self._shown_ground = 0
-        self._dotted = self._shows_choice = False
+        self._dotted = self._shows_choice = self._signed = False
         self._told: list[str] = []
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
@@ -88,6 +92,7 @@ class Canvas(QWidget):
         session.tool_changed.connect(self._tool_changed)
         session.replaced.connect(self._replaced)
         session.parts.changed.connect(self._tool_changed)
+        session.waters.found.connect(self.show_waters)
 
     @property
     def resting(self) -> bool:
@@ -126,6 +131,14 @@ class Canvas(QWidget):
         if self.picture is not None:
             self.sheet.make_current()
             self.picture.renderer.mark(corners)
+            self.picture.forget()
+            self.redraw()
+
+    def show_waters(self) -> None:
+        """Draw waters where they have been found to stand."""
+        if self.picture is not None:
+            self.sheet.make_current()
+            self.picture.renderer.set_waters(self._session.waters.surfaces)
             self.picture.forget()
             self.redraw()
 
@@ -296,6 +309,18 @@ class Canvas(QWidget):
         self.hand.let_go()
         super().focusOutEvent(event)
 
+    def event(self, event: QEvent | None) -> bool:
+        """Keys that the tool in hand wants for itself are no shortcuts."""
+        if (
+            isinstance(event, QKeyEvent)
+            and event.type() == QEvent.Type.ShortcutOverride
+            and not event.modifiers() & Qt.KeyboardModifier.ControlModifier
+            and self.hand.tool.wants(event.key())
+        ):
+            event.accept()
+            return True
+        return bool(super().event(event))
+
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """Hand it on."""
         if event is not None and not self._cursor_key(event, True) and not self.hand.key(event.key(), True):
@@ -357,6 +382,7 @@ class Canvas(QWidget):
         self.picture.renderer.ground = self._session.ground
         body = self._session.body
         self.picture.renderer.vertices_of = body.ident if body is not None and self.hand.tool.shows_vertices else 0
+        self.picture.renderer.signs = self._session.tool.kind in WITH_SIGNS
         marks.hint = "" if there else "Choose a base form on the left, then press Build."
         self.overlay.refresh()
 
@@ -374,9 +400,9 @@ class Canvas(QWidget):
 
     def _tool_changed(self) -> None:
         self.show_choice()
-        shown = self.hand.tool.shows_vertices
-        if shown != self._dotted:
-            self._dotted = shown
+        shown, signs = self.hand.tool.shows_vertices, self._session.tool.kind in WITH_SIGNS
+        if (shown, signs) != (self._dotted, self._signed):
+            self._dotted, self._signed = shown, signs
             self.redraw()
 
     def _hand_changed(self) -> None:

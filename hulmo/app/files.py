@@ -4,7 +4,9 @@ import pathlib
 from collections.abc import Callable
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
+from PyQt6.QtWidgets import QComboBox, QFileDialog, QGridLayout, QMessageBox, QWidget
+
+from hulmo.app.label import Label
 
 PROJECT_FILTER = "Hulmo projects (*.hulmo)"
 
@@ -38,9 +40,29 @@ def ask_image(parent: QWidget, then: Callable[[pathlib.Path], None]) -> QFileDia
     return _show(dialog, then)
 
 
-def ask_mesh(parent: QWidget, start: pathlib.Path, then: Callable[[pathlib.Path], None]) -> QFileDialog:
-    """Ask for a mesh to import."""
+PARTS = (("one", "One body"), ("regions", "One body with regions"), ("bodies", "A body for each"))
+
+
+def ask_mesh(parent: QWidget, start: pathlib.Path, then: Callable[[pathlib.Path, str], None]) -> QFileDialog:
+    """Ask for a mesh to import, and what becomes of its parts where it has several: "one", "regions" or "bodies"."""
     dialog = _dialog(parent, "Import a mesh", start, "Meshes (*.obj *.ply *.stl *.glb *.gltf)")
+    dialog.setFileMode(QFileDialog.FileMode.ExistingFile)
+    parts = QComboBox()
+    parts.setAccessibleName("Parts of the file")
+    parts.setToolTip("What objects, groups and nodes of the file become, where it has several")
+    for value, label in PARTS:
+        parts.addItem(label, value)
+    grid = dialog.layout()
+    if isinstance(grid, QGridLayout):
+        row = grid.rowCount()
+        grid.addWidget(Label("Parts become"), row, 0)
+        grid.addWidget(parts, row, 1)
+    return _show(dialog, lambda path: then(path, str(parts.currentData())))
+
+
+def ask_prop(parent: QWidget, start: pathlib.Path, then: Callable[[pathlib.Path], None]) -> QFileDialog:
+    """Ask for the mesh of a prop."""
+    dialog = _dialog(parent, "A prop for the tray", start, "Meshes (*.obj *.ply *.stl *.glb *.gltf)")
     dialog.setFileMode(QFileDialog.FileMode.ExistingFile)
     return _show(dialog, then)
 

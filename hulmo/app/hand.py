@@ -40,6 +40,7 @@ class Hand(QObject):
         self.view = view
         self.pointer: QPointF | None = None
         self.hit: SurfacePoint | None = None
+        self.beside: tuple[Body, SurfacePoint] | None = None
         self.pen = FULL
         self.section = SectionHandle(session, self, self)
         self._none = Controller(session, self, self)
@@ -130,6 +131,8 @@ class Hand(QObject):
 
     def key(self, key: int, down: bool) -> bool:
         """A key went down or up; False when the hand has no use for it."""
+        if self.tool.key(key, down):
+            return True
         if key in (Qt.Key.Key_Space, SIZE_KEY):
             self._held.add(key) if down else self._held.discard(key)
         elif key in (Qt.Key.Key_Shift, Qt.Key.Key_Control):
@@ -144,6 +147,7 @@ class Hand(QObject):
     def let_go(self) -> None:
         """Held keys count as let go (the canvas lost the keyboard)."""
         self._held.clear()
+        self.tool.let_go()
 
     def look(self, camera: Camera) -> None:
         """Look from somewhere else."""
@@ -153,15 +157,15 @@ class Hand(QObject):
 
     def forget(self) -> None:
         """The surface under the pointer is another one."""
-        self.hit = None
+        self.hit, self.beside = None, None
 
     def point(self) -> None:
         """Find what is under the pointer, and tell."""
         body = self._session.body
         if body is None or not body.shown or self.pointer is None or self._session.busy:
-            self.hit = None
+            self.hit, self.beside = None, None
         else:
-            self.hit = self._seen(body, self.pointer)
+            self._look_at(body, self.pointer)
         self.pointed.emit(self.hit)
         self.refresh()
 
@@ -176,6 +180,8 @@ class Hand(QObject):
         marks, body = self._overlay.marks, self._session.body
         if self.hit is not None and (body is None or not body.corners.holds(self.hit.triangle)):
             self.hit = None  # the triangle is gone from under the pointer
+        if self.beside is not None and not self.beside[0].corners.holds(self.beside[1].triangle):
+            self.beside = None
         marks.ring, marks.loose, marks.twins, marks.outline, marks.path = None, None, [], [], np.empty((0, 3))
         marks.grips, marks.lines = [], []
         self.section.mark(marks)
@@ -192,8 +198,21 @@ class Hand(QObject):
     def find(self, at: QPointF) -> SurfacePoint | None:
         """See `Pointing.find`."""
         body = self._session.body
-        self.hit = None if body is None or not body.shown else self._seen(body, at)
+        self.hit, self.beside = None, None
+        if body is not None and body.shown:
+            self._look_at(body, at)
         return self.hit
+
+    def _look_at(self, body: Body, at: QPointF) -> None:
+        # what lies foremost of the active body and of others that the tool works on
+        self.hit, self.beside = self._seen(body, at), None
+        eye = self.ray(at)[0]
+        nearest = np.inf if self.hit is None else float(np.linalg.norm(self.hit.position - eye))
+        for other in self.tool.others:
+            hit = self._seen(other, at)
+            away = np.inf if hit is None else float(np.linalg.norm(hit.position - eye))
+            if hit is not None and away < nearest:
+                nearest, self.hit, self.beside = away, None, (other, hit)
 
     def change_radius(self, factor: float) -> None:
         """Make the brush in hand larger or smaller."""

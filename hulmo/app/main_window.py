@@ -15,6 +15,7 @@ from hulmo.app.cards import CARDS
 from hulmo.app.cards.brush_card import BrushCard
 from hulmo.app.cards.card import Card
 from hulmo.app.cards.care_card import CareCard
+from hulmo.app.cards.density_card import DensityCard
 from hulmo.app.cards.export_card import ExportCard
 from hulmo.app.cards.fill_card import FillCard
 from hulmo.app.cards.ground_card import GroundCard
@@ -22,7 +23,10 @@ from hulmo.app.cards.inside_card import InsideCard
 from hulmo.app.cards.layer_card import LayerCard
 from hulmo.app.cards.look_card import LookCard
 from hulmo.app.cards.object_card import ObjectCard
+from hulmo.app.cards.prop_care_card import PropCareCard
 from hulmo.app.cards.relief_card import ReliefCard
+from hulmo.app.cards.tray_card import TrayCard
+from hulmo.app.cards.walk_card import WalkCard
 from hulmo.app.finder import Finder
 from hulmo.app.heading import Heading
 from hulmo.app.held_keys import HeldKeys
@@ -191,6 +195,9 @@ class MainWindow(QMainWindow):
         self.heading.figure_turned.connect(self._turn_figure)
         self.card(CareCard).marked.connect(self.canvas.mark)
         self.card(CareCard).led.connect(self.canvas.go_to)
+        self.card(PropCareCard).marked.connect(self.canvas.mark)
+        self.card(DensityCard).marked.connect(self.canvas.mark)
+        self.card(TrayCard).asked.connect(lambda: files.ask_prop(self, self._folder(), self.card(TrayCard).put))
         self.card(LookCard).changed.connect(self.canvas.set_look_value)
         self.card(LookCard).cure_asked.connect(self._refine_borders)
         self.card(LayerCard).change_asked.connect(self.card(ReliefCard).change)
@@ -203,6 +210,7 @@ class MainWindow(QMainWindow):
         self.card(ExportCard).asked.connect(self._ask_export)
         self.card(ObjectCard).asked.connect(self._add_object)
         self.card(ObjectCard).went.connect(self.canvas.look_from)
+        self.card(WalkCard).kept.connect(lambda: self._add_object("here"))
         self.session.noticed.connect(self.notice.say)
         for done in (self.session.tool_changed, self.session.saved_changed, self.session.job_changed):
             done.connect(self._notice_over)
@@ -271,6 +279,10 @@ class MainWindow(QMainWindow):
             self.session.do_once("another figure")
             self.notice.say("Press on the ground where a person of 1.8 m is to stand. Escape leaves it.")
             return
+        if what == "lamp":
+            self.session.do_once("lamp")
+            self.notice.say("Press where a lamp is to hang. Escape leaves it.")
+            return
         camera = self.canvas.camera
         if self.session.do(view_here(camera.eye, camera.target, camera.field)):
             self.session.choose_object(self.session.project.objects[-1].ident)
@@ -338,7 +350,7 @@ class MainWindow(QMainWindow):
             if self.session.once == "pick":
                 self.notice.say("Press on the ground that is to be taken in hand. Escape leaves it.")
 
-    def _import(self, path: pathlib.Path) -> None:
+    def _import(self, path: pathlib.Path, parts: str) -> None:
         def told() -> None:
             session = self.session
             session.choose_body(session.project.bodies[-1].ident)
@@ -346,7 +358,7 @@ class MainWindow(QMainWindow):
             if "(" in label:
                 session.noticed.emit(f"{label}.")
 
-        self.session.do_long(ImportBody(str(path)), told)
+        self.session.do_long(ImportBody(str(path), parts=parts), told)
 
     def _folder(self) -> pathlib.Path:
         if self.session.path is not None:

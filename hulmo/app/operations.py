@@ -4,6 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from hulmo.core.commands import (
+    BankUp,
     Combine,
     Command,
     EvenOut,
@@ -15,9 +16,12 @@ from hulmo.core.commands import (
     Recast,
     Reduce,
     SetDown,
+    SinkRim,
     SplitBody,
     StandBody,
+    StitchBorders,
     Subdivide,
+    UnstitchBorders,
     Weld,
 )
 from hulmo.core.commands.remesh import recast_count
@@ -39,6 +43,8 @@ class Operation:
         What will come of it, before anything is done; empty when that is not known.
     needs_other : bool
         Whether it works with a second body.
+    stage : str
+        Which stage of the route offers it: "block" or "dress".
     """
 
     name: str
@@ -48,6 +54,7 @@ class Operation:
     command: Callable[[Body, Values, str], Command]
     result: Callable[[Body, Values], str] = lambda body, values: ""
     needs_other: bool = False
+    stage: str = "block"
 
 
 WAYS = ("east", "up", "north")
@@ -161,6 +168,30 @@ OPERATIONS: dict[str, Operation] = {
             needs_other=True,
         ),
         Operation(
+            "bank_up", "Bank up", "Raises the ground around the foot of another body, so that its rim disappears.",
+            (
+                Number("height", "Height", "m", -1000.0, 1000.0, 0.3, "How far the ground rises at the foot.",
+                       comfort=(-2, 2)),
+                Number("falloff", "Fades over", "m", 0.001, 10_000.0, 1.5, "How far beyond the foot.", comfort=(0.1, 10.0),
+                       curve=2.0),
+            ),
+            lambda body, values, other: BankUp(
+                body.name, other, (), number(values, "height"), number(values, "falloff")
+            ),
+            needs_other=True, stage="dress",
+        ),
+        Operation(
+            "sink_rim", "Sink rim", "Draws the lower rim of the body down through the ground of another one.",
+            (
+                Number("height", "Up to", "m", 0.001, 10_000.0, 0.6, "How far above the ground it is drawn along.",
+                       comfort=(0.1, 5.0), curve=2.0),
+                Number("below", "Below", "m", 0.0, 10_000.0, 0.2, "How far under the ground its rim comes to lie.",
+                       comfort=(0.0, 2.0), curve=2.0),
+            ),
+            lambda body, values, other: SinkRim(body.name, other, number(values, "height"), number(values, "below")),
+            needs_other=True, stage="dress",
+        ),
+        Operation(
             "mirror", "Mirror", "Turns the body over along one axis, about its own middle.",
             (Choice("axis", "Exchanges", (("x", "East and west", "Left becomes right for one who looks north."),
                                             ("y", "Up and down", "It stands on its head."),
@@ -251,6 +282,18 @@ OPERATIONS: dict[str, Operation] = {
             (Number("tolerance", "Within", "m", 0.00001, 1000.0, 0.001, "Vertices that lie this near become one.",
                     comfort=(0.0001, 0.5), curve=3.0),),
             lambda body, values, other: Weld(body.name, number(values, "tolerance")),
+        ),
+        Operation(
+            "stitch", "Stitch borders", "Makes the borders of all bodies shown fit where they meet, and keeps them so.",
+            (
+                Choice("what", "Do", (("stitch", "Stitch", "One place, one normal, the same grounds; strokes go over."),
+                                        ("undo", "Let go", "Every body has a border of its own again.")),
+                       "stitch", "Whether borders are to be stitched."),
+                Number("within", "Within", "m", 0.00001, 100.0, 0.001, "Border vertices of two bodies that lie this near "
+                       "are stitched.", comfort=(0.0001, 0.5), curve=3.0, only=(("what", "stitch"),)),
+            ),
+            lambda body, values, other: StitchBorders((), number(values, "within"))
+            if values["what"] == "stitch" else UnstitchBorders(),
         ),
         Operation(
             "close", "Fill borders", "Closes every border loop.", (), lambda body, values, other: FillBorders(body.name)

@@ -14,15 +14,20 @@ from hulmo.app.dragged_steps import MERGE_WITHIN, DraggedSteps
 from hulmo.app.handwork import HAND_SETTINGS
 from hulmo.app.job import Job
 from hulmo.app.line_work import LineWork
+from hulmo.app.measures_later import MeasuresLater
 from hulmo.app.outside_files import OutsideFiles
 from hulmo.app.part_chooser import PartChooser
 from hulmo.app.plain_words import plain_words
 from hulmo.app.preset_shelf import PresetShelf
 from hulmo.app.preview import Preview
+from hulmo.app.prop_work import PropWork
 from hulmo.app.recent_files import remember_file
 from hulmo.app.rules_later import RulesLater
 from hulmo.app.safety import Safety
 from hulmo.app.stages import STAGES, Stage, Tool, stage_of, tool_named
+from hulmo.app.strew_later import StrewLater
+from hulmo.app.walk_settings import WALK
+from hulmo.app.waters_later import WatersLater
 from hulmo.core.brushes import BRUSHES
 from hulmo.core.commands import Command
 from hulmo.core.counted import counted
@@ -92,6 +97,8 @@ class Session(QObject):
         self.chooser = Chooser(self)
         self.parts = PartChooser(self)
         self.lines = LineWork(self)
+        self.props = PropWork(self)
+        self.walk: Values = complete(WALK, {}, "walk")
         self.hand_values: Values = complete(HAND_SETTINGS, {}, "by hand")
         self.once = ""
         self.outside = OutsideFiles(self)
@@ -102,6 +109,9 @@ class Session(QObject):
         self._last_tool: dict[str, Tool] = {}
         self._known_mark = ""
         self.rules = RulesLater(self, round(1000 * MERGE_WITHIN) + 100)
+        self.measures = MeasuresLater(self)
+        self.waters = WatersLater(self)
+        self.strewing = StrewLater(self)
         self.brushes.changed.connect(self.settings_changed)
         self.presets.problem.connect(self.noticed)
         self._attach(self.history, None, None)
@@ -203,6 +213,7 @@ class Session(QObject):
 
     def apply(self, how: Callable[[Command], Any], command: Command) -> bool:
         """Have the history do a command one way or another; what goes wrong is said in a notice."""
+        self.give_way()
         if self.busy:
             self.noticed.emit(WAIT)
             return False
@@ -271,6 +282,7 @@ class Session(QObject):
         self._go(lambda: self.history.jump(count))
 
     def _go(self, how: Callable[[], Any]) -> None:
+        self.give_way()
         if self.busy:
             return
         if self.history.waiting_rules and not self.history.stroking:
@@ -283,10 +295,17 @@ class Session(QObject):
 
     # jobs
 
+    def give_way(self) -> None:
+        """Stop what is done in the background, for somebody who wants to work now."""
+        self.measures.give_way()
+        self.waters.give_way()
+        self.strewing.give_way()
+
     def start_job(
         self, work: Callable[[Progress], Any], then: Callable[[Any], None], otherwise: Callable[[], None] | None = None
     ) -> None:
         """Run long work in a thread; `then` gets its result in this one, `otherwise` is called when there is none."""
+        self.give_way()
         if self.busy:
             self.noticed.emit(WAIT)
             return

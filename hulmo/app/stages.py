@@ -21,7 +21,7 @@ class Tool:
     ----------
     kind : str
         "form", "operation", "care", "bore", "brush", "fill", "vertices", "rules", "relief", "action", "light",
-        "objects", "line" or "export".
+        "objects", "line", "water", "strew", "strew rules", "prop", "prop care", "walk" or "export".
     name, label, help, key, icon : str
         `name` is the entry's name in its registry.
     group : str
@@ -39,7 +39,7 @@ class Tool:
     @property
     def narrow(self) -> bool:
         """Whether two of its kind stand beside each other: many of a kind, with short names."""
-        return self.kind == "relief" or (self.kind == "handwork" and len(self.label) <= SHORT)
+        return self.kind == "relief" or (self.kind in ("handwork", "form") and len(self.label) <= SHORT)
 
     @property
     def ident(self) -> str:
@@ -65,10 +65,11 @@ def _forms() -> tuple[Tool, ...]:
     )
 
 
-def _operations() -> tuple[Tool, ...]:
+def _operations(stage: str, group: str) -> tuple[Tool, ...]:
     return tuple(
-        Tool("operation", entry.name, entry.label, entry.help, "", entry.name, "Change the body")
+        Tool("operation", entry.name, entry.label, entry.help, "", entry.name, group)
         for entry in OPERATIONS.values()
+        if entry.stage == stage
     )
 
 
@@ -146,10 +147,32 @@ _VERTICES = Tool(
 )
 _RULES = Tool("rules", "rules", "Ground rules", "Where each ground lies of itself.", "Shift+R", "rules", "Paint")
 _OBJECTS = Tool("objects", "objects", "In the scene", "Figures and viewpoints: where they are.", "Shift+O", "figure")
+_WATERS = (
+    Tool(
+        "water", "level_water", "Level water", "Water at one height: press where it is to stand.", "Shift+W", "level_water",
+        "Water",
+    ),
+    Tool("water", "pond", "Pond", "Water that fills the hollow you press in.", "Shift+D", "pond", "Water"),
+)  # fmt: skip
+_PROPS = (
+    Tool("strew", "strew", "Strew", "Sets props of the tray on the ground, none over another.", "Shift+Y", "strew", "Props"),
+    Tool("strew rules", "strew_rules", "Strew rules", "Where props stand of themselves.", "Shift+K", "strew_rules", "Props"),
+    Tool("prop", "prop", "Prop in hand", "Takes single props to move, turn, scale or swap them.", "Shift+X", "prop", "Props"),
+    Tool("prop care", "prop_care", "Prop care", "Finds what floats, is buried, leans, overlaps or stands in water.",
+         "Shift+Q", "prop_care", "Props"),
+)  # fmt: skip
 _SUN = Tool("light", "sun", "Sun and sky", "Where the sun stands and how strong light is.", "U", "sun")
 
+_WALK = Tool("walk", "walk", "Walk", "Walks over the ground and into caves at eye height.", "Shift+Z", "walk")
+
 STAGES: tuple[Stage, ...] = (
-    Stage("block", "Block out", "Start from a base form.", "F1", (*_forms(), _IMPORT, _BORE, *_operations(), _CARE)),
+    Stage(
+        "block",
+        "Block out",
+        "Start from a base form.",
+        "F1",
+        (*_forms(), _IMPORT, _BORE, *_operations("block", "Change the body"), _CARE),
+    ),
     Stage("sculpt", "Sculpt", "Shape the surface.", "F2", (*_brushes("sculpt"), *_reliefs())),
     Stage(
         "hand",
@@ -165,8 +188,15 @@ STAGES: tuple[Stage, ...] = (
         "F4",
         (*_brushes("ground"), _FILL, _PICK, _VERTICES, _RULES),
     ),
-    Stage("light", "Light", "Set sun and sky, and from where to look.", "F5", (_SUN, _OBJECTS)),
-    Stage("deliver", "Deliver", "Write files for engines and renderers.", "F6", _exports()),
+    Stage(
+        "dress",
+        "Dress",
+        "Put water and props into the scene.",
+        "F5",
+        (*_WATERS, *_PROPS, *_operations("dress", "Ground and rock")),
+    ),
+    Stage("light", "Light", "Set sun and sky, and from where to look.", "F6", (_SUN, _OBJECTS, _WALK)),
+    Stage("deliver", "Deliver", "Write files for engines and renderers.", "F7", _exports()),
 )
 
 TOOLS: dict[str, Tool] = {tool.ident: tool for stage in STAGES for tool in stage.tools}

@@ -79,7 +79,7 @@ QPushButton#main {{ background: {accent}; color: {on_accent}; border-color: {acc
 QPushButton#main:focus {{ border: 2px solid {ink}; }}
 QPushButton#main:hover {{ background: {ink}; color: {page}; }}
 QPushButton#main:disabled {{ background: {line}; color: {quiet}; border-color: {line}; }}
-QPushButton#stage {{ font-family: "{head}"; font-size: 16px; text-align: left; padding: 2px 12px; border-radius: 0;
+QPushButton#stage {{ font-family: "{head}"; font-size: 15px; text-align: left; padding: 0px 12px; border-radius: 0;
   background: transparent; border: 1px solid transparent; }}
 QPushButton#stage:hover {{ background: {wash}; }}
 QPushButton#stage:checked {{ color: {accent}; border-left: 3px solid {accent}; padding-left: 10px; }}

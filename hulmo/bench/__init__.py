@@ -4,7 +4,10 @@ from collections.abc import Callable
 from typing import Any
 
 from hulmo.bench.bandwidth import bandwidth
+from hulmo.bench.borders import bench_borders
 from hulmo.bench.by_hand import bench_by_hand
+from hulmo.bench.down import bench_down
+from hulmo.bench.dress import bench_dress
 from hulmo.bench.files import bench_files
 from hulmo.bench.grounds import bench_grounds
 from hulmo.bench.growth import bench_growth
@@ -16,6 +19,7 @@ from hulmo.bench.reliefs import bench_reliefs
 from hulmo.bench.startup import bench_startup
 from hulmo.bench.strokes import bench_brushes, bench_strokes
 from hulmo.bench.topology import bench_topology
+from hulmo.bench.weather import bench_weather
 
 Report = Callable[[str], None] | None
 
@@ -45,7 +49,11 @@ def run_benchmarks(report: Report, largest: int = 4_000_000) -> dict[str, Any]:
         "grounds": bench_grounds(say, speed, largest),
         "growth": bench_growth(say, largest),
         "reliefs": bench_reliefs(say, speed, min(1_000_000, largest)),
+        "weather": bench_weather(say, min(1_000_000, largest)),
         "by_hand": bench_by_hand(say, min(2_000_000, largest)),
+        "down": bench_down(say, min(2_000_000, largest)),
+        "borders": bench_borders(say, min(2_000_000, largest)),
+        "dress": bench_dress(say, min(1_000_000, largest)),
         "lines": bench_lines(say, min(1_000_000, largest)),
         "topology": bench_topology(say, largest),
         "memory": bench_memory(say),

@@ -103,8 +103,10 @@ def _rules(say: Callable[[str], None], size: int) -> dict[str, Any]:
     for origin, direction in places(REPEATS, 4):
         history.begin(Stroke("Ball", "raise", (), settings))
         stroke = history._stroke
-        assert stroke is not None and stroke._follower is not None
-        after, spent = stroke._follower.after, [0.0]
+        assert stroke is not None
+        follower = stroke._parts[0]._follower
+        assert follower is not None
+        after, spent = follower.after, [0.0]
 
         def timed(touched: Any, after: Any = after, spent: list[float] = spent) -> Any:
             begun = time.perf_counter()
@@ -112,7 +114,7 @@ def _rules(say: Callable[[str], None], size: int) -> dict[str, Any]:
             spent[0] += time.perf_counter() - begun
             return done
 
-        stroke._follower.after = timed  # type: ignore[method-assign]
+        follower.after = timed  # type: ignore[method-assign]
         history.sample((*origin.tolist(), *direction.tolist()))
         taken.append(spent[0])
         history.finish()

@@ -13,6 +13,7 @@ from hulmo.core.mesh.chosen_parts import PARTS
 from hulmo.core.mesh.corner_table import REGION, UV
 from hulmo.core.mesh.layer import RELIEF, REST
 from hulmo.core.mesh.patch import SCRATCH
+from hulmo.core.mesh.stitched import ATTRIBUTE as STITCHES
 from hulmo.core.mesh.traces import TRACES
 from hulmo.core.objects.line import LINES
 from hulmo.core.sculpt.coat import COAT
@@ -34,6 +35,7 @@ ATTRIBUTES: tuple[Attribute, ...] = (
     Attribute(TINT, 4, -SLACK, 1.0 + SLACK),
     Attribute(CHOSEN, 1, -SLACK, 1.0 + SLACK),
     Attribute(MARKED, 1, -SLACK, 1.0 + SLACK, family=True),
+    STITCHES,
     *TRACES,
     *PARTS,
     *LINES,

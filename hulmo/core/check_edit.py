@@ -10,12 +10,13 @@ from hulmo.core.edit import (
     RowsDelta,
     SlotColumnDelta,
     SlotsDelta,
+    StrewDelta,
     TablesDelta,
 )
 from hulmo.core.errors import InvalidInput
 from hulmo.core.mesh.body import Body
 from hulmo.core.project import Project
-from hulmo.core.sound import check_build, check_edges_agree, check_slot_values, check_tables, check_values
+from hulmo.core.sound import check_build, check_edges_agree, check_slot_values, check_strewn, check_tables, check_values
 
 
 def check_edit(project: Project, edit: Edit) -> None:
@@ -61,6 +62,10 @@ def check_edit(project: Project, edit: Edit) -> None:
             known = project.body(delta.body).corners.slots
             for name, values in delta.after.known.items():
                 check_slot_values(known.domain(name), name, values[filled], edit.label)
+        elif isinstance(delta, StrewDelta) and delta.after is not None:
+            stood_in = project.body(delta.body).view()
+            stood_in.strewn = delta.after
+            check_strewn(stood_in)
         elif isinstance(delta, FieldDelta) and delta.name == "bodies":
             there = {id(body) for body in project.bodies}
             for body in delta.after:

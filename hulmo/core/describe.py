@@ -29,7 +29,7 @@ def describe(project: Project, progress: Progress | None = None) -> dict[str, An
                 "origin": list(body.origin),
                 **asdict(measures),
                 "closed": measures.closed,
-                "care": faults(body, progress.part(*span)),
+                "care": faults(project, body, progress.part(*span)),
                 "uv": body.corners.uv is not None,
                 "layers": [
                     {
@@ -63,13 +63,14 @@ def describe(project: Project, progress: Progress | None = None) -> dict[str, An
     }
 
 
-def faults(body: Body, progress: Progress) -> dict[str, int]:
-    """What Mesh care finds on a body at the first limits of its checks, by name of the check."""
+def faults(project: Project, body: Body, progress: Progress) -> dict[str, int]:
+    """What Mesh care finds on a body of a project at the first limits of its checks, by name of the check."""
     found = {}
+    others = tuple(other for other in project.bodies if other is not body)
     for done, check in enumerate(CHECKS.values()):
         progress.step(done / len(CHECKS), f"{body.name}: looking for {check.label.lower()}")
         part = progress.part(done / len(CHECKS), (done + 1) / len(CHECKS))
-        found[check.name] = check.find(body, check.limit.default, part).count
+        found[check.name] = check.look(body, others, check.limit.default, part).count
     return found
 
 

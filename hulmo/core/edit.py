@@ -12,6 +12,8 @@ from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import TRIANGLES, CornerTable
 from hulmo.core.mesh.layer import Layer, shapes
 from hulmo.core.mesh.patch import Patch, lay_patch
+from hulmo.core.mesh.stitched import STITCHED
+from hulmo.core.mesh.strewn import Strewn
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.project import Project
 
@@ -75,7 +77,7 @@ class RowsDelta:
         if shapes(self.column):
             body.compose(self.rows)
             change.rows.append((self.body, "position", self.rows))
-        if self.column == "position" or shapes(self.column):
+        if self.column in ("position", STITCHED) or shapes(self.column):
             change.rows.append((self.body, "normal", body.rows_moved(self.rows)))
 
 
@@ -101,6 +103,8 @@ class ColumnDelta:
             vertices.set_column(self.column, values.copy())
         elif self.column in vertices:
             vertices.drop_column(self.column)
+        if self.column == STITCHED:
+            project.body(self.body).known_changed(self.column)
         change.bodies.add(self.body)
 
 
@@ -216,6 +220,9 @@ class PatchDelta:
         body = project.body(self.body)
         patch = self.after if forward else self.before
         rows, around = lay_patch(body, patch)
+        for at, (ident, column, told) in enumerate(change.rows):  # rows that are gone
+            if ident == self.body and column != TRIANGLES and told.size and told[-1] >= body.vertices.count:
+                change.rows[at] = (ident, column, told[told < body.vertices.count])
         change.rows.append((self.body, TRIANGLES, patch.triangles))
         change.rows += [(self.body, column, rows) for column in body.vertices.names if column != "normal"]
         change.rows.append((self.body, "normal", around))
@@ -273,7 +280,28 @@ class BodyDelta:
         body = project.body(self.body)
         setattr(body, self.name, self.after if forward else self.before)
         body.figures.clear()
+        if self.name == "down":
+            project.tell_waters()
         change.fields.add(f"body {self.name}")
+
+
+@dataclass(frozen=True)
+class StrewDelta:
+    """The props of a body; None where it carries none."""
+
+    body: int
+    before: Strewn | None
+    after: Strewn | None
+
+    @property
+    def nbytes(self) -> int:
+        """Bytes it holds."""
+        return 64 + sum(strewn.nbytes for strewn in (self.before, self.after) if strewn is not None)
+
+    def put(self, project: Project, forward: bool, change: Change) -> None:
+        """Have these props."""
+        project.body(self.body).strewn = self.after if forward else self.before
+        change.fields.add("body strewn")
 
 
 @dataclass(frozen=True)

@@ -47,7 +47,7 @@ def followed(project: Project, edit: Edit, progress: Progress) -> Edit:
             work = Body(body.name, *whole.after, ident)
             work.layers, work.base, work.rules = body.layers, body.base, body.rules
             work.origin = origin or body.origin
-            work.down = down or body.down
+            work.down, work.waters = down or body.down, body.waters
             if body.layers:
                 work.compose(slice(None))
             work.all_moved()
@@ -62,6 +62,7 @@ def followed(project: Project, edit: Edit, progress: Progress) -> Edit:
         work.origin = origin or body.origin
         work.down = down or body.down
         stand_in = Project()
+        stand_in.objects = project.objects
         stand_in.bodies = (work,)
         for delta in moving:
             delta.put(stand_in, True, Change())

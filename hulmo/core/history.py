@@ -5,15 +5,16 @@ from dataclasses import dataclass
 
 from hulmo.core.check_edit import check_after, check_edit
 from hulmo.core.commands import Command, LiveStroke, Stroke
-from hulmo.core.edit import Change, Edit, can_join, joined
+from hulmo.core.edit import Change, Delta, Edit, can_join, joined
 from hulmo.core.errors import FileProblem
 from hulmo.core.follow import followed, ruled_bodies
 from hulmo.core.kept import Kept
 from hulmo.core.progress import Progress, silent
 from hulmo.core.project import Project
-from hulmo.core.ride import Riders, changed_lines, shaped_by
+from hulmo.core.ride import PropRiders, Riders, changed_lines, retriangulated_by, shaped_by
 from hulmo.core.sound import check_text
 from hulmo.core.spill import OnDisk, Spill
+from hulmo.core.stitch import Stitches, with_stitches
 
 SMALL = 4096
 """Bytes below which an edit is not worth a file."""
@@ -63,6 +64,7 @@ class History:
         self._recorders: list[Callable[[Command | str], None]] = []
         self._stroke: LiveStroke | None = None
         self._riders = Riders(project, set())
+        self._prop_riders = PropRiders(project, set())
         self._preview: Entry | None = None
         self._saved: Entry | None = None
         self._forgot_saved = False
@@ -262,7 +264,8 @@ class History:
         """
         self.drop_preview()
         self._stroke = LiveStroke(self.project, start)
-        self._riders = Riders(self.project, {self._stroke.body.ident} if self._stroke.shapes else set())
+        self._riders = Riders(self.project, self._stroke.bodies)
+        self._prop_riders = PropRiders(self.project, self._stroke.bodies)
 
     @property
     def stroking(self) -> bool:
@@ -289,7 +292,7 @@ class History:
             last = self._stroke.settle()
             command, edit = self._stroke.finish()
             check_edit(self.project, edit)
-            edit = self._ridden(edit, self._riders, last)
+            edit = self._ridden(edit, self._riders, self._prop_riders, last)
             check_after(self.project, last)
         except BaseException:
             self.abort()
@@ -344,9 +347,16 @@ class History:
         # the edit with what goes along with it
         kept = Kept(self.project, edit, command.moves_whole)
         riders = Riders(self.project, shaped_by(edit), changed_lines(self.project, edit))
+        prop_riders = PropRiders(self.project, retriangulated_by(edit))
+        stitches = Stitches(self.project)
         change = edit.apply(self.project)
         try:
-            edit = self._ridden(edit, riders, change)
+            try:
+                edit = with_stitches(edit, stitches.deltas(change))
+            except BaseException:
+                stitches.revert()  # the rest is taken back below
+                raise
+            edit = self._ridden(edit, riders, prop_riders, change)
             check_after(self.project, change)
             kept.check()
         except BaseException:
@@ -354,12 +364,12 @@ class History:
             raise
         return edit, change
 
-    def _ridden(self, edit: Edit, riders: Riders, change: Change) -> Edit:
-        ride = riders.delta()
-        if ride is None:
-            return edit
-        ride.put(self.project, True, change)
-        return Edit(edit.label, (*edit.deltas, ride))
+    def _ridden(self, edit: Edit, riders: Riders, prop_riders: PropRiders, change: Change) -> Edit:
+        line = riders.delta()
+        rides: list[Delta] = [*prop_riders.deltas(), *([] if line is None else [line])]
+        for ride in rides:
+            ride.put(self.project, True, change)
+        return Edit(edit.label, (*edit.deltas, *rides)) if rides else edit
 
     def _loaded(self, entry: Entry, pile: list[Entry]) -> Edit:
         try:

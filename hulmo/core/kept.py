@@ -7,10 +7,11 @@ none has to be trusted.
 import numpy as np
 from numpy.typing import NDArray
 
-from hulmo.core.edit import BodyDelta, Edit, FieldDelta
+from hulmo.core.edit import BodyDelta, Edit, FieldDelta, StrewDelta
 from hulmo.core.errors import InvalidInput
 from hulmo.core.ground.weights import WEIGHT
 from hulmo.core.mesh.body import GUARD, Body
+from hulmo.core.mesh.seam import border_of
 from hulmo.core.project import Project
 
 WHOLE = 1.0 - 1e-6
@@ -19,7 +20,7 @@ WHOLE = 1.0 - 1e-6
 SAME = 2e-3
 """How far a share of ground may move by rounding alone."""
 
-ON_ITS_OWN = ("name", "shown", "locked", "border_lock", "coat_owner")
+ON_ITS_OWN = ("name", "shown", "locked", "border_lock", "coat_owner", "strew_rules")
 """Attributes of a body that neither move it nor paint it."""
 
 Points = NDArray[np.float32]
@@ -42,7 +43,7 @@ class Kept:
         changed = {
             getattr(delta, "body", -1)
             for delta in edit.deltas
-            if not (isinstance(delta, BodyDelta) and delta.name in ON_ITS_OWN)
+            if not isinstance(delta, StrewDelta) and not (isinstance(delta, BodyDelta) and delta.name in ON_ITS_OWN)
         }
         palette = any(isinstance(delta, FieldDelta) and delta.name == "grounds" for delta in edit.deltas)
         self._guarded: list[tuple[Body, Points, Points | None]] = []
@@ -59,7 +60,7 @@ class Kept:
                     weight = np.take(vertices[WEIGHT], rows, axis=0) if WEIGHT in vertices else None
                     self._guarded.append((body, placed(body, rows), weight))
             if body.border_lock:
-                self._borders.append((body, placed(body, border_rows(body))))
+                self._borders.append((body, placed(body, border_of(body))))
 
     def check(self) -> None:
         """Refuse what was done when it changed any of it.
@@ -71,7 +72,7 @@ class Kept:
         """
         there = {id(body) for body in self._project.bodies}
         for body, places in self._borders:
-            if id(body) in there and lost(places, placed(body, border_rows(body))):
+            if id(body) in there and lost(places, placed(body, border_of(body))):
                 raise InvalidInput(
                     f"{self._label}: this would change the border of {body.name!r}, which is locked; unlock it first"
                 )
@@ -102,13 +103,6 @@ class Kept:
             if float(np.abs(weight[:, old] - share).max(initial=0.0)) > SAME:
                 return True
         return False
-
-
-def border_rows(body: Body) -> NDArray[np.int32]:
-    """(K,) rows on the border of a body."""
-    border = body.corners.border_corners()
-    after, before = border - border % 3 + (border + 1) % 3, border - border % 3 + (border + 2) % 3
-    return np.unique(body.corners.vertex[np.concatenate((after, before))])
 
 
 def placed(body: Body, rows: NDArray[np.integer]) -> Points:

@@ -12,8 +12,11 @@ from hulmo.core.mesh.body import Body
 from hulmo.core.objects.figure import FIGURE
 from hulmo.core.objects.scene_object import SceneObject
 from hulmo.core.objects.viewpoint import VIEWPOINT, viewpoint_of
+from hulmo.core.objects.water import levels_on
+from hulmo.core.props.prop import Prop, PropMesh
+from hulmo.core.props.tray import starter_props
 
-STARTER = ("basalt", "bleached_ledge", "thrift_turf", "shell_sand")
+STARTER = ("bleached_ledge", "basalt", "thrift_turf", "shell_sand")
 
 
 class Project:
@@ -29,6 +32,10 @@ class Project:
     light : Light
     objects : tuple of SceneObject
         What stands in the scene beside the bodies: figures, viewpoints.
+    props : tuple of Prop
+        The tray that props are strewn from.
+    prop_meshes : mapping of str to PropMesh
+        Meshes of those that do not come with the program.
     textures : mapping
         Texture sets kept in the project: set name, part, encoded image.
     sources : mapping
@@ -37,13 +44,40 @@ class Project:
 
     def __init__(self, name: str = "Untitled") -> None:
         self.name = name
-        self.bodies: tuple[Body, ...] = ()
+        self._bodies: tuple[Body, ...] = ()
+        self._objects: tuple[SceneObject, ...] = ()
         self.grounds: tuple[Ground, ...] = starter_grounds()
         self.blend = Blend()
         self.light = Light()
-        self.objects: tuple[SceneObject, ...] = ()
+        self.props: tuple[Prop, ...] = starter_props()
+        self.prop_meshes: Mapping[str, PropMesh] = MappingProxyType({})
         self.textures: Mapping[str, Mapping[str, bytes]] = MappingProxyType({})
         self.sources: Mapping[str, Mapping[str, str]] = MappingProxyType({})
+
+    @property
+    def bodies(self) -> tuple[Body, ...]:
+        """Sculptable meshes."""
+        return self._bodies
+
+    @bodies.setter
+    def bodies(self, bodies: tuple[Body, ...]) -> None:
+        self._bodies = bodies
+        self.tell_waters()
+
+    @property
+    def objects(self) -> tuple[SceneObject, ...]:
+        """What stands in the scene beside the bodies."""
+        return self._objects
+
+    @objects.setter
+    def objects(self, objects: tuple[SceneObject, ...]) -> None:
+        self._objects = objects
+        self.tell_waters()
+
+    def tell_waters(self) -> None:
+        """Tell every body which waters stand on it; called where objects, bodies or their down are others."""
+        for body in self._bodies:
+            body.waters = levels_on(self._objects, body.ident, body.down.kind == "level", body.down.sea)
 
     @property
     def viewpoints(self) -> tuple[Viewpoint, ...]:
@@ -72,6 +106,19 @@ class Project:
                 return body
         known = ", ".join(repr(body.name) for body in self.bodies) or "none"
         raise InvalidInput(f"{where}: there is no body {name!r}; the project has {known}")
+
+    def unlocked_body(self, name: str, where: str) -> Body:
+        """A body by name that may be worked on.
+
+        Raises
+        ------
+        InvalidInput
+            No such body, or it is locked.
+        """
+        body = self.body_named(name, where)
+        if body.locked:
+            raise InvalidInput(f"{where}: the body {name!r} is locked; unlock it first")
+        return body
 
     def ground_named(self, name: str, where: str) -> int:
         """Column of a ground by name.
@@ -106,6 +153,6 @@ def free_name(wanted: str, taken: list[str]) -> str:
 
 
 def starter_grounds() -> tuple[Ground, ...]:
-    """The grounds a new project begins with."""
+    """The grounds a new project begins with: a light one first, and none that shows its repeats."""
     library = shipped()
-    return tuple(Ground(library[name].label, name, library[name].tile) for name in STARTER)
+    return tuple(Ground(library[name].label, name, library[name].tile, break_up=True) for name in STARTER)

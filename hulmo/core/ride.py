@@ -1,4 +1,4 @@
-"""Points of lines that go along when their body is shaped."""
+"""Points of lines, and props, that go along when their body is shaped."""
 
 import contextlib
 
@@ -6,17 +6,21 @@ import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
-from hulmo.core.edit import Edit, FieldDelta, LayersDelta, PatchDelta, RowsDelta, TablesDelta
+from hulmo.core.edit import Edit, FieldDelta, LayersDelta, PatchDelta, RowsDelta, StrewDelta, TablesDelta
 from hulmo.core.errors import InvalidInput
 from hulmo.core.lines.ground import Ground, Places
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.layer import shapes
+from hulmo.core.mesh.strewn import Strewn, anchors
 from hulmo.core.objects.line import Line, Place, is_line, line_of, with_line
 from hulmo.core.objects.scene_object import SceneObject
 from hulmo.core.project import Project
 
 SAME = 1e-5
 """Share of the size of a body within which a point still lies on a surface that was made anew."""
+
+LEFT_BEHIND = 0.05
+"""Metres off a body that took the place of another one beyond which props do not go over to it."""
 
 FARTHER = 4.0
 """How much further off than the nearest place the one along the old normal may lie."""
@@ -101,6 +105,111 @@ class Riders:
                     if line_of(entry).body in gone:
                         out.add(entry.ident)
         return out
+
+
+class PropRiders:
+    """Props on bodies of which the triangles are about to become others: they are anchored anew to what lies nearest.
+
+    Where triangles stay, props stay in them and need nothing.
+
+    Parameters
+    ----------
+    project : Project
+    bodies : set of int
+        Numbers of the bodies.
+    """
+
+    def __init__(self, project: Project, bodies: set[int]) -> None:
+        self._project = project
+        self._known = {id(body) for body in project.bodies}
+        self._bodies = bodies
+        self._held: list[tuple[Body, Strewn, Places, NDArray[np.int32]]] = []
+        for body in project.bodies:
+            if body.ident in bodies and body.strewn is not None:
+                places = body.placed(anchors(body, body.strewn)[0])
+                self._held.append((body, body.strewn, places, body.corners.triangles[body.strewn.slot]))
+
+    def deltas(self) -> list[StrewDelta]:
+        """What has them stand where they did, once their bodies are shaped."""
+        there = {id(body) for body in self._project.bodies}
+        fresh = [body for body in self._project.bodies if id(body) not in self._known]
+        stay = [body for body, *_ in self._held if id(body) in there]
+        gone = any(id(body) not in there for body, *_ in self._held)
+        after = {body.ident: body.strewn for body in (*stay, *fresh)}
+        bodies = {body.ident: body for body in (*stay, *fresh)}
+        if gone:  # whatever has other triangles now may have taken its place
+            for body in self._project.bodies:
+                if body.ident in self._bodies:
+                    bodies.setdefault(body.ident, body)
+                    after.setdefault(body.ident, body.strewn)
+        before = dict(after)
+        for body, strewn, places, corners in self._held:
+            if id(body) in there and body.strewn is not strewn:
+                continue  # whoever shaped it has seen to them
+            lost = np.arange(strewn.count) if id(body) not in there else _lost(body, strewn, corners)
+            if not lost.size:
+                continue
+            own = body.ident if id(body) in there else 0
+            others = [other for other in bodies.values() if own == 0 or other.ident == own or other in fresh]
+            for other, rows, part in _nearest_of(others, own, strewn.taken(lost), places[lost]):
+                if other.ident == own:
+                    now = after[own] or strewn  # others may have come to stand behind its own
+                    columns = {name: getattr(now, name).copy() for name in ("slot", "weight")}
+                    columns["slot"][lost[rows]], columns["weight"][lost[rows]] = part.slot, part.weight
+                    after[own] = now.changed(**columns)
+                else:
+                    had = after[other.ident]
+                    after[other.ident] = part if had is None else had.joined(part)
+            mine = after.get(own)
+            if mine is not None and len(others) > 1:
+                kept = np.ones(mine.count, np.bool_)
+                for other, rows, _ in _nearest_of(others, own, strewn.taken(lost), places[lost]):
+                    if other.ident != own:
+                        kept[lost[rows]] = False
+                after[own] = mine.taken(kept)
+        return [
+            StrewDelta(ident, before[ident], strewn) for ident, strewn in after.items() if strewn is not before[ident]
+        ]
+
+
+def _lost(body: Body, strewn: Strewn, corners: NDArray[np.int32]) -> NDArray[np.integer]:
+    # props of which the triangle is gone or another one
+    inside = strewn.slot < body.corners.count
+    now = body.corners.triangles[np.where(inside, strewn.slot, 0)]
+    return np.flatnonzero(~inside | (now != corners).any(axis=1))
+
+
+def _nearest_of(
+    bodies: list[Body], own: int, strewn: Strewn, places: Places
+) -> list[tuple[Body, NDArray[np.integer], Strewn]]:
+    # which props go to which of some bodies, and how they are anchored there; none is left behind by the body it stood on
+    away, found = np.full((len(bodies), strewn.count), np.inf), []
+    for i, body in enumerate(bodies):
+        slot, weight = body.index.nearest_many(
+            body.corners.vertex, body.vertices["position"], body.own(places).astype(np.float32)
+        )
+        corner = body.vertices["position"][body.corners.triangles[slot]].astype(np.float64)
+        away[i] = np.linalg.norm(body.placed(np.einsum("ki,kij->kj", weight, corner)) - places, axis=1)
+        found.append(strewn.changed(slot=slot, weight=weight[:, 1:]))
+        if body.ident == own and len(bodies) > 1:
+            away[i] -= 1e-9
+    nearest = away.argmin(axis=0) if bodies else np.zeros(0, np.int64)
+    out: list[tuple[Body, NDArray[np.integer], Strewn]] = []
+    for i, body in enumerate(bodies):
+        rows = np.flatnonzero((nearest == i) & ((away[i] <= LEFT_BEHIND) | (body.ident == own)))
+        if rows.size:
+            out.append((body, rows, found[i].taken(rows)))
+    return out
+
+
+def retriangulated_by(edit: Edit) -> set[int]:
+    """Numbers of the bodies whose triangles an edit changes; all that it takes out of the project among them."""
+    out = {delta.body for delta in edit.deltas if isinstance(delta, TablesDelta | PatchDelta)}
+    for delta in edit.deltas:
+        if isinstance(delta, FieldDelta) and delta.name == "bodies":
+            there = {id(body) for body in delta.after}
+            out |= {body.ident for body in delta.before if id(body) not in there}
+    return out
 
 
 def shaped_by(edit: Edit) -> set[int]:

@@ -12,7 +12,10 @@ from hulmo.core.commands import COMMANDS
 from hulmo.core.ground.measures import MEASURES
 from hulmo.core.io.exporters import EXPORTERS
 from hulmo.core.mesh.forms import FORMS
+from hulmo.core.objects.lamp import SETTINGS as LAMP
 from hulmo.core.objects.line import SETTINGS as LINES
+from hulmo.core.objects.water import OF_LEVEL
+from hulmo.core.props.strew import SETTINGS as STREW
 from hulmo.core.relief import LIMITS, RELIEFS
 from hulmo.core.sculpt.brush import SHARED
 from hulmo.core.setting import Choice, Colour, Curve, Number, Picture, Setting, Text
@@ -63,6 +66,15 @@ def settings_page() -> str:
         lines += [f"### {measure.label} (`{measure.name}`, {measure.unit})", "", measure.help, ""]
         if measure.settings:
             lines += _table(measure.settings)
+    lines += [
+        "## Waters",
+        "",
+        "Values of level waters (`level_water`); ponds (`pond`) have no size.",
+        "",
+        *_table(OF_LEVEL),
+    ]
+    lines += ["## Lamps", "", "Values of a `lamp`.", "", *_table(LAMP)]
+    lines += ["## Strewing", "", "What `strew` takes; strew rules take all but the first two.", "", *_table(STREW)]
     lines += ["## Outlines and tracks", "", "What `add_line` and `change_line` take as settings.", "", *_table(LINES)]
     lines += ["## Export", ""]
     for exporter in EXPORTERS.values():

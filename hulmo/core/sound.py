@@ -23,10 +23,13 @@ from hulmo.core.mesh.down import check_down
 from hulmo.core.mesh.layer import MOST_LAYERS, RELIEF, REST, STRONGEST
 from hulmo.core.mesh.origin import check_place
 from hulmo.core.mesh.soundness import off_total, outside, wrong_triangle
+from hulmo.core.mesh.strewn import MOST_STREWN, REMOVED
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.objects import KINDS
 from hulmo.core.objects.scene_object import check_objects
 from hulmo.core.project import Project
+from hulmo.core.props.strew_rules import check_strew_rules
+from hulmo.core.props.tray import check_tray
 from hulmo.core.workers import WORKERS
 
 MOST_LETTERS = 1000
@@ -56,6 +59,7 @@ def check_project(project: Project, threads: int = WORKERS) -> None:
     for body in project.bodies:
         check_tables(body.vertices, body.corners, len(project.grounds), f"body {body.name!r}", threads)
         check_composed(body)
+        check_strewn(body)
 
 
 def check_build(project: Project) -> None:
@@ -69,9 +73,12 @@ def check_build(project: Project) -> None:
     _check_apart([body.name for body in project.bodies], "bodies")
     if len({body.ident for body in project.bodies}) < len(project.bodies):
         raise InvalidInput("two bodies share a number")
+    idents = {prop.ident for prop in project.props}
     for body in project.bodies:
         _check_name(body.name, "a body")
         check_body(body, len(project.grounds))
+        if body.strewn is not None and not idents.issuperset(np.unique(body.strewn.prop).tolist()):
+            raise InvalidInput(f"body {body.name!r}: a prop stands on it that the tray does not have")
 
 
 def check_scene(project: Project) -> None:
@@ -100,6 +107,7 @@ def check_scene(project: Project) -> None:
         if entry.kind in KINDS:
             KINDS[entry.kind].check(entry, KINDS[entry.kind].label.lower())
     _check_apart([entry.name for entry in project.objects], "objects of the scene")
+    check_tray(project.props, project.prop_meshes, "tray")
     for name, parts in project.textures.items():
         _check_name(name, "a texture set")
         if not set(parts) <= set(PARTS) or "albedo" not in parts:
@@ -109,6 +117,30 @@ def check_scene(project: Project) -> None:
     for name, files in project.sources.items():
         for file in files.values():
             check_text(file, f"a file of texture set {name!r}")
+
+
+def check_strewn(body: Body) -> None:
+    """What must hold of the props on a body.
+
+    Raises
+    ------
+    InvalidInput
+    """
+    strewn, where = body.strewn, f"body {body.name!r}: its props"
+    check_strew_rules(body.strew_rules, f"body {body.name!r}")
+    if strewn is None:
+        return
+    if strewn.count > MOST_STREWN:
+        raise InvalidInput(f"{where} are {strewn.count:,}; {MOST_STREWN:,} can stand on a body")
+    there = (strewn.slot >= 0) & (strewn.slot < body.corners.count)
+    there[there] = body.corners.triangles[strewn.slot[there], 0] >= 0
+    if not there.all():
+        raise InvalidInput(f"{where}: prop {int(np.flatnonzero(~there)[0])} stands on a triangle that is not there")
+    for name, low, high in (("weight", -0.01, 1.01), ("turn", -1e6, 1e6), ("size", 1e-6, 1e6), ("lean", -10.0, 10.0),
+                            ("sink", -1e5, 1e5), ("upright", 0.0, 1.0), ("mark", 0, REMOVED)):  # fmt: skip
+        values = getattr(strewn, name)
+        if not ((values >= low) & (values <= high)).all():
+            raise InvalidInput(f"{where}: their {name} holds a number outside {low:g} to {high:g}")
 
 
 def check_body(body: Body, grounds: int) -> None:

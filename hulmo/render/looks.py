@@ -199,7 +199,7 @@ LOOKS: dict[str, Look] = {
         ),
         Look("weight", "Weight of ground in hand", "How much of the ground in hand lies where.", "Shift+F6", "paint.frag",
                  measure=11, ramp=MOSS, weighted=True),
-        Look("dominant", "Dominant ground", "Which ground makes up most of what lies there.", "F7", "paint.frag",
+        Look("dominant", "Dominant ground", "Which ground makes up most of what lies there.", "Ctrl+F7", "paint.frag",
                  measure=12, ramp=MOSS, weighted=True),
         Look("hand", "Hand paint", "What was painted by hand, and what the rules say.", "F8", "paint.frag",
                  measure=15, ramp=PLUM, weighted=True),

@@ -13,8 +13,12 @@ from hulmo.core.mesh.extent import Extent
 from hulmo.core.mesh.origin import FAR
 from hulmo.core.objects import KINDS, standing
 from hulmo.core.objects.kind import SIGN
+from hulmo.core.objects.level_water import LEVEL_WATER
 from hulmo.core.objects.scene_object import SceneObject, world_matrix
+from hulmo.core.objects.water import water_settings
 from hulmo.core.project import Project
+from hulmo.core.setting import number
+from hulmo.core.water.surface import WaterSurface
 from hulmo.render.camera import Camera
 from hulmo.render.context import is_software
 from hulmo.render.inside import Inside
@@ -63,6 +67,9 @@ def reach_of(bounds: Bounds, objects: tuple[SceneObject, ...], signs: bool) -> B
             at = world_matrix(objects, entry)[:3, 3]
             size = SIGN * bounds.radius if sign else 2.0 * entry.scale
             low, high = np.minimum(low, at - size), np.maximum(high, at + size)
+        if entry.shown and entry.kind == LEVEL_WATER.name:
+            at, half = world_matrix(objects, entry)[:3, 3], number(water_settings(entry), "size") / 2
+            low, high = np.minimum(low, at - half), np.maximum(high, at + half)
     return Bounds(low, high)
 
 
@@ -99,6 +106,8 @@ class Renderer:
         self._anchor = np.zeros(3)
         self.hatch = waiting
         """Whether guarded surface is hatched."""
+        self.signs = False
+        """Whether signs show where things are that have no shape; for who works on them."""
         self.backs = waiting
         """Whether back faces are dotted, on bodies that have a border."""
         self.shadows = True
@@ -142,6 +151,10 @@ class Renderer:
         """Show what is chosen: (K, 3, 3) corners of faces, (L, 2, 3) ends of edges, metres."""
         self._stage.choose(faces, edges)
 
+    def set_waters(self, surfaces: dict[int, WaterSurface]) -> None:
+        """Draw waters so, by the number of their object; where someone works on the project, it is for them to find out."""
+        self._stage.waters.set(surfaces)
+
     def show(self, project: Project) -> None:
         """Draw another project from now on."""
         self._stage.show(project)
@@ -168,7 +181,7 @@ class Renderer:
         only_rows = self._stage.follow(change)
         if (
             change.bodies
-            or change.fields & {"bodies", "light", "body shown"}
+            or change.fields & {"bodies", "light", "body shown", "body strewn"}
             or any(c == "position" for _, c, _ in change.rows)
         ):
             self._bounds = None
@@ -180,6 +193,7 @@ class Renderer:
             if ident in self._stage.bodies:
                 body = self._stage.bodies[ident]
                 body.reached([(c, rows) for i, c, rows in change.rows if i == ident], extent)
+                extent.add(self._moved_props(ident, change))
                 part = Part.reached(extent, size)
                 place = np.array(body.place(view.anchor))
                 out = out.joined(
@@ -197,7 +211,19 @@ class Renderer:
             if ident not in extents:
                 extents[ident] = Extent(from_tables(view.matrix(size), body.place(view.anchor)))
             body.was(column, rows, extents[ident])
+            if column == "position" and ident in self._stage.props:
+                extents[ident].add(self._stage.props[ident].around(rows, self.project.body(ident).vertices.count))
         return extents
+
+    def _moved_props(self, ident: int, change: Change) -> NDArray[np.float32]:
+        # places that hold what stands on moved ground, as it stands now
+        rows = [rows for i, column, rows in change.rows if i == ident and column == "position"]
+        props = self._stage.props.get(ident)
+        if props is None or not rows:
+            return np.empty((0, 3), np.float32)
+        body = self.project.body(ident)
+        props.refresh(body, self.project)
+        return props.around(np.concatenate(rows), body.vertices.count)
 
     def view(self, camera: Camera, look: str) -> View:
         """What a picture begun now would be of."""
@@ -212,7 +238,7 @@ class Renderer:
             replace(camera, target=camera.target - anchor) if far else camera,
             LOOKS[look], dict(self.look_values[look]), bounds, anchor, self.inside, project.light, project.blend,
             standing(project.objects), self.paper, self.ground, self.vertices_of, self.hatch, self.backs, self.shadows,
-            {body.ident: body.grain for body in self._stage.shown()},
+            {body.ident: body.grain for body in self._stage.shown()}, self.signs,
         )  # fmt: skip
 
     def picture(self, targets: Targets, camera: Camera, look: str, quick: bool = False) -> None:
@@ -233,13 +259,11 @@ class Renderer:
         bands : int
         """
         stage = self._stage
-        if not quick and view.look.shaded and self._shadow_stale:
-            bounds = Bounds(view.bounds.low - view.anchor, view.bounds.high - view.anchor)
-            for _ in stage.shadow.draw(stage.shown(), bounds, view.light.toward_sun(), view.anchor):
+        if not quick:
+            for _ in self._shadow(view):
                 if bands > 1:
                     self.context.finish()
                 yield
-            self._shadow_stale = False
         width, height = targets.size
         whole = Shot(stage, view, targets, Part.whole(targets.size), WHOLE, targets.size)
         if self._begin(whole) and bands > 1:
@@ -292,6 +316,39 @@ class Renderer:
         draw_result(shot, shot.part)
         draw_stretched(shot, targets, touched)
         return part.wider(SOFT, targets.size)
+
+    def piece(self, targets: Targets, view: View, piece: Part, size: tuple[int, int]) -> None:
+        """Draw a piece of a picture that is too large to be drawn at once; shadows must have been drawn before (`shadow`).
+
+        Parameters
+        ----------
+        targets : Targets
+            Gets the piece: of its size.
+        view : View
+        piece : Part
+            Of the picture; it may reach beyond it.
+        size : tuple of int
+            Pixels of the whole picture.
+        """
+        width, height = size
+        window = (piece.x / width, piece.y / height, piece.width / width, piece.height / height)
+        shot = Shot(self._stage, view, targets, Part.whole(targets.size), window, size)
+        self._begin(shot)
+        self._scene(shot)
+        draw_result(shot, shot.part)
+
+    def shadow(self, view: View) -> None:
+        """Draw the shadow anew where it is not that of the scene any more."""
+        for _ in self._shadow(view):
+            pass
+
+    def _shadow(self, view: View) -> Iterator[None]:
+        if not view.look.shaded or not self._shadow_stale:
+            return
+        stage = self._stage
+        bounds = Bounds(view.bounds.low - view.anchor, view.bounds.high - view.anchor)
+        yield from stage.shadow.draw(stage.shown(), bounds, view.light.toward_sun(), view.anchor, stage.props_shown())
+        self._shadow_stale = False
 
     def copy(self, targets: Targets, framebuffer: moderngl.Framebuffer, part: Part | None = None) -> None:
         """Put the last picture, or a part of it, into any framebuffer, stretched to fit, with stair-steps softened."""

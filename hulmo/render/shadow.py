@@ -1,6 +1,6 @@
 """The sun's shadow map."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 import moderngl
 import numpy as np
@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from hulmo.core.mesh.body import Bounds
 from hulmo.render.gpu_body import GpuBody
+from hulmo.render.gpu_props import GpuProps
 from hulmo.render.shaders import program, set_uniforms
 
 SIDE = 2048
@@ -25,6 +26,7 @@ class ShadowMap:
     def __init__(self, context: moderngl.Context) -> None:
         self._context = context
         self._program = program(context, "shadow.vert", "shadow.frag")
+        self._props = program(context, "prop_shadow.vert", "shadow.frag")
         self._frames = [_depth_frame(context), _depth_frame(context)]
         self.matrix = np.eye(4)
         self.offset = 0.0
@@ -43,6 +45,7 @@ class ShadowMap:
         bounds: Bounds,
         toward_sun: tuple[float, float, float],
         anchor: NDArray[np.float64],
+        props: Sequence[GpuProps] = (),
     ) -> Iterator[None]:
         """Draw all bodies as the sun sees them, some at a time; `bounds` count from `anchor`."""
         matrix = _sun_matrix(bounds, np.array(toward_sun))
@@ -57,6 +60,16 @@ class ShadowMap:
                 self._context.polygon_offset = 1.5, 2.0
                 set_uniforms(self._program, shadow_matrix=packed, place=body.place(anchor))
                 body.render(self._program, [(first, min(AT_ONCE, body.pieces.count - first))])
+                self._context.polygon_offset = 0.0, 0.0
+                yield
+        for some in props:
+            for _ in some.each_cast(AT_ONCE):
+                frame.use()
+                self._context.depth_func = "<"
+                self._context.enable_only(moderngl.DEPTH_TEST)
+                self._context.polygon_offset = 1.5, 2.0
+                set_uniforms(self._props, shadow_matrix=packed, place=some.place(anchor))
+                some.draw_cast(self._props)
                 self._context.polygon_offset = 0.0, 0.0
                 yield
         self._frames.reverse()

@@ -13,11 +13,14 @@ from hulmo.core.objects.kind import plain_sign
 from hulmo.core.project import Project
 from hulmo.render.chosen import Chosen
 from hulmo.render.gpu_body import GpuBody
+from hulmo.render.gpu_props import GpuProps, PropMeshes
 from hulmo.render.ground_textures import GroundTextures, look_again
 from hulmo.render.marks import Marks
 from hulmo.render.object_mesh import ObjectMesh
 from hulmo.render.programs import Programs
 from hulmo.render.shadow import ShadowMap
+from hulmo.render.sky_image import SkyImage
+from hulmo.render.waters import Waters, moves_waters
 
 
 @dataclass(eq=False)
@@ -48,11 +51,17 @@ class Stage:
     _grounds: GroundTextures | None = None
     _objects: dict[str, ObjectMesh] = field(default_factory=dict)
     _shadow: ShadowMap | None = None
+    _sky: SkyImage | None = None
 
     def __post_init__(self) -> None:
         self.most_targets = int(self.context.info["GL_MAX_DRAW_BUFFERS"])
         """Textures that can be drawn into at once."""
         self._drawn_grounds = self.project.grounds
+        self.waters = Waters(self.context)
+        """Where waters stand."""
+        self.props: dict[int, GpuProps] = {}
+        """Props by the number of the body that they stand on."""
+        self._prop_meshes = PropMeshes(self.context)
 
     @property
     def grounds(self) -> GroundTextures:
@@ -82,6 +91,25 @@ class Stage:
                 self.bodies[body.ident] = GpuBody(self.context, body)
         return [self.bodies[body.ident] for body in self.project.bodies if body.shown]
 
+    @property
+    def sky(self) -> SkyImage:
+        """The sky."""
+        if self._sky is None:
+            self._sky = SkyImage(self.context)
+        return self._sky
+
+    def props_shown(self) -> list[GpuProps]:
+        """Props on the bodies that are to be seen."""
+        out = []
+        for body in self.project.bodies:
+            if not body.shown or body.strewn is None:
+                continue
+            if body.ident not in self.props:
+                self.props[body.ident] = GpuProps(self.context, self._prop_meshes)
+            self.props[body.ident].refresh(body, self.project)
+            out.append(self.props[body.ident])
+        return out
+
     def mark(self, corners: NDArray[np.float64] | None) -> None:
         """Mark triangles, given by their (K, 3, 3) corners in metres; None for no marks."""
         if self.marks is not None:
@@ -102,11 +130,22 @@ class Stage:
             body.release()
         self.bodies.clear()
         self._forget_grounds()
+        self.waters.clear()
+        self.props.clear()
         self.project = project
 
     def follow(self, change: Change) -> bool:
         """Bring the copy up to date with an edit; whether all it did was to send rows of bodies that were there."""
         only_rows = not change.fields and not change.bodies and not change.slots
+        for ident in change.bodies:
+            self.props.pop(ident, None)
+        for ident, column, rows in change.rows:
+            if ident in self.props and column in ("position", "normal"):
+                self.props[ident].moved(rows)
+        if change.fields & {"bodies", "props", "prop_meshes", "body down", "body origin"}:
+            self.props.clear()
+        if moves_waters(change):
+            self.waters.stale = True
         if "bodies" in change.fields:
             known = {body.ident for body in self.project.bodies}
             for ident in set(self.bodies) - known:

@@ -1,67 +1,193 @@
-"""A still picture of a project, with no display."""
+"""Still pictures of a project, with no display."""
+
+from dataclasses import dataclass
+from types import TracebackType
 
 import numpy as np
+from numpy.typing import NDArray
 from PIL import Image
+from PIL.PngImagePlugin import PngInfo
 
 from hulmo.core.errors import FileProblem, InvalidInput
+from hulmo.core.mesh.body import Bounds
+from hulmo.core.progress import Progress, silent
 from hulmo.core.project import Project
 from hulmo.render.camera import Camera
 from hulmo.render.context import headless_context
 from hulmo.render.looks import LOOKS
+from hulmo.render.part import Part
 from hulmo.render.renderer import Renderer, reach_of
 from hulmo.render.targets import Targets
 
-LARGEST_SIDE = 8192
+SMALLEST_SIDE, LARGEST_SIDE = 16, 16384
+
+PIECE = 3072
+"""Samples to a side of the pieces that a large picture is drawn in."""
+
+TALLEST = 16384
+"""Samples that a picture has from top to bottom at the most."""
+
+NOWHERE = 65535
+"""Step of a depth image where nothing stands."""
 
 TEXTURED = tuple(look.name for look in LOOKS.values() if look.textured)
 
 
-def still(project: Project, size: tuple[int, int], look: str = "lit", view: str = "", smooth: int = 2) -> Image.Image:
-    """Draw a project.
+@dataclass(frozen=True)
+class Still:
+    """A picture and how far away all of it is.
+
+    Attributes
+    ----------
+    picture : Image
+        RGB, 8 bits.
+    depth : (H, W) float32
+        Metres ahead of the eye, of what is nearest in a pixel; infinite where nothing stands.
+    """
+
+    picture: Image.Image
+    depth: NDArray[np.float32]
+
+    def depth_image(self) -> tuple[Image.Image, PngInfo, float]:
+        """Depth in 16 bits of grey, what a PNG says of it, and metres to a step; `NOWHERE` stands for nothing."""
+        there = np.isfinite(self.depth)
+        step = float(self.depth[there].max()) / (NOWHERE - 1) if there.any() else 1.0
+        grey = np.full(self.depth.shape, NOWHERE, np.uint16)
+        grey[there] = np.rint(self.depth[there].astype(np.float64) / step).astype(np.uint16)
+        told = PngInfo()
+        told.add_text("Description", f"metres ahead of the eye: value x {step:.9g}; {NOWHERE} where nothing stands")
+        return Image.fromarray(grey), told, step
+
+
+class Stills:
+    """Draws as many pictures of one project as are wanted. To be used in a `with`.
+
+    It makes an OpenGL context of its own the current one; whoever has another has to make that current again.
 
     Parameters
     ----------
     project : Project
-    size : tuple of int
-        Width and height in pixels, 16 to 8192 each.
     look : str
         A name of `hulmo.render.looks.LOOKS`.
-    view : str
-        A viewpoint by name; empty for the first one, or for a view of everything where there is none.
-    smooth : int
-        Samples along each side of a pixel.
 
     Raises
     ------
     InvalidInput
-        Unknown look or viewpoint, or an impossible size.
+        Unknown look.
     FileProblem
         A texture of the palette cannot be read.
     """
-    if look not in LOOKS:
-        raise InvalidInput(f"there is no look {look!r}; known are {', '.join(LOOKS)}")
-    if not all(16 <= side <= LARGEST_SIDE for side in size):
-        raise InvalidInput(f"size {size[0]}x{size[1]}: both sides must lie between 16 and {LARGEST_SIDE} pixels")
+
+    def __init__(self, project: Project, look: str = "lit") -> None:
+        if look not in LOOKS:
+            raise InvalidInput(f"there is no look {look!r}; known are {', '.join(LOOKS)}")
+        self._project, self._look = project, look
+        self._context = headless_context()
+        try:
+            self._renderer = Renderer(self._context, project)
+            if look in TEXTURED and self._renderer.problems:
+                raise FileProblem("; ".join(self._renderer.problems))
+        except BaseException:
+            self._context.release()
+            raise
+
+    def __enter__(self) -> "Stills":
+        return self
+
+    def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, at: TracebackType | None) -> None:
+        self._context.release()
+
+    @property
+    def bounds(self) -> Bounds:
+        """Extent of all bodies."""
+        return self._renderer.bounds()
+
+    def camera(self, view: str = "") -> Camera:
+        """Of a viewpoint by name; empty for the first one, or for a view of everything where there is none.
+
+        Raises
+        ------
+        InvalidInput
+            Unknown viewpoint.
+        """
+        names = _names(self._project, view)
+        bounds = self._renderer.bounds()
+        if not names:
+            return Camera.framing(bounds)
+        return Camera.from_viewpoint(self._project.viewpoints[names.index(view) if view else 0], bounds)
+
+    def take(self, camera: Camera, size: tuple[int, int], smooth: int = 2, progress: Progress | None = None) -> Still:
+        """One picture, drawn in pieces where it is large.
+
+        Parameters
+        ----------
+        camera : Camera
+        size : tuple of int
+            Width and height in pixels, 16 to 16,384 each.
+        smooth : int
+            Samples along each side of a pixel, 1 to 8; fewer where a picture would be taller than 16,384 of them.
+        progress : Progress, optional
+
+        Raises
+        ------
+        InvalidInput
+            An impossible size.
+        """
+        _check_size(size)
+        progress, renderer = progress or silent(), self._renderer
+        smooth = max(1, min(smooth, 8, TALLEST // size[1]))
+        view = renderer.view(camera.clipped(reach_of(renderer.bounds(), self._project.objects, False)), self._look)
+        renderer.shadow(view)
+        width, height = size
+        picture, depth = np.empty((height, width, 3), np.uint8), np.empty((height, width), np.float32)
+        large = (width * smooth, height * smooth)
+        # round each piece what contact shading looks at
+        margin = 0 if max(large) <= PIECE else -(-int(view.contact_share() * large[1] + 2) // smooth)
+        inner = max(PIECE // smooth - 2 * margin, margin)
+        pieces = [(x, y) for y in range(0, height, inner) for x in range(0, width, inner)]
+        side = (inner + 2 * margin) * smooth
+        wide = [Part((x - margin) * smooth, (y - margin) * smooth, side, side) for x, y in pieces]
+        if len(pieces) == 1:
+            wide = [Part.whole(large)]
+        targets = Targets(self._context, (wide[0].width, wide[0].height))
+        try:
+            for done, (x, y) in enumerate(pieces):
+                progress.step(done / len(pieces), "drawing the picture")
+                renderer.piece(targets, view, wide[done], large)
+                across, down = min(inner, width - x), min(inner, height - y)
+                upper = targets.size[1] - (margin + down) * smooth  # arrays begin with the highest row
+                inside = (
+                    slice(upper, upper + down * smooth),
+                    slice(margin * smooth, (margin + across) * smooth),
+                )
+                rows, columns = slice(height - y - down, height - y), slice(x, x + across)
+                parts = targets.pixels()[inside].reshape(down, smooth, across, smooth, 3)
+                picture[rows, columns] = np.rint(parts.mean(axis=(1, 3), dtype=np.float32))
+                away = targets.distances(view.camera.near, view.camera.far)[inside]
+                depth[rows, columns] = away.reshape(down, smooth, across, smooth).min(axis=(1, 3))
+        finally:
+            targets.release()
+        return Still(Image.fromarray(picture), depth)
+
+
+def still(project: Project, size: tuple[int, int], look: str = "lit", view: str = "", smooth: int = 2) -> Image.Image:
+    """One picture of a project; see `Stills`."""
+    _check_size(size)  # before there is a context
+    _names(project, view)
+    with Stills(project, look) as stills:
+        return stills.take(stills.camera(view), size, smooth).picture
+
+
+def _check_size(size: tuple[int, int]) -> None:
+    if not all(SMALLEST_SIDE <= side <= LARGEST_SIDE for side in size):
+        raise InvalidInput(
+            f"size {size[0]}x{size[1]}: both sides must lie between {SMALLEST_SIDE} and {LARGEST_SIDE:,} pixels"
+        )
+
+
+def _names(project: Project, view: str) -> list[str]:
+    # of all viewpoints; refused where a wanted one is not among them
     names = [viewpoint.name for viewpoint in project.viewpoints]
     if view and view not in names:
         raise InvalidInput(f"there is no viewpoint {view!r}; the project has {', '.join(names) or 'none'}")
-    context = headless_context()
-    try:
-        renderer = Renderer(context, project)
-        if names:
-            chosen = project.viewpoints[names.index(view) if view else 0]
-            camera = Camera.from_viewpoint(chosen, renderer.bounds())
-        else:
-            camera = Camera.framing(renderer.bounds())
-        camera = camera.clipped(reach_of(renderer.bounds(), project.objects, False))
-        if look in TEXTURED and renderer.problems:
-            raise FileProblem("; ".join(renderer.problems))
-        smooth = max(1, min(smooth, context.info["GL_MAX_TEXTURE_SIZE"] // max(size)))
-        large = (size[0] * smooth, size[1] * smooth)
-        targets = Targets(context, large)
-        renderer.picture(targets, camera, look)
-        pixels = targets.pixels()
-    finally:
-        context.release()
-    picture = Image.fromarray(np.ascontiguousarray(pixels))
-    return picture if smooth == 1 else picture.resize(size, Image.Resampling.BOX)
+    return names

@@ -42,6 +42,14 @@ class Targets:
         """(H, W, 3) the finished picture, highest row first."""
         return np.frombuffer(self.read(), np.uint8).reshape(self.size[1], self.size[0], 3)[::-1]
 
+    def distances(self, near: float, far: float) -> NDArray[np.float32]:
+        """(H, W) metres ahead of the eye, highest row first; infinite where nothing was drawn."""
+        width, height = self.size
+        raw = np.frombuffer(self.depth_texture.read(alignment=1), np.float32).reshape(height, width)[::-1]
+        with np.errstate(divide="ignore"):
+            away = near * far / (far - raw.astype(np.float64) * (far - near))
+        return np.where(raw >= 1.0, np.inf, away).astype(np.float32)
+
     def release(self) -> None:
         """Free everything."""
         if self._own:

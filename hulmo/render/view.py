@@ -56,6 +56,8 @@ class View:
         See `Renderer`.
     grains : dict of int to float
         Mean edge length of every body by number, metres.
+    signs : bool
+        Whether signs show where things are that have no shape.
     """
 
     camera: Camera
@@ -74,6 +76,7 @@ class View:
     backs: bool
     shadows: bool
     grains: Mapping[int, float]
+    signs: bool
 
     def asks_for_the_same(self, other: "View") -> bool:
         """Whether another view differs in nothing but what follows from a change of the bodies' shape."""
@@ -83,12 +86,8 @@ class View:
         return (
             self.camera.key(), self.look, self.values, self.inside, self.light,
             self.blend, self.objects, self.paper, self.ground, self.vertices_of, self.hatch, self.backs, self.shadows,
+            self.signs,
         )  # fmt: skip
-
-    @property
-    def signs(self) -> bool:
-        """Whether signs show where things are that have no shape: in the window, and not in stills."""
-        return self.hatch
 
     @property
     def section(self) -> tuple[float, float, float, float]:

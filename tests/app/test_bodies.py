@@ -16,9 +16,12 @@ from hulmo.app.cards.export_card import ExportCard
 from hulmo.app.cards.inside_card import InsideCard
 from hulmo.app.cards.operation_card import OperationCard
 from hulmo.app.operations import OPERATIONS
+from hulmo.app.stages import STAGES
 from hulmo.core.commands import AddBody, Bore, RemoveBody
 from hulmo.core.journal import recover
 from hulmo.core.mesh.measure import measure
+from hulmo.core.mesh.seam import border_of
+from hulmo.core.mesh.stitched import STITCHED
 from hulmo.core.setting import complete
 from tests.app.window import HOME, WindowTest
 from tests.bodies import crash
@@ -40,6 +43,8 @@ class BodyTest(WindowTest):
     def test_every_operation_works_by_mouse_and_is_undone(self) -> None:
         card = self.window.card(OperationCard)
         for name, operation in OPERATIONS.items():
+            self.session.choose_stage(next(stage for stage in STAGES if stage.name == operation.stage))
+            QTest.qWait(20)
             self.click(self.window.route.tool_buttons[f"operation {name}"])
             first = [(body.name, body.vertices["position"].tobytes()) for body in self.session.project.bodies]
             steps = len(self.session.history.commands)
@@ -47,8 +52,11 @@ class BodyTest(WindowTest):
                 self.assertEqual(card.result.text(), "4,500 triangles become 2,250")
             self.click(card.do)
             self.settle()
-            if name in ("split", "close"):  # one part, and closed: said in words
-                self.assertRegex(self.window.notice.text.text(), "one connected part|closed already")
+            if name in ("split", "close", "stitch", "sink_rim"):  # one part, and closed: said in words
+                self.assertRegex(
+                    self.window.notice.text.text(),
+                    "one connected part|closed already|move the bodies together|[Nn]o part of",
+                )
                 self.assertEqual(len(self.session.history.commands), steps)
                 continue
             self.assertEqual(len(self.session.history.commands), steps + (name != "weld"), operation.label)
@@ -59,6 +67,66 @@ class BodyTest(WindowTest):
                 self.session.undo()
             now = [(body.name, body.vertices["position"].tobytes()) for body in self.session.project.bodies]
             self.assertEqual(now, first, name)
+
+    def test_operations_are_shown_before_they_are_done(self) -> None:
+        card = self.window.card(OperationCard)
+        for name in ("reduce", "combine", "mirror", "recast"):
+            self.click(self.window.route.tool_buttons[f"operation {name}"])
+            first = [(body.name, body.vertices["position"].tobytes()) for body in self.session.project.bodies]
+            steps, pixels = len(self.session.history.commands), self.pixels()
+            self.click(card.show_now)
+            self.settle()
+            shown = [(body.name, body.vertices["position"].tobytes()) for body in self.session.project.bodies]
+            self.assertNotEqual(shown, first, name)
+            self.assertEqual(len(self.session.history.commands), steps, "only shown")
+            self.assertIn("Only shown", card.result.text())
+            if name != "mirror":  # a ball is its own mirror image
+                self.assertGreater(int((np.abs(self.pixels() - pixels).max(axis=2) > 8).sum()), 100, name)
+            self.click(card.back)
+            self.settle()
+            now = [(body.name, body.vertices["position"].tobytes()) for body in self.session.project.bodies]
+            self.assertEqual(now, first, name)
+            self.click(card.show_now)
+            self.settle()
+            self.click(card.do)
+            self.settle()
+            now = [(body.name, body.vertices["position"].tobytes()) for body in self.session.project.bodies]
+            self.assertEqual(now, shown, f"{name} keeps what was shown")
+            self.assertEqual(len(self.session.history.commands), steps + 1)
+            self.session.undo()
+
+    def test_borders_are_stitched_and_stroked_across(self) -> None:
+        for name in ("Islet", "Rock"):
+            self.session.do(RemoveBody(name))
+        for name, x in (("West", -5.0), ("East", 5.0)):
+            self.session.do(AddBody("sheet", {"size": 10.0, "depth": 10.0, "edge": 0.5}, name, (x, 0.0, 0.0)))
+        self.key(Qt.Key.Key_Home)
+        self.click(self.window.route.tool_buttons["operation stitch"])
+        self.click(self.window.card(OperationCard).do)
+        self.settle()
+        west, east = self.session.project.bodies
+        self.assertTrue(all(STITCHED in body.vertices for body in (west, east)))
+        self.session.choose_body(west.ident)
+        self.stage("sculpt", "brush raise")
+        self.session.brushes.set("raise", "radius", 2.5)
+        start, end = (self._seen((x, 0.0, 0.0)) for x in (-1.0, 2.0))
+        self.drag([start, end])
+        self.settle()
+        for body in (west, east):
+            self.assertGreater(float(body.vertices["position"][:, 1].max()), 0.05, body.name)
+        rims = [body.placed(body.vertices["position"][border_of(body)]) for body in (west, east)]
+        on = [rim[np.abs(rim[:, 0]) < 1e-6] for rim in rims]
+        np.testing.assert_array_equal(*(rim[np.argsort(rim[:, 2])] for rim in on))
+        self.session.undo()
+        self.assertEqual(float(max(body.vertices["position"][:, 1].max() for body in (west, east))), 0.0)
+        # over neighbours, the pointer has a ring as well
+        self.mouse("move", self.canvas, QPoint(*end))
+        self.settle()
+        self.assertIsNotNone(self.canvas.overlay.marks.ring)
+
+    def _seen(self, place: tuple[float, float, float]) -> tuple[int, int]:
+        at = self.canvas.camera.to_screen(np.array([place]), self.canvas.width(), self.canvas.height())[0]
+        return round(float(at[0])), round(float(at[1]))
 
     def test_a_body_is_placed_by_east_up_and_north(self) -> None:
         # east is +x, up +y, north -z; turns are right-handed about each: rotations of SciPy beside ours

@@ -12,7 +12,7 @@ from hulmo.app.cards.look_card import LookCard
 from hulmo.app.cards.rule_card import RuleCard
 from hulmo.app.cards.vertex_card import VertexCard
 from hulmo.app.stages import tool_named
-from hulmo.core.commands import ChangeLayer, LayRelief, SetBlend, SetRules
+from hulmo.core.commands import ChangeLayer, LayRelief, MeasureRules, SetBlend, SetRules, Stroke
 from hulmo.core.ground.evaluate import evaluate
 from hulmo.core.ground.hand import hand_share
 from hulmo.core.ground.marked import chosen_rows
@@ -113,7 +113,7 @@ class GroundTest(WindowTest):
         self.settle()
         flat = ~painted & (hand_share(self.session.body, slice(None)) == 0)
         np.testing.assert_allclose(self.share(1)[flat], 1.0, atol=1e-6)
-        sheet = card.boxes[0].sheet
+        sheet = card.conditions.boxes[0].sheet
         self.assertTrue(sheet.isVisible())
         steps = len(self.session.history.commands)
         for which, value in ((1, 80.0), (0, 60.0)):  # only what is steeper than 80 degrees, fading down to 60
@@ -130,31 +130,33 @@ class GroundTest(WindowTest):
         self.assertIsNotNone(rule.conditions[0].low)
         self.assertGreater(len(self.session.history.commands), steps)
         np.testing.assert_allclose(self.share(3)[painted], 1.0, atol=2e-3)
-        card.boxes[0].open.setChecked(True)
+        card.conditions.boxes[0].open.setChecked(True)
         for name, text in (("high", ""), ("low", "80"), ("low_soft", "10")):
-            card.boxes[0].edits[name].setText(text)
-            card.boxes[0].edits[name].editingFinished.emit()
+            card.conditions.boxes[0].edits[name].setText(text)
+            card.conditions.boxes[0].edits[name].editingFinished.emit()
         self.wait(lambda: self.session.body.rules[0].conditions[0].high is None)
         self.settle()
         condition = self.session.body.rules[0].conditions[0]
         self.assertEqual((condition.low, condition.high, condition.low_soft), (80.0, None, 10.0))
         np.testing.assert_allclose(self.share(1)[flat], 0.0, atol=1e-6)
         kept = condition.ident
-        card.boxes[0].sheet.setFocus()
+        card.conditions.boxes[0].sheet.setFocus()
         self.key(Qt.Key.Key_Right)
         self.wait(lambda: self.session.body.rules[0].conditions[0] != condition)
         self.settle()
         self.assertEqual(self.session.body.rules[0].conditions[0].ident, kept)
-        moved = card.boxes[0].condition
+        moved = card.conditions.boxes[0].condition
         self.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
         self.settle()
-        self.assertNotEqual(card.boxes[0].condition, moved, "the sheet follows undo although it has the keys")
+        self.assertNotEqual(
+            card.conditions.boxes[0].condition, moved, "the sheet follows undo although it has the keys"
+        )
         self.click(card.buttons["remove"])
         self.settle()
         self.assertEqual(self.session.body.rules, ())
 
     def test_sculpting_moves_what_the_rules_lay_while_the_hand_moves(self) -> None:
-        self.session.do(SetRules("Sheet", (Rule("Bleached ledge", (Condition("slope", {}, 25.0, None, 5.0),)),)))
+        self.session.do(SetRules("Sheet", (Rule("Dark basalt", (Condition("slope", {}, 25.0, None, 5.0),)),)))
         self.assertEqual(float(self.share(1).max()), 0.0)
         self.stage("sculpt", "brush raise")
         self.session.brushes.set("raise", "height", 6.0)
@@ -166,8 +168,34 @@ class GroundTest(WindowTest):
         self.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
         self.assertEqual(float(self.share(1).max()), 0.0)
 
+    def test_shelter_follows_when_the_hand_rests_and_gives_way_to_it(self) -> None:
+        rule = Rule("Dark basalt", (Condition("shelter", {}, None, 60.0, 0.0, 20.0),))
+        self.session.do(SetRules("Sheet", (rule,)))
+        self.take("rules", "rules")
+        self.click(self.window.card(RuleCard).follow)
+        body, column = self.session.body, self.session.body.rules[0].conditions[0].column
+        self.stage("sculpt", "brush raise")
+        self.session.brushes.set("raise", "height", 6.0)
+        before = body.vertices[column].copy()
+        self.drag([(self.x, self.y), (self.x + 30, self.y)])
+        self.wait(lambda: isinstance(self.session.history.last_command, MeasureRules))
+        self.assertGreater(float(np.abs(body.vertices[column] - before).max()), 5.0)
+        now = body.vertices[column].copy()
+        self.session.measures._timer.setInterval(1)
+        self.drag([(self.x - 60, self.y), (self.x - 30, self.y)])
+        self.wait(lambda: self.session.busy, 10)  # it measures
+        self.session.measures._timer.setInterval(500)
+        self.drag([(self.x - 60, self.y + 20), (self.x - 30, self.y + 20)])  # and gives way
+        self.assertIsInstance(self.session.history.last_command, Stroke)
+        self.wait(lambda: isinstance(self.session.history.last_command, MeasureRules))
+        self.assertGreater(float(np.abs(body.vertices[column] - now).max()), 1.0)
+        self.session.undo()  # of the measuring; nothing is measured anew for that
+        self.session.undo()
+        self.settle()
+        self.assertFalse(self.session.measures._timer.isActive())
+
     def test_rules_of_a_large_body_catch_up_when_a_dragged_slider_rests(self) -> None:
-        rule = Rule("Bleached ledge", (Condition("slope", {}, 20.0, None, 5.0),))
+        rule = Rule("Dark basalt", (Condition("slope", {}, 20.0, None, 5.0),))
         self.session.do(SetRules("Sheet", (rule,)))
         self.session.do(LayRelief("Sheet", "noise", {"height": 2.0, "size": 5.0}, "Hills"))
         self.session.do(ChangeLayer("Sheet", "Hills", strength=0.0))

@@ -126,7 +126,7 @@ class KeysTest(WindowTest):
         bearing = self.canvas.camera.bearing
         self.key(Qt.Key.Key_Right)
         self.assertNotEqual(self.canvas.camera.bearing, bearing)
-        self.key(Qt.Key.Key_F6)
+        self.key(Qt.Key.Key_F7)
         self.tab_to(window.card(ExportCard).button)
         self.key(RETURN)
         name = self.dialog().findChild(QLineEdit)

@@ -46,7 +46,7 @@ class MannersTest(WindowTest):
             self.settle()
             self.session.body.figures.clear()  # type: ignore[union-attr]
             self.window.card(RuleCard).refresh()
-        box = self.window.card(RuleCard).boxes[0]
+        box = self.window.card(RuleCard).conditions.boxes[0]
         self.assertTrue(box.isVisible())
         self.assertEqual(box.condition.measure, "bend")
         self.assertEqual(box.sheet._unit, "%")

@@ -4,7 +4,6 @@ import unittest
 
 import numpy as np
 from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtTest import QTest
 
 from hulmo.app.cards.object_card import ObjectCard
 from hulmo.core.commands import AddBody, ChangeObject
@@ -68,7 +67,7 @@ class ObjectTest(WindowTest):
         self.click(self.card.go)
         np.testing.assert_allclose(self.canvas.camera.eye, eye, atol=1e-6)
         width = self.canvas.camera.field
-        self.type_into(self.card.panel.fields["field"].edit, "70")  # type: ignore[union-attr]
+        self.type_into(self.card.own["viewpoint"].fields["field"].edit, "70")  # type: ignore[union-attr]
         self.click(self.card.go)
         self.assertEqual((width, self.canvas.camera.field), (40.0, 70.0))
         self.drag([(300, 300), (420, 340)], Qt.MouseButton.RightButton)
@@ -80,13 +79,6 @@ class ObjectTest(WindowTest):
         self.assertGreater(
             int((np.abs(self.pixels() - seen).max(axis=2) > 10).sum()), 20, "its sign is there, and goes"
         )
-
-    def type_into(self, edit: object, text: str) -> None:
-        self.click(edit)  # type: ignore[arg-type]
-        QTest.keySequence(edit, "Ctrl+A")  # type: ignore[call-overload]
-        QTest.keyClicks(edit, text)  # type: ignore[call-overload]
-        QTest.keyClick(edit, Qt.Key.Key_Return)  # type: ignore[call-overload]
-        QTest.qWait(20)
 
 
 if __name__ == "__main__":

@@ -236,7 +236,7 @@ class HandTest(WindowTest):
         self.assertEqual(ring.label, "4 m")
         self.assertRegex(
             self.window.reading.under,
-            r"height -?\d+\.\d\d m   slope \d+°   ridge r 10 m   edge 0\.\d+ m   Dark basalt 100 %",
+            r"height -?\d+\.\d\d m   slope \d+°   ridge r 10 m   edge 0\.\d+ m   Bleached ledge 100 %",
         )
         self.mouse("move", self.canvas, QPoint(10, 700))
         QTest.qWait(20)

@@ -118,6 +118,13 @@ class WindowTest(unittest.TestCase):
         self.mouse("click", widget, at)
         QTest.qWait(10)
 
+    def type_into(self, edit: object, text: str) -> None:
+        self.click(edit)  # type: ignore[arg-type]
+        QTest.keySequence(edit, "Ctrl+A")  # type: ignore[call-overload]
+        QTest.keyClicks(edit, text)  # type: ignore[call-overload]
+        QTest.keyClick(edit, Qt.Key.Key_Return)  # type: ignore[call-overload]
+        QTest.qWait(20)
+
     def drag(
         self, points: list[tuple[int, int]], button: Qt.MouseButton = LEFT, keys: Qt.KeyboardModifier = NONE
     ) -> None:

@@ -112,6 +112,7 @@ class CliTest(unittest.TestCase):
             (("export", "@s.hulmo", "-o", "@a.glb", "--colour", "red"), "one of mean, weights"),
             (("render", "@s.hulmo", "-o", "@a.png", "--size", "big"), "not of the form"),
             (("render", "@s.hulmo", "-o", "@a.png", "--view", "roof"), "no viewpoint"),
+            (("render", "@s.hulmo", "-o", "@a.png", "--flight", "9"), "two viewpoints at least"),
             (("demo", "atlantis"), "no demo 'atlantis'"),
             (("--nonsense",), "nonsense"),
         ):
@@ -192,7 +193,9 @@ class CliTest(unittest.TestCase):
                 np.testing.assert_allclose(body.vertices["ruled"], evaluate(body, project.ground_names), atol=2e-3)
             self.assertTrue(demo_file(name).with_suffix(".json").exists())
             for entry in project.bodies:
-                self.assertEqual({k: v for k, v in faults(entry, silent()).items() if v}, {}, f"{name}, {entry.name}")
+                self.assertEqual(
+                    {k: v for k, v in faults(project, entry, silent()).items() if v}, {}, f"{name}, {entry.name}"
+                )
 
 
 if __name__ == "__main__":

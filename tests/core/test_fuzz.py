@@ -1,4 +1,4 @@
-"""A short run of what `python -m tests.fuzz` does at length, with a new seed each time."""
+"""A short run of what `python -m tests.fuzz` does at length; here always the same cases, there new ones."""
 
 import logging
 import time
@@ -10,29 +10,29 @@ from tests.fuzz.files import Files
 
 SECONDS = 40.0
 
+SEED = 20_261_126
+
 
 class FuzzTest(unittest.TestCase):
     def test_damaged_files_are_refused_or_work_wholly(self) -> None:
         logging.getLogger("trimesh").setLevel(logging.CRITICAL)
         self.addCleanup(logging.getLogger("trimesh").setLevel, logging.WARNING)
-        seed = int(time.time())
-        files = Files(seed)
+        files = Files(SEED)
         end = time.monotonic() + SECONDS
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
             while time.monotonic() < end:
-                self.assertIsNone(files.case(), f"seed {seed}")
+                self.assertIsNone(files.case())
         self.assertGreater(files.counts["opened"], 3)
         self.assertGreater(files.counts["refused"], 30)
 
     def test_random_commands_are_undone_and_done_again_to_the_same_bytes(self) -> None:
-        seed = int(time.time())
-        commands = Commands(seed)
+        commands = Commands(SEED)
         end = time.monotonic() + SECONDS
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
             while time.monotonic() < end:
-                self.assertIsNone(commands.round(40), f"seed {seed}")
+                self.assertIsNone(commands.round(40))
         self.assertGreater(commands.counts["done"], 30)
 
 

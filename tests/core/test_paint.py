@@ -72,7 +72,7 @@ class HandTest(unittest.TestCase):
         self.check(history, body)
         top = np.argmax(body.vertices["position"][:, 1])
         self.assertEqual(painted[top].tolist(), [0, 0, 0, 1])
-        history.do(SetRules(body.name, (Rule("Bleached ledge"),)))
+        history.do(SetRules(body.name, (Rule("Dark basalt"),)))
         self.check(history, body)
         after = body.vertices[WEIGHT]
         self.assertEqual(after[top].tolist(), [0, 0, 0, 1])
@@ -135,7 +135,7 @@ class HandTest(unittest.TestCase):
 
     def test_a_locked_ground_keeps_its_weight_and_no_more_meet_than_may(self) -> None:
         history, body = ball()
-        for ground in ("Bleached ledge", "Thrift turf", "Shell sand"):
+        for ground in ("Dark basalt", "Thrift turf", "Shell sand"):
             history.do(stroke("lay", TOP, ground=ground, radius=3.0, strength=40.0))
         history.do(ChangeGround("Thrift turf", values={"locked": True}))
         history.do(SetBlend(together=2, keep_together=True))
@@ -182,7 +182,7 @@ class FollowTest(unittest.TestCase):
         SLOPE,
         Rule("Shell sand", (Condition("bend", {"scale": 1.2}, None, -5.0, 0.0, 10.0),), 0.8),
         Rule(
-            "Bleached ledge",
+            "Dark basalt",
             (Condition("height", {"level": 3.0}, 0.0, None, 0.5), Condition("noise", {"size": 2.0}, 0.0)),
         ),
     )
@@ -205,7 +205,7 @@ class FollowTest(unittest.TestCase):
     def test_whole_body_commands_lay_the_rules_anew_and_keep_the_paint(self) -> None:
         history, body = ball()
         history.do(SetRules(body.name, self.RULES))
-        history.do(stroke("lay", (9.0, 0, 0, -1, 0, 0), ground="Dark basalt", radius=2.0, strength=100.0, core=70.0))
+        history.do(stroke("lay", (9.0, 0, 0, -1, 0, 0), ground="Bleached ledge", radius=2.0, strength=100.0, core=70.0))
         history.do(Subdivide(body.name))
         np.testing.assert_array_equal(body.vertices[RULED], evaluate(body, names(history)))
         side = np.argmax(body.vertices["position"][:, 0])
@@ -215,8 +215,8 @@ class FollowTest(unittest.TestCase):
 
     def test_a_project_comes_back_from_its_file(self) -> None:
         history, body = ball()
-        history.do(SetRules(body.name, self.RULES, "Bleached ledge"))
-        history.do(stroke("lay", TOP, ground="Dark basalt", radius=2.0))
+        history.do(SetRules(body.name, self.RULES, "Dark basalt"))
+        history.do(stroke("lay", TOP, ground="Bleached ledge", radius=2.0))
         with tempfile.TemporaryDirectory() as folder:
             path = pathlib.Path(folder) / "ruled.hulmo"
             save_project(history.project, path)
@@ -393,13 +393,13 @@ class FillTest(unittest.TestCase):
         flat = np.degrees(np.arccos(np.clip(body.vertices["normal"][:, 1], -1, 1))) <= 30.0
         np.testing.assert_array_equal(body.vertices[WEIGHT][:, 2] == 1, flat)
         history.do(Choose(body.name, by="where", where=(Condition("height", {}, 4.0, None),)))
-        history.do(Fill(body.name, "Bleached ledge", "chosen", strength=0.25))
+        history.do(Fill(body.name, "Dark basalt", "chosen", strength=0.25))
         chosen = body.vertices["position"][:, 1] >= 4.0
         np.testing.assert_allclose(body.vertices[WEIGHT][chosen, 1], 0.25, atol=1e-6)
         self.assertEqual(float(body.vertices[WEIGHT][~chosen, 1].max()), 0.0)
         history.do(Choose(body.name, "none"))
         with self.assertRaisesRegex(InvalidInput, "no vertex .* is chosen"):
-            history.do(Fill(body.name, "Bleached ledge", "chosen"))
+            history.do(Fill(body.name, "Dark basalt", "chosen"))
 
     def test_borders_are_refined_just_there(self) -> None:
         history, body = ball()

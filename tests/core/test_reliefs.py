@@ -119,7 +119,7 @@ class ImageTest(unittest.TestCase):
         for channel, wanted in (("red", ramp), ("green", ramp[:, ::-1])):
             grey = read_grey(str(self.folder / "wide.png"), channel)
             np.testing.assert_allclose(grey, wanted, atol=1 / 65535)
-        self.assertEqual(shipped_images(), ["crack", "crater", "gully", "pit", "ripple", "shard"])
+        self.assertEqual(shipped_images(), ["crack", "crater", "grain", "gully", "pit", "ripple", "shard", "spatter"])
 
     def test_sampling_repeats_or_ends_at_the_edge(self) -> None:
         grey = np.array([[0, 1], [0.5, 0.25]], np.float32)

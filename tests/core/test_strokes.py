@@ -455,7 +455,7 @@ class BorderLockTest(unittest.TestCase):
             history.do(LockBorder("Body"))
             ground = "Shell sand" if brush.needs_ground else ""
             if brush.name == "lift":
-                ground = "Dark basalt"
+                ground = "Bleached ledge"
             samples = [(2.9, 9, 0, 0, -1, 0), (2.5, 9, 1, 0.2, -1, 0), (2.9, 9, 2, 0.1, -1, 0)]
             history.do(stroke(brush.name, *samples, ground=ground, radius=2.0, strength=100.0))
             if brush.column == "position":

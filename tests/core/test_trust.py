@@ -17,12 +17,15 @@ from hulmo.core.commands import (
     AddGround,
     AddLayer,
     AddLine,
+    AddWater,
+    BankUp,
     Bore,
     BridgeChosen,
     Cap,
     ChangeBody,
     ChangeGuard,
     ChangeLayer,
+    ChangeStrewn,
     Choose,
     ChooseParts,
     CollapseChosen,
@@ -30,6 +33,7 @@ from hulmo.core.commands import (
     Command,
     CopyWeights,
     Cure,
+    CureProps,
     CutLevels,
     DeleteChosen,
     DuplicateBody,
@@ -40,6 +44,7 @@ from hulmo.core.commands import (
     Fill,
     FillBorders,
     FillChosen,
+    FitToViews,
     FlattenLayers,
     GuardFrom,
     ImportBody,
@@ -47,6 +52,7 @@ from hulmo.core.commands import (
     JitterChosen,
     JoinBodies,
     LayOnFaces,
+    LayProps,
     LayRelief,
     LayRules,
     LinePoint,
@@ -66,10 +72,15 @@ from hulmo.core.commands import (
     SetDown,
     SetFacets,
     SetRules,
+    SetStrewRules,
+    SetViewpoint,
     SetWeight,
+    SinkRim,
     SplitBody,
     SplitChosen,
     StandBody,
+    StitchBorders,
+    Strew,
     Subdivide,
     SwapGrounds,
     Thicken,
@@ -85,13 +96,16 @@ from hulmo.core.ground.share import read_ground
 from hulmo.core.history import History
 from hulmo.core.io.importer import read_mesh
 from hulmo.core.io.project_file import open_project, save_project
-from hulmo.core.kept import border_rows, lost, placed
+from hulmo.core.kept import lost, placed
 from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.seam import border_of
 from hulmo.core.mesh.soundness import wrong_triangle
+from hulmo.core.mesh.strewn import LAYOUT
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.presets import read_presets
 from hulmo.core.progress import Progress, silent
 from hulmo.core.project import Project
+from hulmo.core.props.strew_rules import StrewRule
 from hulmo.core.recipe import read_recipe
 from hulmo.core.sound import check_project
 from tests.bodies import project_with, snapshot, stroke
@@ -104,8 +118,9 @@ def everything(project: Project) -> list[object]:
     out: list[object] = [project.grounds, project.light, project.name, project.figure, dict(project.textures)]
     for body in project.bodies:
         out += [body.name, body.layers, body.rules, body.base, body.border_lock, body.shown, body.locked, body.origin]
-        out += [snapshot(body), body.corners.vertex.tobytes(), body.corners.opposite.tobytes()]
-    return out
+        out += [snapshot(body), body.corners.vertex.tobytes(), body.corners.opposite.tobytes(), body.strew_rules]
+        out += [None if body.strewn is None else [getattr(body.strewn, name).tobytes() for name in LAYOUT]]
+    return [*out, project.objects, project.props]
 
 
 class RefusalTest(unittest.TestCase):
@@ -338,7 +353,7 @@ class RuledTest(unittest.TestCase):
         history.do(JoinBodies("Body", "Rock"))
         self.assertNotIn("ruled", history.project.bodies[0].vertices.names)
         history.do(stroke("give_back", (9.0, 2.0, 0.0), radius=4.0))
-        history.do(SwapGrounds("Dark basalt", "Thrift turf"))
+        history.do(SwapGrounds("Bleached ledge", "Thrift turf"))
         history.do(RemoveGround("Shell sand"))
         check_project(history.project)
 
@@ -382,6 +397,7 @@ class KeptTest(unittest.TestCase):
                 do(ChooseParts(name, domain, "random", share=0.02, seed=4))
         do(ChooseParts("Rock", "face", "height", low=-9.0, high=0.6))
         do(ChooseParts("Other", "face", "all"))
+        do(SetViewpoint("Near", (9.0, 4.0, 9.0), (0.0, 0.0, 0.0)))
         return history
 
     def commands(self, history: History) -> list[Command]:
@@ -404,7 +420,7 @@ class KeptTest(unittest.TestCase):
             Cure("Body", "stretched"), Combine("Rock", "Other"), Bore("Rock", ((0.0, 2.0, 0.0), (6.0, 2.0, 0.0)), 0.4),
             PlaceBody("Body", move=(1.0, 0, 0)), PlaceBody("Rock", turn=(0, 20.0, 0)), PlaceBody("Rock", scale=(2, 2, 2)),
             MirrorBody("Body"), MirrorBody("Rock", "z"), JoinBodies("Body", "Other"), SplitBody("Body"),
-            DuplicateBody("Body"),
+            DuplicateBody("Body"), StitchBorders((), 8.0), StitchBorders(("Body", "Other"), 8.0),
         ]  # fmt: skip
         layers = [
             ChangeLayer("Body", "Grain", strength=0.2), ChangeLayer("Body", "Grain", shown=False),
@@ -415,7 +431,8 @@ class KeptTest(unittest.TestCase):
             SetWeight("Body", "Shell sand", 0.5), Fill("Body", "Shell sand"), Fill("Body", "Shell sand", "chosen"),
             CopyWeights("Body", "Rock", 9.0), SetRules("Body", SLOPES), SetRules("Body", SLOPES, "Shell sand"),
             SetRules("Body", (), "Shell sand"), LayRules("Body"), RemoveGround("Thrift turf"), MoveGround("Thrift turf", 0),
-            RemoveGround("Shell sand"), SwapGrounds("Thrift turf", "Dark basalt"), MergeGrounds("Thrift turf", "Dark basalt"),
+            RemoveGround("Shell sand"), SwapGrounds("Thrift turf", "Bleached ledge"),
+            MergeGrounds("Thrift turf", "Bleached ledge"),
         ]  # fmt: skip
         by_hand = [
             entry(name)
@@ -440,7 +457,19 @@ class KeptTest(unittest.TestCase):
             for kind, way in zip(("track", "outline"), points, strict=True)
             for more in ({}, {"cut": True}, {"relief": True, "low": -0.4, "high": 0.2}, carried)
         ]
-        return [*strokes, *whole, *layers, *grounds, *by_hand, *lines, StandBody("Rock", "Body", 0.5, 0.1)]
+        dress: list[Command] = [
+            entry(name)
+            for name in ("Body", "Rock")
+            for entry in (
+                lambda name: Strew(name, ((0.0, 0.0, 0.0),), {"radius": 3.0}, {"Shrub": 1.0}),
+                lambda name: SetStrewRules(name, (StrewRule("A", {"Scree": 1.0}, {"density": 0.2}),)),
+                lambda name: ChangeStrewn(name, (0,), turn=3.0), lambda name: CureProps(name, "floats"), LayProps,
+                lambda name: AddWater("level_water", body=name, level=0.3),
+                lambda name: BankUp(name, "Other", (), 0.4, 3.0), lambda name: SinkRim(name, "Other", 3.0, 0.1),
+                lambda name: FitToViews(name, "refine", 300.0), lambda name: FitToViews(name, "thin_out"),
+            )
+        ]  # fmt: skip
+        return [*strokes, *whole, *layers, *grounds, *by_hand, *lines, *dress, StandBody("Rock", "Body", 0.5, 0.1)]
 
     def test_every_command_keeps_them_or_says_that_it_cannot(self) -> None:
         refused = kept = 0
@@ -455,7 +484,7 @@ class KeptTest(unittest.TestCase):
                 watched.append((body, placed(body, rows), {  # what lies there, by the names of the grounds
                     name: body.vertices["weight"][rows, i] for i, name in enumerate(project.ground_names)
                 }))  # fmt: skip
-            border = placed(project.bodies[0], border_rows(project.bodies[0]))
+            border = placed(project.bodies[0], border_of(project.bodies[0]))
             steps = len(history.commands)
             with self.subTest(command=command):
                 try:
@@ -480,7 +509,7 @@ class KeptTest(unittest.TestCase):
                                 later = body.vertices["weight"][rows, project.ground_names.index(name)]
                             np.testing.assert_allclose(later, old, atol=2e-3)
                     if body.border_lock:
-                        self.assertFalse(lost(border, placed(body, border_rows(body))), "a locked border moved")
+                        self.assertFalse(lost(border, placed(body, border_of(body))), "a locked border moved")
                 check_project(project)
                 if len(history.commands) > steps:
                     history.undo()
@@ -488,7 +517,7 @@ class KeptTest(unittest.TestCase):
         self.assertGreater(kept, 30)
         self.assertGreater(refused, 10)
         self.assertGreaterEqual(len({type(command) for command in self.commands(history)}), 44)
-        self.assertLess(len(COMMANDS), 85, "a new command that changes bodies belongs into this test")
+        self.assertLess(len(COMMANDS), 99, "a new command that changes bodies belongs into this test")
 
     def test_a_locked_body_is_left_alone_by_every_command(self) -> None:
         history = self.project()

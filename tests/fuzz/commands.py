@@ -12,7 +12,7 @@ import numpy as np
 
 from hulmo.core.brushes import BRUSHES
 from hulmo.core.care import CHECKS
-from hulmo.core.commands import COMMANDS, AddBody, ChooseParts, Command, ImportBody, LinePoint
+from hulmo.core.commands import COMMANDS, AddBody, ChooseParts, Command, ImportBody, LinePoint, StitchBorders
 from hulmo.core.commands.by_hand import INTO
 from hulmo.core.commands.choose_parts import BY
 from hulmo.core.commands.extrude import ALONGS
@@ -20,13 +20,18 @@ from hulmo.core.errors import Cancelled, HulmoError
 from hulmo.core.ground.library import shipped
 from hulmo.core.ground.measures import MEASURES
 from hulmo.core.ground.rule_sets import shipped_rule_sets
-from hulmo.core.ground.rules import Condition, Rule
+from hulmo.core.ground.rules import JOINS, Condition, Rule
 from hulmo.core.history import History
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.layer import derived
+from hulmo.core.mesh.strewn import LAYOUT
 from hulmo.core.objects.line import SETTINGS as LINE_SETTINGS
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
+from hulmo.core.props.faults import KINDS as FAULTS
+from hulmo.core.props.strew import HOW
+from hulmo.core.props.strew import SETTINGS as STREW
+from hulmo.core.props.strew_rules import StrewRule
 from hulmo.core.relief import RELIEFS
 from hulmo.core.setting import Choice, Colour, Curve, Number, Switch
 from hulmo.core.sound import check_project
@@ -53,7 +58,7 @@ WORDS: dict[str, tuple[str, ...]] = {
     "colour": ("#123456", "#ffffff"),
     "tint": ("#ffffff", "#aabbcc"),
     "image": ("crater", "crack"),
-    "kind": ("figure", "viewpoint", "level", "centre", "way"),
+    "kind": ("figure", "viewpoint", "lamp", "level_water", "pond", "level", "centre", "way"),
     "domain": DOMAINS,
     "about": ("middle", "place", "each"),
     "frame": ("world", "normal", "axes"),
@@ -62,6 +67,11 @@ WORDS: dict[str, tuple[str, ...]] = {
     "along": ALONGS,
 }
 
+DRESSING = (
+    "AddProp", "Strew", "ChangeStrewn", "SetStrewRules", "ChangeProp", "RemoveProp", "AddWater", "SetLight", "BankUp",
+    "SinkRim", "SetViewpoint", "FitToViews",
+)  # fmt: skip
+
 OWN_WORDS: dict[tuple[str, str], tuple[str, ...]] = {
     ("ChooseParts", "by"): BY,
     ("ChooseParts", "way"): ("set", "add", "take"),
@@ -69,6 +79,10 @@ OWN_WORDS: dict[tuple[str, str], tuple[str, ...]] = {
     ("EvenChosen", "into"): INTO,
     ("AddLine", "kind"): ("outline", "track"),
     ("KeepChoice", "name"): ("One", "Two"),
+    ("AddWater", "kind"): ("level_water", "pond", "pond"),
+    ("AddProp", "source"): ("shrub", "slab_1", "Body", "nowhere.glb"),
+    ("CureProps", "fault"): tuple(FAULTS),
+    ("FitToViews", "way"): ("refine", "thin_out"),
 }
 """By command and field, where other fields of the name want other words."""
 
@@ -84,14 +98,16 @@ class Commands:
 
     def _begin(self) -> None:
         self.history = History(Project(), memory_cap=40_000_000)
-        form = self.rng.choice(WORDS["form"][:6])
-        self.history.do(
-            AddBody(
-                form, {"edge": 1.6, **({"radius": 4.0} if form not in ("sheet", "block") else {"size": 8.0})}, "Body"
-            )
-        )
+        if self.rng.random() < 0.35:  # neighbours
+            for name, x in (("Body", -4.0), ("Next", 4.0)):
+                self.history.do(AddBody("sheet", {"edge": 1.6, "size": 8.0, "depth": 8.0}, name, (x, 0.0, 0.0)))
+            self.history.do(StitchBorders())
+        else:
+            form = self.rng.choice(WORDS["form"][:6])
+            size = {"radius": 4.0} if form not in ("sheet", "block") else {"size": 8.0}
+            self.history.do(AddBody(form, {"edge": 1.6, **size}, "Body"))
         self.first = state(self.history.project)
-        self.base = 1
+        self.base = len(self.history.commands)
         self.begun = self.history.commands[0]
 
     def round(self, steps: int) -> str | None:
@@ -189,6 +205,10 @@ class Commands:
         if rng.random() < 0.03:
             return rng.choice((-1, 0, 1e30, "", "none such", True, None, (), 2**40, 0.5, float("inf")))
         body = rng.choice(project.bodies) if project.bodies else None
+        if name == "bodies":
+            return tuple(entry.name for entry in project.bodies if rng.random() < 0.7)
+        if name == "within":
+            return rng.choice((0.001, 0.1, 1.0, 3.0))
         if (kind, name) in OWN_WORDS:
             return rng.choice(OWN_WORDS[kind, name])
         if kind == "ChooseParts" and name == "name":
@@ -201,6 +221,10 @@ class Commands:
             return self.line(body)
         if kind in ("AddLine", "ChangeLine") and name == "settings":
             return {entry.name: self.setting(entry) for entry in LINE_SETTINGS if rng.random() < 0.3}
+        if kind in DRESSING:
+            found = self.dress(kind, name, body)
+            if found is not None:
+                return found
         if kind == "MoveChosen" and name == "axes":
             return rng.choice((((1.0, 0, 0), (0, 1.0, 0), (0, 0, 1.0)), ((0, 0, 1.0), (0, 1.0, 0), (1.0, 0, 0))))
         if kind == "MoveChosen" and name == "falloff":
@@ -258,6 +282,46 @@ class Commands:
             return rng.random() < 0.5
         return rng.choice((0.1, 0.3, 0.5, 0.8, 1.0, 2.0, 10.0, 40.0))
 
+    def dress(self, kind: str, name: str, body: Body | None) -> Any:
+        """A value for a field of a command that dresses the scene; None where it is like those of others."""
+        rng, props = self.rng, self.history.project.props
+        names = [prop.name for prop in props] or ["none"]
+        if name == "prop":
+            return rng.choice(names)
+        if name == "shares":
+            return {rng.choice(names): rng.choice((1.0, 1.0, 3.0, 0.0)) for _ in range(2)}
+        if kind == "Strew" and name == "settings":
+            found = {entry.name: self.setting(entry) for entry in STREW if rng.random() < 0.2}
+            return {**found, "radius": rng.choice((1.0, 3.0)), "density": rng.choice((0.3, 2.0)), "ground": ""}
+        if kind == "Strew" and name == "samples" and body is not None and body.corners.live_count:
+            rows = body.corners.live_triangles().reshape(-1)
+            return tuple(
+                tuple((body.vertices["position"][rng.choice(rows)].astype(float) + body.origin).tolist())
+                for _ in range(2)
+            )
+        if kind in ("BankUp", "SinkRim") and name in ("around", "into"):
+            return rng.choice([entry.name for entry in self.history.project.bodies] or ["none"])
+        if name == "which":
+            count = body.strewn.count if body is not None and body.strewn is not None else 1
+            return tuple(rng.randrange(max(count, 1)) for _ in range(rng.choice((1, 3))))
+        if name in ("turn", "size") and kind == "ChangeStrewn":
+            return rng.choice((0.5, 1.0, 2.0, 90.0))
+        if name == "rules":
+            settings = {
+                entry.name: self.setting(entry) for entry in HOW if rng.random() < 0.15 and entry.name != "ground"
+            }
+            settings["density"] = rng.choice((0.05, 0.5))
+            return (StrewRule("A", {rng.choice(names): 1.0}, settings, self.rules()[0].conditions),)
+        if name == "values":
+            words = ("foot", "smallest", "largest", "upright", "share")
+            return {} if kind == "AddWater" else {rng.choice(words): rng.choice((0.1, 0.5, 1.0, 3.0))}
+        if kind == "AddWater" and name == "level":
+            return rng.choice((None, -0.5, 0.0, 0.5, 3.0))
+        if kind == "SetLight":
+            return {"day": "2026-06-21", "fog_colour": rng.choice(("", "#aabbcc")), "hour": 12.5, "zone": 1.0,
+                    "latitude": rng.choice((None, 50.0)), "longitude": rng.choice((None, 9.0))}.get(name)  # fmt: skip
+        return None
+
     def line(self, body: Body | None) -> tuple[LinePoint, ...]:
         """Points of a line on a body, around one of its vertices."""
         rng = self.rng
@@ -283,7 +347,7 @@ class Commands:
                 measure = rng.choice([name for name in MEASURES if name != "shelter" or rng.random() < 0.2])
                 settings = {"to": rng.choice(self.history.project.ground_names)} if measure == "near" else {}
                 low, high, soft = rng.choice((None, 0.0, 0.5)), rng.choice((None, 1.0, 30.0)), rng.choice((0.0, 0.5))
-                conditions.append(Condition(measure, settings, low, high, soft))
+                conditions.append(Condition(measure, settings, low, high, soft, join=rng.choice(JOINS)))
             out.append(Rule(rng.choice(self.history.project.ground_names), tuple(conditions), rng.choice((1.0, 0.5))))
         return tuple(out)
 
@@ -312,6 +376,7 @@ class Commands:
             "body": body.name if body else "none", "brush": brush.name, "samples": samples, "settings": settings,
             "ground": rng.choice(project.ground_names) if brush.needs_ground else "",
             "invert": bool(brush.inverse) and rng.random() < 0.3, "layer": rng.choice(layers),
+            "over": [entry.name for entry in project.bodies if rng.random() < 0.4],
         }  # fmt: skip
 
     def setting(self, entry: Any) -> Any:
@@ -335,13 +400,16 @@ class Commands:
 def state(project: Project) -> list[Any]:
     """All of a project that counts, to the byte."""
     out: list[Any] = [
-        project.name, project.grounds, project.blend, project.light, project.objects,
+        project.name, project.grounds, project.blend, project.light, project.objects, project.props,
+        {name: mesh.position.tobytes() for name, mesh in project.prop_meshes.items()},
         {name: dict(parts) for name, parts in project.textures.items()},
     ]  # fmt: skip
     for body in project.bodies:
         out += [body.ident, body.name, body.layers, body.rules, body.base, body.border_lock, body.shown, body.locked]
         out += [body.origin, body.down, _columns(body), body.corners.vertex.tobytes(), body.corners.opposite.tobytes()]
         out += [(name, body.corners.slots[name].tobytes()) for name in body.corners.slots.names()]
+        strewn = body.strewn
+        out += [body.strew_rules, None if strewn is None else [getattr(strewn, name).tobytes() for name in LAYOUT]]
     return out
 
 

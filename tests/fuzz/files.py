@@ -20,6 +20,8 @@ from hulmo.core.commands import (
     AddLayer,
     AddLine,
     AddObject,
+    AddProp,
+    AddWater,
     ChangeObject,
     Choose,
     ChooseParts,
@@ -32,7 +34,10 @@ from hulmo.core.commands import (
     SetCrease,
     SetDown,
     SetFacets,
+    SetLight,
     SetRules,
+    SetStrewRules,
+    Strew,
     UseRules,
 )
 from hulmo.core.errors import HulmoError
@@ -44,6 +49,7 @@ from hulmo.core.io.project_file import open_project, save_project
 from hulmo.core.presets import STARTER, read_presets
 from hulmo.core.progress import silent
 from hulmo.core.project import Project
+from hulmo.core.props.strew_rules import StrewRule
 from hulmo.core.recipe import read_recipe, run_recipe
 from hulmo.core.setting import complete
 from hulmo.render.camera import Camera
@@ -125,7 +131,7 @@ class Files:
     def _mesh(self, file: pathlib.Path) -> bool:
         history = History(Project())
         try:
-            history.do(ImportBody(str(file)))
+            history.do(ImportBody(str(file), parts=("one", "regions", "bodies")[file.stat().st_size % 3]))
         except HulmoError:
             return False
         self._use(history.project)
@@ -297,6 +303,13 @@ class Files:
         do(AddLine("outline", "Body", way))
         do(AddObject("figure", at=(0.0, 1.0, 0.0)))
         do(AddObject("viewpoint", values={"target": [0.0, 0.0, 0.0]}, at=(3.0, 2.0, 1.0)))
+        do(AddObject("lamp", at=(0.0, 1.0, 0.5)))
+        do(AddWater("level_water", level=0.0, values={"size": 6.0}))
+        do(Strew("Body", ((0.0, 0.0, 0.0),), {"radius": 2.0, "density": 1.0}, {"Tussock": 1.0, "Boulder 3": 1.0}))
+        do(SetStrewRules("Body", (StrewRule("A", {"Shrub": 1.0}, {"density": 0.2}, (Condition("slope", high=60.0),)),)))
+        do(AddProp("Body", "Small land"))
+        do(Strew("Body", ((1.0, 0.0, 0.0),), {"radius": 2.0, "size": 0.05}, {"Small land": 1.0}))
+        do(SetLight(sight=50.0, fog_fall=3.0, latitude=50.0, longitude=9.0))
         do(ChangeObject(history.project.objects[3].name, parent=history.project.objects[2].name))
         regions(history.project.bodies[0])[3:5] = 2
         (moss / "albedo.png").unlink()
@@ -322,7 +335,15 @@ RECIPE = [
     {"do": "choose", "body": "Rock", "by": "rows", "rows": [1, 2, 3]},
     {"do": "set_weight", "body": "Rock", "ground": "Plain", "share": 0.5},
     {"do": "set_viewpoint", "name": "v", "eye": [5, 5, 5], "target": [0, 0, 0]},
-    {"do": "set_light", "bearing": 100, "altitude": 40}, {"do": "place_figure", "at": [1, 2, 3]},
+    {"do": "set_light", "bearing": 100, "altitude": 40, "sight": 90, "latitude": 40, "longitude": 9, "day": "2026-03-01"},
+    {"do": "add_water", "kind": "level_water", "level": 0.2, "values": {"size": 9, "clear": 2}},
+    {"do": "strew", "body": "Rock", "samples": [[0, 2, 0]], "settings": {"radius": 1.0}, "shares": {"Shrub": 1}},
+    {"do": "set_strew_rules", "body": "Rock", "rules": [{"name": "A", "shares": {"Scree": 1}, "settings": {"density": 1},
+     "conditions": [{"measure": "slope", "high": 30}]}]},
+    {"do": "change_strewn", "body": "Rock", "which": [0], "turn": 20, "size": 2},
+    {"do": "cure_props", "body": "Rock", "fault": "floats"},
+    {"do": "change_prop", "prop": "Shrub", "values": {"foot": 0.1}},
+    {"do": "place_figure", "at": [1, 2, 3]},
     {"do": "add_line", "kind": "track", "body": "Rock", "points": [{"at": [-1, 2, 0]}, {"at": [1, 2, 0.2], "corner": True}],
      "settings": {"width": 0.3, "ground": "Plain", "cut": True, "tolerance": 0.05, "profile": [[0, 0.2], [1, 0.5]]}},
     {"do": "change_line", "line": "Track", "settings": {"relief": True, "rows": "0.1"}},

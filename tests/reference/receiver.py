@@ -70,7 +70,10 @@ class Delivered:
         """Primitive, place of its node, attributes and triangles of every node."""
         out = []
         for node in self.document["nodes"]:
-            primitive = self.document["meshes"][node["mesh"]]["primitives"][0]
+            mesh = self.document["meshes"][node["mesh"]] if "mesh" in node else {"extras": {"hulmo_prop": 0}}
+            if not {"hulmo_prop", "hulmo_water"}.isdisjoint(mesh.get("extras", {})):
+                continue  # no ground
+            primitive = mesh["primitives"][0]
             named = {name: self.array(index) for name, index in primitive["attributes"].items()}
             place = np.array(node.get("translation", (0.0, 0.0, 0.0)))
             out.append((primitive, place, named, self.array(primitive["indices"]).astype(np.uint32)))

@@ -23,13 +23,14 @@ from hulmo.core.commands import (
     RemoveGround,
     SetBlend,
 )
-from hulmo.core.errors import FileProblem
+from hulmo.core.errors import FileProblem, InvalidInput
 from hulmo.core.history import History
 from hulmo.core.io.blend_table import TABLE
 from hulmo.core.io.blend_text import blend_glsl, light_glsl
 from hulmo.core.io.delivery import mean_colours, split_at_seams
 from hulmo.core.io.exporters import exporter_for
 from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.measure import measure
 from hulmo.core.progress import silent
 from hulmo.core.project import Project
 from hulmo.core.setting import complete
@@ -38,7 +39,7 @@ from tests.bodies import project_with, stroke
 READER = pathlib.Path(__file__).parent / "node" / "read.mjs"
 
 
-def export(history: History, path: pathlib.Path, **given: str) -> None:
+def export(history: History, path: pathlib.Path, **given: str | bool) -> None:
     exporter = exporter_for(path)
     exporter.write(history.project, path, complete(exporter.settings, given, "test"), silent())
 
@@ -188,6 +189,62 @@ class PlyTest(unittest.TestCase):
         np.testing.assert_allclose(np.column_stack([vertex[c] for c in ("red", "green", "blue")]), colour, atol=0.6)
 
 
+class LooseTest(unittest.TestCase):
+    """OBJ with MTL (Wavefront) and STL (3D Systems), read by trimesh and by their own lines."""
+
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = pathlib.Path(folder.name)
+        self.history = painted("block", 3)
+        self.history.do(AddBody("icosphere", {"radius": 2.0, "edge": 0.5}, "A ball", (1000.0, 3.0, -7.0)))
+
+    def test_stl_holds_every_triangle_in_its_units(self) -> None:
+        bodies = self.history.project.bodies
+        volume = sum(measure(body).volume for body in bodies)
+        for unit, scale in (("m", 1.0), ("mm", 1000.0), ("ft", 1 / 0.3048)):
+            for up in ("y", "z"):
+                export(self.history, self.folder / "a.stl", unit=unit, up=up)
+                mesh = trimesh.load(self.folder / "a.stl")
+                self.assertEqual(len(mesh.faces), sum(body.corners.live_count for body in bodies))
+                self.assertTrue(mesh.is_watertight)
+                self.assertAlmostEqual(mesh.volume / scale**3 / volume, 1.0, 4)
+                high = mesh.bounds[1][1 if up == "y" else 2] / scale
+                self.assertAlmostEqual(high, max(b.placed(b.vertices["position"])[:, 1].max() for b in bodies), 3)
+
+    def test_obj_keeps_places_objects_normals_and_materials(self) -> None:
+        bodies = self.history.project.bodies
+        export(self.history, self.folder / "a.obj")
+        lines = (self.folder / "a.obj").read_text().splitlines()
+        self.assertEqual([line for line in lines if line.startswith("o ")], ["o Body", "o A_ball"])
+        used = {line.split()[1] for line in lines if line.startswith("usemtl")}
+        listed = {line.split()[1] for line in (self.folder / "a.mtl").read_text().splitlines() if "newmtl" in line}
+        self.assertEqual(listed, {ground.name.replace(" ", "_") for ground in self.history.project.grounds})
+        self.assertLessEqual(used, listed)
+        self.assertGreater(len(used), 1)
+        mesh = trimesh.load(self.folder / "a.obj", force="mesh", process=False)
+        self.assertAlmostEqual(mesh.volume / sum(measure(body).volume for body in bodies), 1.0, 5)
+        places = np.array([line.split()[1:4] for line in lines if line.startswith("v ")], float)
+        ball = bodies[1].placed(bodies[1].vertices["position"])
+        np.testing.assert_array_equal(places[-len(ball) :].astype(np.float32), ball.astype(np.float32))
+        normals = np.array([line.split()[1:4] for line in lines if line.startswith("vn ")], float)
+        np.testing.assert_allclose(np.linalg.norm(normals, axis=1), 1.0, atol=1e-5)
+        # back in: objects become bodies again
+        again = History(Project())
+        again.do(ImportBody(str(self.folder / "a.obj"), parts="bodies"))
+        found = {body.name: measure(body).volume for body in again.project.bodies}
+        self.assertEqual(sorted(found), ["A_ball", "Body"])
+        for name, body in zip(("Body", "A_ball"), bodies, strict=True):
+            self.assertAlmostEqual(found[name] / measure(body).volume, 1.0, 5)
+
+    def test_obj_colours_come_back_where_no_material_is(self) -> None:
+        export(self.history, self.folder / "a.obj", materials=False)
+        self.assertFalse((self.folder / "a.mtl").exists())
+        again = History(Project())
+        again.do(ImportBody(str(self.folder / "a.obj"), weights="colour"))
+        self.assertGreater(float(np.ptp(again.project.bodies[0].vertices["weight"][:, 0])), 0.005)
+
+
 class RoundTripTest(unittest.TestCase):
     """What is delivered comes back whole."""
 
@@ -258,6 +315,38 @@ class RoundTripTest(unittest.TestCase):
             if key in entry
         }  # fmt: skip
         self.assertEqual(wanted, pictured, "every texture is a material's")
+
+    def test_parts_become_bodies_or_regions(self) -> None:
+        # trimesh writes the scenes: objects in an OBJ file, nodes in a GLB file
+        scene = trimesh.Scene()
+        sizes = {"Rock": 1.0, "Bush": 2.0, "Post": 3.0}
+        for i, (name, size) in enumerate(sizes.items()):
+            scene.add_geometry(trimesh.creation.box((size, size, size)).apply_translation((10.0 * i, 0, 0)), name, name)
+        for ending in ("obj", "glb"):
+            file = self.folder / f"parts.{ending}"
+            scene.export(file)
+            history = History(Project())
+            history.do(ImportBody(str(file), parts="bodies"))
+            found = {body.name: measure(body) for body in history.project.bodies}
+            self.assertEqual(sorted(found), sorted(sizes))
+            for name, size in sizes.items():
+                self.assertAlmostEqual(found[name].volume, size**3, 4)
+            history.undo()
+            self.assertEqual(history.project.bodies, ())
+            history.do(ImportBody(str(file), parts="regions"))
+            (body,) = history.project.bodies
+            regions = body.corners.slots["region"][:, 0, 0]
+            self.assertEqual(sorted(np.unique(regions).tolist()), [1.0, 2.0, 3.0])
+            for region in (1, 2, 3):  # each is one box
+                rows = np.unique(body.corners.triangles[regions == region])
+                extent = np.ptp(body.vertices["position"][rows], axis=0)
+                np.testing.assert_allclose(extent, extent[0], rtol=1e-6)
+            history.undo()
+            history.do(ImportBody(str(file)))
+            self.assertEqual(len(history.project.bodies), 1)
+            self.assertNotIn("region", history.project.bodies[0].corners.slots)
+        with self.assertRaises(InvalidInput):
+            history.do(ImportBody(str(file), parts="many"))
 
     def test_a_file_of_two_pieces_with_transforms_and_a_buffer_beside_it(self) -> None:
         # recomputed by an independent reader

@@ -19,7 +19,7 @@ class TradeTest(unittest.TestCase):
     def test_two_coats_of_ten_percent_are_twenty(self) -> None:
         # common practice, no source
         history = project_with("sheet", size=10.0, depth=10.0, edge=0.25)
-        history.do(Fill("Body", "Dark basalt"))
+        history.do(Fill("Body", "Bleached ledge"))
         coat = stroke("lay", ABOVE, ground="Shell sand", radius=2.0, strength=10.0, falloff="flat")
         history.do(coat)
         history.do(coat)

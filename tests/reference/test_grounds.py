@@ -2,12 +2,13 @@
 
 import unittest
 
+import msgspec
 import numpy as np
 import potpourri3d
 
 from hulmo.core.commands import Choose, SetRules, SetWeight
 from hulmo.core.ground.blend import axis_weights, hashed, joined, pieces, varied
-from hulmo.core.ground.evaluate import evaluate
+from hulmo.core.ground.evaluate import evaluate, rule_share
 from hulmo.core.ground.measures import MEASURES, Asked
 from hulmo.core.ground.quantise import quantise
 from hulmo.core.ground.rules import Condition, Rule
@@ -62,6 +63,27 @@ class RuleReferenceTest(unittest.TestCase):
         self.assertAlmostEqual(area_share(body, evaluate(body, ("B", "A"))[:, 1]), 7.0 / 20.0, delta=0.006)
         body.rules = (Rule("A", (Condition("facing", {"bearing": 30.0, "altitude": 10.0}, None, 60.0),)),)
         self.assertAlmostEqual(area_share(body, evaluate(body, ("B", "A"))[:, 1]), 0.25, delta=0.006)
+
+    def test_conditions_in_groups_are_sets_in_brackets(self) -> None:
+        # unions and intersections of NumPy over the same limits: (high or steep) and (east or not low) or (north)
+        body = form_body("icosphere")
+        place, normal = (body.vertices[name].astype(float) for name in ("position", "normal"))
+        slope = np.degrees(np.arccos(np.clip(normal[:, 1], -1, 1)))
+        high, steep, low = place[:, 1] >= 2.0, slope >= 100.0, place[:, 1] >= -1.0
+        given = (
+            Condition("height", {}, low=2.0),
+            Condition("slope", {}, low=100.0, join="or"),
+            Condition("height", {}, low=-1.0, join="and_group"),
+            Condition("slope", {}, high=50.0, join="or", inverted=True),
+            Condition("height", {}, high=-4.5, join="or_group"),
+        )
+        wanted = ((high | steep) & (low | ~(slope <= 50.0))) | (place[:, 1] <= -4.5)
+        rows = np.arange(body.vertices.count, dtype=np.int32)
+        found = rule_share(Rule("A", given), body, ("A",), rows, None, silent())
+        np.testing.assert_array_equal(found > 0.5, wanted)
+        flat = tuple(msgspec.structs.replace(one, join=one.join.removesuffix("_group")) for one in given)
+        chained = rule_share(Rule("A", flat), body, ("A",), rows, None, silent())
+        self.assertGreater(int((found != chained).sum()), 50)  # brackets matter
 
     def test_slope_of_a_cone_and_bend_of_sphere_cylinder_and_saddle(self) -> None:
         # a cone of height h over radius r is everywhere as steep as atan(h / r)
@@ -186,7 +208,7 @@ class PaintReferenceTest(unittest.TestCase):
     def test_sculpting_afterwards_moves_the_rule_and_leaves_the_paint(self) -> None:
         history = project_with("sheet", size=12.0, depth=12.0, edge=0.2)
         body = history.project.bodies[0]
-        history.do(SetRules("Body", (Rule("Bleached ledge", (Condition("slope", {}, 30.0, None),)),)))
+        history.do(SetRules("Body", (Rule("Dark basalt", (Condition("slope", {}, 30.0, None),)),)))
         history.do(stroke("lay", (3.0, 5, 0, 0, -1, 0), ground="Shell sand", radius=1.5, strength=100.0, core=80.0))
         painted = body.vertices[WEIGHT][:, 3].copy()
         history.do(stroke("raise", (1.0, 5, 0, 0, -1, 0), radius=3.0, height=3.0, strength=100.0))

@@ -185,7 +185,7 @@ class LineTest(unittest.TestCase):
     def test_ground_lies_inside_by_rule_beneath_hand_paint(self) -> None:
         history = self.sheet(0.5)
         body = history.project.bodies[0]
-        history.do(stroke("set", (0.0, 0.0, 0.0), ground="Dark basalt", radius=1.0, share=100.0, core=90))
+        history.do(stroke("set", (0.0, 0.0, 0.0), ground="Bleached ledge", radius=1.0, share=100.0, core=90))
         history.do(AddLine("outline", "Body", ring(5.0), "Ring", {"ground": "Shell sand"}))
         sand = history.project.ground_named("Shell sand", "")
         away = np.hypot(body.vertices["position"][:, 0], body.vertices["position"][:, 2])
@@ -242,6 +242,33 @@ class LineTest(unittest.TestCase):
         self.assertFalse(history.project.objects, "a line goes with its body")
         history.undo()
         np.testing.assert_array_equal(points(), first)
+
+    def test_a_point_moved_again_and_again_leaves_the_mesh_as_good(self) -> None:
+        history = self.sheet()
+        history.do(LayRelief("Body", "noise", {"height": 0.5, "size": 5.0}))
+        carries = {"cut": True, "tolerance": 0.05, "width": 1.2, "rows": "0.15", "relief": True, "level": "along"}
+        points = way((-10, 0), (-6, 2), (-2, -2), (2, 2), (6, -2), (10, 0))
+        history.do(AddLine("track", "Body", points, "Path", carries))
+        body, entry = self.laid(history)
+        first, edges = body.corners.live_count, cut_ends(body, entry.ident)[0].size
+        for step in range(8):
+            entry = history.project.objects[-1]
+            places = [LinePoint(place.at, place.corner, place.width) for place in line_of(entry).points]
+            x, y, z = places[1].at
+            places[1] = LinePoint((x + 0.4 * (-1) ** step, y, z + 0.1))
+            body = history.project.bodies[0]
+            at = body.vertices["position"][np.concatenate(cut_ends(body, entry.ident))]
+            far = {row.tobytes() for row in at[at[:, 0] > 7.5][:, (0, 2)]}
+            history.do(ChangeLine("Path", tuple(places)))
+            check_project(history.project)
+            body = history.project.bodies[0]
+            at = body.vertices["position"][np.concatenate(cut_ends(body, entry.ident))]
+            still = {row.tobytes() for row in at[at[:, 0] > 7.5][:, (0, 2)]}
+            if step:  # where no piece of the curve has moved, the cut stays
+                self.assertGreater(len(far & still), 0.9 * len(far))
+        self.assertLess(abs(body.corners.live_count - first), 0.2 * first)
+        self.assertLess(abs(cut_ends(body, entry.ident)[0].size - edges), 0.3 * edges)
+        self.assertLess((angles(body) < 10).sum(), 10)
 
     def test_faces_inside_with_one_ground(self) -> None:
         from hulmo.core.io.delivery import deliver

@@ -19,7 +19,7 @@ class BodyCard(Card):
     """List of bodies; the chosen one is the active one."""
 
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
-        super().__init__("Bodies", "Brushes act on the chosen one only.", parent)
+        super().__init__("Bodies", "Brushes act on the chosen one.", parent)
         self._session = session
         self._theme = theme
         self.list = QListWidget()

@@ -35,13 +35,17 @@ class BoreCard(Card):
         self._row = QWidget()
         row = QHBoxLayout(self._row)
         row.setContentsMargins(0, 0, 0, 0)
+        self.show_now = QPushButton("Show")
+        self.show_now.setToolTip("See the passage as it would be; nothing is kept")
+        self.show_now.clicked.connect(self._show)
         row.addWidget(self.cut)
+        row.addWidget(self.show_now)
         row.addWidget(self.back)
         for part in (self.panel, self.ground, self.count, self._row):
             self.body.addWidget(part)
         session.tool_changed.connect(self._tool_changed)
         session.job_changed.connect(self.refresh)
-        session.bore.changed.connect(self.refresh)
+        session.bore.changed.connect(self._moved)
         session.bore.completed.connect(self.bore)
         self.refresh()
 
@@ -55,7 +59,9 @@ class BoreCard(Card):
         by_path = self._session.bore.values["how"] == "path"
         count = len(self._session.bore.points)
         self._row.setVisible(by_path)
-        self.cut.setEnabled(count > 1 and not self._session.busy)
+        pending = self._session.preview.pending
+        self.cut.setEnabled(count > 1 and (not self._session.busy or pending))
+        self.show_now.setEnabled(count > 1 and not self._session.busy)
         self.back.setEnabled(count > 0)
         text = "Press on the body: the passage goes the way you look."
         if by_path:
@@ -67,13 +73,24 @@ class BoreCard(Card):
 
     def bore(self) -> None:
         """Cut the passage."""
+        command = self._command()
+        if command is None:
+            return
+        session = self._session
+        if session.preview.pending:
+            session.preview.keep(command, session.bore.clear)
+            return
+        session.bore.clear()
+        session.do_long(command)
+
+    def _command(self) -> Bore | None:
         session, body = self._session, self._session.body
         if body is None or len(session.bore.points) < 2:
-            return
+            return None
         values = session.bore.values
         ground = session.project.grounds[session.ground].name if self.ground.isChecked() else ""
         path = tuple((round(float(x), 4), round(float(y), 4), round(float(z), 4)) for x, y, z in session.bore.points)
-        command = Bore(
+        return Bore(
             body.name,
             path,
             number(values, "radius"),
@@ -85,11 +102,20 @@ class BoreCard(Card):
             rough_size=number(values, "rough_size"),
             radii=tuple(session.bore.radii) if len(set(session.bore.radii)) > 1 else (),
         )
-        session.bore.clear()
-        session.do_long(command)
+
+    def _show(self) -> None:
+        command = self._command()
+        if command is not None:
+            self._session.preview.show(command)
+
+    def _moved(self) -> None:
+        if isinstance(self._session.history.previewed, Bore):  # it is no longer the passage that is drawn
+            self._session.preview.drop()
+        self.refresh()
 
     def _changed(self, name: str, value: Value) -> None:
         self._session.bore.values[name] = value
+        self._moved()
         if name == "how":
             self._session.bore.clear()
 

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QInputDialog, QLineEdit, QMenu, QPushButton, QToolBu
 from hulmo.app.cards.card import Card
 from hulmo.app.fields.settings_stack import SettingsStack
 from hulmo.app.files import ask_json, ask_save
+from hulmo.app.going_over import OVER
 from hulmo.app.pen import pen_strokes
 from hulmo.app.preset_shelf import PresetShelf
 from hulmo.app.session import Session
@@ -38,6 +39,8 @@ class BrushCard(Card):
         self.stack.changed.connect(self._changed)
         self.further = SettingsStack(theme)
         self.further.changed.connect(self._changed)
+        self.over = SettingsStack(theme)
+        self.over.changed.connect(lambda _, value: session.brushes.set_over(str(value)))
         self.more = QToolButton()
         self.more.setCheckable(True)
         self.more.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
@@ -62,6 +65,7 @@ class BrushCard(Card):
         self.coat.setToolTip("Let the next stroke give a full coat again")
         self.coat.clicked.connect(self._reset_coat)
         self.body.addWidget(self.stack)
+        self.body.addWidget(self.over)
         self.body.addWidget(self.coat)
         self.body.addWidget(self.more)
         self.body.addWidget(self.further)
@@ -76,6 +80,8 @@ class BrushCard(Card):
         self.body.addWidget(self.practise)
         session.tool_changed.connect(self.refresh)
         session.settings_changed.connect(self.refresh)
+        session.changed.connect(lambda change: self.refresh() if "bodies" in change.fields else None)
+        session.replaced.connect(self.refresh)
         self._fold_more(False)
         self.refresh()
 
@@ -87,6 +93,7 @@ class BrushCard(Card):
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
         self.stack.set_theme(theme)
+        self.over.set_theme(theme)
         self.further.set_theme(theme)
 
     def refresh(self) -> None:
@@ -101,6 +108,8 @@ class BrushCard(Card):
         self.stack.show_settings(brush.name, brush.everyday).set_values(values)
         if self.more.isChecked():
             self.further.show_settings(brush.name, brush.further).set_values(values)
+        self.over.show_settings("over", (OVER,)).set_values({"over": self._session.brushes.over})
+        self.over.setVisible(len(self._session.project.bodies) > 1)
         self.coat.setVisible(values.get("build_up") == "until_reset")
 
     def keep_preset(self, name: str) -> None:

@@ -21,7 +21,7 @@ from hulmo.app.session import Session
 from hulmo.app.theme import Theme
 from hulmo.core.care import CHECKS
 from hulmo.core.care.check import Check, Found
-from hulmo.core.commands import Command, Cure, Recast, Weld
+from hulmo.core.commands import Command, Cure, Recast, StitchBorders, Weld
 from hulmo.core.edit import Change
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import TRIANGLES
@@ -105,13 +105,14 @@ class CareCard(Card):
         body, limits = self._session.body, dict(self._limits)
         if body is None:
             return
+        others = tuple(other for other in self._session.project.bodies if other is not body)
 
         def work(progress: Progress) -> dict[str, Found]:
             found: dict[str, Found] = {}
             for done, check in enumerate(CHECKS.values()):
                 progress.step(done / len(CHECKS), f"looking for {check.label.lower()}")
                 part = progress.part(done / len(CHECKS), (done + 1) / len(CHECKS))
-                found[check.name] = check.find(body, limits[check.name], part)
+                found[check.name] = check.look(body, others, limits[check.name], part)
             return found
 
         def then(found: Any) -> None:
@@ -203,7 +204,8 @@ class CareCard(Card):
     def _cure(self) -> None:
         body, check = self._session.body, self.chosen
         if body is not None:
-            self._session.do_long(_cure_of(body, check, self._limits[check.name]), self.search)
+            others = tuple(entry.name for entry in self._session.project.bodies if entry.shown and entry is not body)
+            self._session.do_long(_cure_of(body, others, check, self._limits[check.name]), self.search)
 
     def _changed(self, change: Change) -> None:
         moved = {"position", TRIANGLES}
@@ -217,9 +219,11 @@ class CareCard(Card):
             self.refresh()
 
 
-def _cure_of(body: Body, check: Check, limit: float) -> Command:
+def _cure_of(body: Body, others: tuple[str, ...], check: Check, limit: float) -> Command:
     if check.cure == "weld":
         return Weld(body.name, limit)
+    if check.cure == "stitch":
+        return StitchBorders((body.name, *others), limit)
     if check.cure == "recast":
         return Recast(body.name, max(round(mean_edge(body), 4), 0.0001), "volume")
     return Cure(body.name, check.name, limit)

@@ -31,6 +31,15 @@ from hulmo.core.setting import Value
 ENDS = (("low", "Wholly from"), ("high", "to"), ("low_soft", "Fades below over"), ("high_soft", "above over"))
 
 
+JOINED = (
+    ("and", "and", "Both must hold."),
+    ("or", "or", "One of both is enough."),
+    ("and_group", "and (", "Begins a group: all before it, and this group, must hold."),
+    ("or_group", "or (", "Begins a group: all before it, or this group, is enough."),
+)
+"""Ways to join a condition with those before it: as in rules, as a word, and in full."""
+
+
 def new_condition(measure: Measure) -> Condition:
     """A condition as it begins."""
     low, high, low_soft, high_soft = measure.first
@@ -55,10 +64,14 @@ class ConditionBox(QWidget):
         super().__init__(parent)
         self._theme = theme
         self._condition = Condition("slope")
-        self.join = _box(("and", "and"), ("or", "or"))
+        self.join = _box(*((label, value) for value, label, _ in JOINED))
+        for i, (_, _, text) in enumerate(JOINED):
+            self.join.setItemData(i, text, Qt.ItemDataRole.ToolTipRole)
         self.join.setAccessibleName("Joined by")
-        self.join.setFixedWidth(56)
-        self.join.setToolTip("and: both must hold. or: one is enough. Joined with all the conditions before it.")
+        self.join.setFixedWidth(62)
+        self.join.setToolTip(
+            "and: both must hold. or: one is enough. With a bracket a group begins, which is joined in itself first."
+        )
         self.join.activated.connect(lambda _: self._tell(join=str(self.join.currentData())))
         self.kind = _box(*((measure.label, measure.name) for measure in MEASURES.values()))
         self.kind.setAccessibleName("Measure")

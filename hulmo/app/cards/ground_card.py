@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import (
     QColorDialog,
     QGridLayout,
     QHBoxLayout,
+    QInputDialog,
     QMenu,
     QPushButton,
     QToolButton,
@@ -295,8 +296,19 @@ class GroundCard(Card):
             self._session.choose_ground(place)
 
     def _copy(self, body: Body, source: str) -> None:
-        size = float(body.bounds().radius)
-        self._session.do_long(CopyWeights(body.name, source, round(max(0.05 * size, 0.01), 3)))
+        first = round(max(0.05 * float(body.bounds().radius), 0.01), 3)
+        dialog = QInputDialog(self.window())
+        dialog.setWindowTitle("Copy weights")
+        dialog.setInputMode(QInputDialog.InputMode.DoubleInput)
+        dialog.setLabelText(f"Copy from {source} to every vertex of {body.name}\nno farther from it than, in metres:")
+        dialog.setDoubleDecimals(3)
+        dialog.setDoubleRange(0.001, 1e6)
+        dialog.setDoubleValue(first)
+        dialog.doubleValueSelected.connect(
+            lambda reach: self._session.do_long(CopyWeights(body.name, source, round(reach, 3)))
+        )
+        dialog.finished.connect(dialog.deleteLater)
+        dialog.open()
 
     def _ask_share(self) -> None:
         ask_folder(self.window() or self, pathlib.Path.home(), self.share)

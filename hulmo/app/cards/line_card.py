@@ -1,13 +1,13 @@
 """The card of outlines and tracks: which there are, and what the chosen one carries."""
 
-from PyQt6.QtCore import QSize, Qt, QTimer
-from PyQt6.QtWidgets import QGridLayout, QListWidget, QListWidgetItem, QPushButton, QWidget
+from PyQt6.QtCore import QTimer
+from PyQt6.QtWidgets import QGridLayout, QPushButton, QWidget
 
 from hulmo.app.cards.card import Card
-from hulmo.app.cards.layer_row import LayerRow
 from hulmo.app.fields.ground_field import GroundField
 from hulmo.app.fields.name_edit import NameEdit
 from hulmo.app.fields.number_field import NumberField
+from hulmo.app.fields.object_list import ObjectList
 from hulmo.app.fields.settings_panel import SettingsPanel
 from hulmo.app.label import Label
 from hulmo.app.session import Session
@@ -26,8 +26,6 @@ WIDTH_HERE = Number(
 PAUSE = 300
 """Milliseconds after the last change of a point's width until the track is laid anew."""
 
-ROW = 26
-MOST_ROWS = 4
 
 HINT = "Press on the ground to place points; press the first or the last one to end."
 
@@ -38,11 +36,9 @@ class LineCard(Card):
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__("Lines on the ground", HINT, parent)
         self._session, self._theme = session, theme
-        self.list = QListWidget()
-        self.list.setAccessibleName("Outlines and tracks")
-        self.list.setToolTip("Outlines and tracks of the project")
-        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.list.currentItemChanged.connect(self._chosen)
+        self.list = ObjectList("Outlines and tracks", "Outlines and tracks of the project")
+        self.list.picked.connect(session.lines.choose)
+        self.list.eye_pressed.connect(lambda name, shown: session.do(ChangeObject(name, shown=shown)))
         self.name = NameEdit()
         self.name.setAccessibleName("Name of the chosen line")
         self.name.setToolTip("Name of the chosen line")
@@ -104,25 +100,9 @@ class LineCard(Card):
         if self._session.tool.kind != "line" or work.moved is not None:
             return
         entries = work.entries
-        self.list.blockSignals(True)
-        self.list.clear()
-        for entry in entries:
-            item = QListWidgetItem()
-            item.setSizeHint(QSize(0, ROW))
-            item.setData(Qt.ItemDataRole.UserRole, entry.ident)
-            item.setData(Qt.ItemDataRole.AccessibleTextRole, entry.name)
-            row = LayerRow(entry.name, entry.kind.capitalize(), entry.shown, False, self._theme)
-            row.hide_lock()
-            row.eye_pressed.connect(
-                lambda entry=entry: self._session.do(ChangeObject(entry.name, shown=not entry.shown))
-            )
-            self.list.addItem(item)
-            self.list.setItemWidget(item, row)
-            if entry.ident == work.ident:
-                self.list.setCurrentItem(item)
-        self.list.setFixedHeight(ROW * max(1, min(MOST_ROWS, len(entries))) + 4)
+        self.list.show_entries(((entry, entry.kind.capitalize()) for entry in entries), self._theme)
+        self.list.mark(work.ident)
         self.list.setVisible(bool(entries))
-        self.list.blockSignals(False)
         chosen = work.entry
         for kind, panel in self.panels.items():
             panel.setVisible(chosen is not None and chosen.kind == kind)
@@ -177,10 +157,6 @@ class LineCard(Card):
         button = QPushButton(text)
         button.setToolTip(tip)
         return button
-
-    def _chosen(self, item: QListWidgetItem | None) -> None:
-        if item is not None:
-            self._session.lines.choose(int(item.data(Qt.ItemDataRole.UserRole)))
 
     def _renamed(self) -> None:
         entry, text = self._session.lines.entry, self.name.text().strip()

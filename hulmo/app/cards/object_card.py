@@ -1,12 +1,15 @@
 """The card of what stands in the scene beside the bodies: figures, and viewpoints to look from."""
 
+import math
+
 import numpy as np
-from PyQt6.QtCore import QSize, Qt, pyqtSignal
-from PyQt6.QtWidgets import QGridLayout, QListWidget, QListWidgetItem, QPushButton, QWidget
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QGridLayout, QPushButton, QWidget
 
 from hulmo.app.cards.card import Card
-from hulmo.app.cards.layer_row import LayerRow
 from hulmo.app.fields.name_edit import NameEdit
+from hulmo.app.fields.number_field import NumberField
+from hulmo.app.fields.object_list import ObjectList
 from hulmo.app.fields.settings_panel import SettingsPanel
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
@@ -15,17 +18,20 @@ from hulmo.core.mesh.origin import OUTERMOST
 from hulmo.core.objects import KINDS, standing
 from hulmo.core.objects.scene_object import SceneObject
 from hulmo.core.objects.viewpoint import FIELD, VIEWPOINT
-from hulmo.core.setting import Number
-
-ROW = 26
-MOST_ROWS = 6
+from hulmo.core.setting import Number, Value
 
 SETTINGS = (
     Number("east", "East", "m", -OUTERMOST, OUTERMOST, 0.0, "Where it is: metres to the east.", comfort=(-100, 100)),
     Number("up", "Up", "m", -OUTERMOST, OUTERMOST, 0.0, "Where it is: metres up.", comfort=(-50, 50)),
     Number("north", "North", "m", -OUTERMOST, OUTERMOST, 0.0, "Where it is: metres to the north.", comfort=(-100, 100)),
     Number("turn", "Turned", "°", -360.0, 360.0, 0.0, "About the upright axis, counter-clockwise seen from above."),
-    FIELD,
+)
+
+OWN = {name: kind.settings for name, kind in KINDS.items() if kind.settings and not kind.on_body}
+"""Settings that only some kinds have."""
+
+MILLIMETRES = Number(
+    "lens", "Lens", "mm", 5.0, 400.0, 33.0, "The same as a lens before film of 24 mm.", comfort=(12, 200), curve=2.0
 )
 
 
@@ -47,11 +53,9 @@ class ObjectCard(Card):
         super().__init__("In the scene", "Press one to choose it, drag it to move it.", parent)
         self._session = session
         self._theme = theme
-        self.list = QListWidget()
-        self.list.setAccessibleName("Objects of the scene")
-        self.list.setToolTip("Figures and viewpoints of the project")
-        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.list.currentItemChanged.connect(self._chosen)
+        self.list = ObjectList("Objects of the scene", "Figures, viewpoints and waters of the project")
+        self.list.picked.connect(session.choose_object)
+        self.list.eye_pressed.connect(lambda name, shown: session.do(ChangeObject(name, shown=shown)))
         self.list.itemDoubleClicked.connect(lambda _: self._go())
         self.name = NameEdit()
         self.name.setAccessibleName("Name of the chosen object")
@@ -59,6 +63,11 @@ class ObjectCard(Card):
         self.name.editingFinished.connect(self._renamed)
         self.panel = SettingsPanel(SETTINGS, theme)
         self.panel.changed.connect(self._changed)
+        self.own = {name: SettingsPanel(settings, theme) for name, settings in OWN.items()}
+        for panel in self.own.values():
+            panel.changed.connect(self._changed_own)
+        self.lens = NumberField(MILLIMETRES, theme)
+        self.lens.changed.connect(lambda value: self._changed_own("field", 2 * math.degrees(math.atan(12.0 / value))))
         self.figure = self._button("Add figure", "Stand another person of 1.8 m where you press next")
         self.figure.clicked.connect(lambda: self.asked.emit("figure"))
         self.keep = self._button("Keep view", "Keep what you see now as a viewpoint")
@@ -67,11 +76,13 @@ class ObjectCard(Card):
         self.go.clicked.connect(self._go)
         self.remove = self._button("Take away", "Take the chosen object out of the scene; undo brings it back")
         self.remove.clicked.connect(self._remove)
-        for part in (self.list, self.name, self.panel):
+        for part in (self.list, self.name, self.panel, *self.own.values(), self.lens):
             self.body.addWidget(part)
         buttons = QGridLayout()
         buttons.setSpacing(5)
-        for i, button in enumerate((self.figure, self.keep, self.go, self.remove)):
+        self.lamp = self._button("Add lamp", "Hang a lamp where you press next, a little off the ground")
+        self.lamp.clicked.connect(lambda: self.asked.emit("lamp"))
+        for i, button in enumerate((self.figure, self.keep, self.lamp, self.go, self.remove)):
             buttons.addWidget(button, i // 2, i % 2)
         self.body.addLayout(buttons)
         session.replaced.connect(self.refresh)
@@ -83,32 +94,19 @@ class ObjectCard(Card):
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
         self._theme = theme
-        self.panel.set_theme(theme)
+        for panel in (self.panel, *self.own.values()):
+            panel.set_theme(theme)
+        self.lens.set_theme(theme)
         self.refresh()
 
     def refresh(self) -> None:
         """Show what there is."""
         objects = standing(self._session.project.objects)
         self.setVisible(self._session.tool.kind == "objects")
-        self.list.blockSignals(True)
-        self.list.clear()
-        for entry in objects:
-            item = QListWidgetItem()
-            item.setSizeHint(QSize(0, ROW))
-            item.setData(Qt.ItemDataRole.UserRole, entry.ident)
-            item.setData(Qt.ItemDataRole.AccessibleTextRole, entry.name)
-            kind = KINDS.get(entry.kind)
-            row = LayerRow(
-                entry.name, "not known here" if kind is None else kind.label, entry.shown, False, self._theme
-            )
-            row.hide_lock()
-            row.eye_pressed.connect(
-                lambda entry=entry: self._session.do(ChangeObject(entry.name, shown=not entry.shown))
-            )
-            self.list.addItem(item)
-            self.list.setItemWidget(item, row)
-        self.list.setFixedHeight(ROW * max(1, min(MOST_ROWS, len(objects))) + 4)
-        self.list.blockSignals(False)
+        self.list.show_entries(
+            ((entry, KINDS[entry.kind].label if entry.kind in KINDS else "not known here") for entry in objects),
+            self._theme,
+        )
         self._mark()
 
     def _mark(self) -> None:
@@ -116,46 +114,48 @@ class ObjectCard(Card):
         there, looks = entry is not None, entry is not None and entry.kind == VIEWPOINT.name
         for part in (self.list, self.name, self.panel):
             part.setVisible(there)
+        for name, panel in self.own.items():
+            panel.setVisible(entry is not None and entry.kind == name)
+        self.lens.setVisible(looks)
         self.remove.setEnabled(there)
         self.go.setEnabled(looks)
         if entry is None:
             return
         kind = KINDS.get(entry.kind)
         self.panel.fields["turn"].setVisible(kind is not None and kind.turns)
-        self.panel.fields["field"].setVisible(looks)
         x, y, z = entry.at
-        field = entry.values.get("field", FIELD.default)
-        values = {"east": x, "up": y, "north": -z if z else 0.0, "turn": entry.turn[1]}
-        self.panel.set_values({**values, **({"field": field} if looks else {})})
+        self.panel.set_values({"east": x, "up": y, "north": -z if z else 0.0, "turn": entry.turn[1]})
+        own = self.own.get(entry.kind)
+        if own is not None:
+            own.set_values(
+                {name: entry.values.get(name, s.default) for name, s in zip(own.fields, own.settings, strict=True)}
+            )
+        if looks:
+            field = float(entry.values.get("field", FIELD.default))
+            self.lens.set_value(12.0 / math.tan(math.radians(field) / 2))
         if not self.name.hasFocus():
             self.name.setText(entry.name)
-        for row in range(self.list.count()):
-            item = self.list.item(row)
-            if item is not None and item.data(Qt.ItemDataRole.UserRole) == entry.ident:
-                self.list.blockSignals(True)
-                self.list.setCurrentRow(row)
-                self.list.blockSignals(False)
+        self.list.mark(entry.ident)
 
     def _button(self, text: str, tip: str) -> QPushButton:
         button = QPushButton(text)
         button.setToolTip(tip)
         return button
 
-    def _chosen(self, item: QListWidgetItem | None) -> None:
-        if item is not None:
-            self._session.choose_object(int(item.data(Qt.ItemDataRole.UserRole)))
-
     def _changed(self, name: str, value: float) -> None:
         entry = self._session.object
         if entry is None:
             return
-        if name == "field":
-            command = ChangeObject(entry.name, values={"field": value})
-        elif name == "turn":
+        if name == "turn":
             command = ChangeObject(entry.name, turn=(entry.turn[0], value, entry.turn[2]))
         else:
             command = self._put(entry, name, value)
         self._session.drags.merged(command, f"object {entry.ident} {name}")
+
+    def _changed_own(self, name: str, value: Value) -> None:
+        entry = self._session.object
+        if entry is not None:
+            self._session.drags.merged(ChangeObject(entry.name, values={name: value}), f"object {entry.ident} {name}")
 
     def _put(self, entry: SceneObject, name: str, value: float) -> ChangeObject:
         way = np.zeros(3)

@@ -1,8 +1,10 @@
 """The card of an operation on a whole body: settings, what will come of it, do."""
 
-from PyQt6.QtWidgets import QHBoxLayout, QWidget
+from PyQt6.QtCore import QTimer
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from hulmo.app.cards.card import Card
+from hulmo.app.cards.relief_card import PAUSE
 from hulmo.app.fields.drop_down import DropDown
 from hulmo.app.fields.settings_stack import SettingsStack
 from hulmo.app.fields.text_field import TextField
@@ -12,6 +14,8 @@ from hulmo.app.main_button import MainButton
 from hulmo.app.operations import OPERATIONS, Operation
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
+from hulmo.core.commands import Command
+from hulmo.core.counted import counted
 
 
 class OperationCard(Card):
@@ -21,7 +25,7 @@ class OperationCard(Card):
         super().__init__("", "", parent)
         self._session = session
         self.stack = SettingsStack(theme)
-        self.stack.changed.connect(lambda *_: self._tell())
+        self.stack.changed.connect(self._touched)
         self.other = DropDown()
         self.other.setAccessibleName("Other body")
         self.other.setToolTip("The second body")
@@ -37,8 +41,25 @@ class OperationCard(Card):
         self.result.setAccessibleName("Result")
         self.do = MainButton()
         self.do.clicked.connect(self._do)
+        self.show_now = QPushButton("Show")
+        self.show_now.setToolTip("See what would come of it; nothing is kept")
+        self.show_now.clicked.connect(self._show)
+        self.back = QPushButton("Take back")
+        self.back.setToolTip("What is only shown goes again")
+        self.back.clicked.connect(self._take_back)
+        self.back.hide()
+        tries = QHBoxLayout()
+        tries.addWidget(self.show_now)
+        tries.addWidget(self.back)
         for part in (self._other_row, self.stack, self.result, self.do):
             self.body.addWidget(part)
+        self.body.addLayout(tries)
+        self._shown: Command | None = None
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(PAUSE)
+        self._later.timeout.connect(self._show)
+        self.other.activated.connect(self._touched)
         session.tool_changed.connect(self.refresh)
         session.settings_changed.connect(self.refresh)
         session.changed.connect(lambda change: self.refresh() if change.fields or change.bodies else None)
@@ -52,7 +73,12 @@ class OperationCard(Card):
         self.stack.set_theme(theme)
 
     def refresh(self) -> None:
-        """Show the operation in hand."""
+        """Show the operation in hand; what is only shown of it leaves the card as it is."""
+        if self._previewed():
+            self._tell()
+            return
+        self._later.stop()
+        self._shown = None
         operation = self._operation()
         self.setVisible(operation is not None)
         if operation is None:
@@ -75,19 +101,54 @@ class OperationCard(Card):
         tool = self._session.tool
         return {"operation": OPERATIONS, "handwork": HANDWORK}.get(tool.kind, {}).get(tool.name)
 
-    def _tell(self) -> None:
+    def _previewed(self) -> bool:
+        # whether what is shown for now is of this card
+        return self._shown is not None and self._session.history.previewed == self._shown
+
+    def _command(self) -> Command | None:
         operation, body = self._operation(), self._session.body
+        if operation is None or body is None:
+            return None
+        return operation.command(body, self.stack.values, self.other.currentText())
+
+    def _touched(self, *_: object) -> None:
+        if self._previewed():
+            self._later.start()
+        self._tell()
+
+    def _show(self) -> None:
+        self._shown = self._command()
+        if self._shown is not None:
+            self._session.preview.show(self._shown)
+
+    def _take_back(self) -> None:
+        self._later.stop()
+        self._session.preview.drop()
+
+    def _tell(self) -> None:
+        operation, body, previewed = self._operation(), self._session.body, self._previewed()
+        self.back.setVisible(previewed)
+        self.show_now.setVisible(not previewed)
         if operation is None:
             return
         text = "There is no body yet." if body is None else operation.result(body, self.stack.values)
         if body is not None and operation.needs_other and not self.other.count():
             text = "There is no second body in the project."
+        if previewed and body is not None:
+            text = f"Only shown: {counted(body.corners.live_count, 'triangle')}. {operation.label} keeps it."
         self.result.setText(text)
         self.result.setVisible(bool(text))
         there = body is not None and (not operation.needs_other or bool(self.other.count()))
-        self.do.setEnabled(there and not self._session.busy)
+        busy = self._session.busy and not self._session.preview.pending
+        self.do.setEnabled(there and not busy)
+        self.show_now.setEnabled(there and not self._session.busy)
 
     def _do(self) -> None:
-        operation, body = self._operation(), self._session.body
-        if operation is not None and body is not None:
-            self._session.do_long(operation.command(body, self.stack.values, self.other.currentText()))
+        command = self._shown if self._previewed() and not self._later.isActive() else self._command()
+        if command is None:
+            return
+        self._later.stop()
+        if self._session.preview.pending:
+            self._session.preview.keep(command, lambda: None)
+        else:
+            self._session.do_long(command)

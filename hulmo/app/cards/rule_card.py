@@ -7,6 +7,7 @@ import numpy as np
 from PyQt6.QtCore import QSize, Qt, QTimer
 from PyQt6.QtWidgets import (
     QAbstractItemView,
+    QCheckBox,
     QComboBox,
     QHBoxLayout,
     QListWidget,
@@ -19,14 +20,14 @@ from PyQt6.QtWidgets import (
 )
 
 from hulmo.app.cards.card import Card
-from hulmo.app.cards.condition_box import ConditionBox, new_condition
+from hulmo.app.cards.condition_box import new_condition
+from hulmo.app.cards.condition_list import ConditionList
 from hulmo.app.cards.layer_row import LayerRow
 from hulmo.app.fields.drop_down import DropDown
 from hulmo.app.fields.number_field import NumberField
 from hulmo.app.files import ask_json, ask_save
 from hulmo.app.label import Label
 from hulmo.app.session import Session
-from hulmo.app.spoken import number_row
 from hulmo.app.theme import Theme
 from hulmo.core.commands import MeasureRules, SetRules, UseRules
 from hulmo.core.edit import Change
@@ -77,12 +78,10 @@ class RuleCard(Card):
         self.ground.activated.connect(lambda _: self._replace(ground=str(self.ground.currentData())))
         self.strength = NumberField(_STRENGTH, theme)
         self.strength.changed.connect(lambda value: self._replace("strength", strength=value / 100.0))
-        self.boxes: list[ConditionBox] = []
-        self._conditions = QVBoxLayout()
-        self._conditions.setSpacing(2)
-        self.more = QPushButton("Add a condition")
-        self.more.setToolTip("Narrow the rule down, or widen it, by one more measure")
-        self.more.clicked.connect(self._add_condition)
+        self.conditions = ConditionList("Condition", "Narrow the rule down, or widen it, by one more measure", theme)
+        self.conditions.changed.connect(self._set_condition)
+        self.conditions.removed.connect(self._drop_condition)
+        self.conditions.asked.connect(self._add_condition)
         self.buttons: dict[str, QToolButton] = {}
         row = QHBoxLayout()
         row.setSpacing(0)
@@ -114,19 +113,24 @@ class RuleCard(Card):
         self.measure = QPushButton("Measure again")
         self.measure.setToolTip("Shelter and distances are taken once; take them again after the surface has changed")
         self.measure.clicked.connect(self._measure)
+        self.follow = QCheckBox("Measure by itself when the hand rests")
+        self.follow.setToolTip(
+            "Shelter and distances follow the shape in the background; your next stroke interrupts it"
+        )
+        self.follow.clicked.connect(session.measures.turn)
         self._detail = QWidget()
         detail = QVBoxLayout(self._detail)
         detail.setContentsMargins(0, 0, 0, 0)
         detail.setSpacing(4)
         detail.addWidget(self.ground)
         detail.addWidget(self.strength)
-        detail.addLayout(self._conditions)
-        detail.addWidget(self.more)
+        detail.addWidget(self.conditions)
         self.body.addWidget(self.list)
         self.body.addLayout(row)
         self.body.addWidget(self.words)
         self.body.addWidget(self._detail)
         self.body.addWidget(self.measure)
+        self.body.addWidget(self.follow)
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(30)
@@ -151,8 +155,7 @@ class RuleCard(Card):
         """Draw in other colours."""
         self._theme = theme
         self.strength.set_theme(theme)
-        for box in self.boxes:
-            box.set_theme(theme)
+        self.conditions.set_theme(theme)
         self.refresh()
 
     def refresh(self) -> None:
@@ -189,6 +192,8 @@ class RuleCard(Card):
         self.sets.setEnabled(body is not None)
         kept = {c.measure for rule in rules for c in rule.conditions if MEASURES[c.measure].kept}
         self.measure.setVisible(bool(kept))
+        self.follow.setVisible(bool(kept))
+        self.follow.setChecked(self._session.measures.on)
 
     def _told(self, rule: Rule) -> str:
         words = [MEASURES[c.measure].label.split(" ")[0].lower() for c in rule.conditions[:2]]
@@ -222,23 +227,9 @@ class RuleCard(Card):
             self.ground.addItem(f"{rule.ground} is gone", rule.ground)
         self.ground.setCurrentIndex(self.ground.findData(rule.ground))
         self.strength.set_value(100.0 * rule.strength)
-        while len(self.boxes) < len(rule.conditions):
-            box = ConditionBox(self._theme)
-            place = len(self.boxes)
-            box.changed.connect(lambda condition, place=place: self._set_condition(place, condition))
-            box.removed.connect(lambda place=place: self._drop_condition(place))
-            self.boxes.append(box)
-            self._conditions.addWidget(box)
-        body = self._session.body
-        marked = [] if body is None else marked_names(body)
-        targets = [("choose…", ""), *((name, name) for name in project.ground_names)]
-        targets += [(f"set {name}", f"#{name}") for name in marked]
-        for place, box in enumerate(self.boxes):
-            box.setVisible(place < len(rule.conditions))
-            if place < len(rule.conditions):
-                box.show_condition(rule.conditions[place], place == 0, targets)
-                box.show_figures(self._figures(rule.conditions[place]))
-                number_row(box, "Condition", place + 1)
+        self.conditions.show_conditions(rule.conditions, project, self._session.body)
+        for place, condition in enumerate(rule.conditions):
+            self.conditions.show_figures(place, self._figures(condition))
 
     def _figures(self, condition: Condition) -> np.ndarray:
         body = self._session.body
@@ -353,8 +344,7 @@ class RuleCard(Card):
         if self._session.tool.kind == "rules" and (
             change.fields & {"body rules", "body base", "grounds", "bodies"} or change.bodies
         ):
-            held = any(box.sheet.hasFocus() or any(e.hasFocus() for e in box.edits.values()) for box in self.boxes)
-            if not held or (
+            if not self.conditions.held or (
                 self._wanted is None and (change.fields & {"grounds", "bodies"} or not self._shows_rules())
             ):
                 self.refresh()
@@ -366,7 +356,7 @@ class RuleCard(Card):
         if self._chosen >= len(self.rules) or self.list.count() != len(self.rules):
             return False
         there = self.rules[self._chosen].conditions
-        shown = [box.condition for box in self.boxes[: len(there)]]
+        shown = [box.condition for box in self.conditions.boxes[: len(there)]]
         return [msgspec.structs.replace(c, ident=0) for c in there] == [
             msgspec.structs.replace(c, ident=0) for c in shown
         ]

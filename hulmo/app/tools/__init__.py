@@ -9,7 +9,11 @@ from hulmo.app.tools.controller import Controller
 from hulmo.app.tools.fill import FillTool
 from hulmo.app.tools.lines import LineTool
 from hulmo.app.tools.objects import ObjectTool
-from hulmo.app.tools.once import AnotherFigureTool, FigureTool, PickTool
+from hulmo.app.tools.once import AnotherFigureTool, FigureTool, LampTool, PickTool
+from hulmo.app.tools.props import PropTool
+from hulmo.app.tools.strew import StrewTool
+from hulmo.app.tools.walk import WalkTool
+from hulmo.app.tools.water import WaterTool
 
 CONTROLLERS: dict[str, type[Controller]] = {
     "brush": BrushTool,
@@ -20,7 +24,16 @@ CONTROLLERS: dict[str, type[Controller]] = {
     "hand": ByHandTool,
     "handwork": ByHandTool,
     "line": LineTool,
+    "water": WaterTool,
+    "strew": StrewTool,
+    "prop": PropTool,
+    "walk": WalkTool,
 }
 
-ONCE: dict[str, type[Controller]] = {"pick": PickTool, "figure": FigureTool, "another figure": AnotherFigureTool}
+ONCE: dict[str, type[Controller]] = {
+    "pick": PickTool,
+    "figure": FigureTool,
+    "another figure": AnotherFigureTool,
+    "lamp": LampTool,
+}
 """What the next press may do instead; see `Session.do_once`."""

@@ -6,13 +6,16 @@ from collections.abc import Callable
 from PyQt6.QtCore import QObject, QPointF, Qt, QTimer
 
 from hulmo.app.brush_ring import brush_ring, layer_takes, twin_rims
+from hulmo.app.going_over import going_over
 from hulmo.app.overlay import Marks
 from hulmo.app.plain_words import plain_words
 from hulmo.app.session import WAIT, Session
 from hulmo.app.tools.controller import FULL, Controller, Pointing, holds
 from hulmo.core.brushes import BRUSHES
 from hulmo.core.commands import Stroke
+from hulmo.core.edit import Change
 from hulmo.core.errors import HulmoError
+from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.layer import FORM
 from hulmo.core.sculpt.brush import Brush
 from hulmo.core.setting import Number, Values, number
@@ -36,6 +39,10 @@ class BrushTool(Controller):
     def __init__(self, session: Session, hand: Pointing, parent: QObject) -> None:
         super().__init__(session, hand, parent)
         self._sizing: tuple[QPointF, float, float] | None = None
+        self._others: tuple[Body, ...] | None = None
+        session.changed.connect(self._look_again)
+        session.settings_changed.connect(self._look_again)
+        session.replaced.connect(self._look_again)
         self._flow = QTimer(self)
         self._flow.setInterval(FLOW)
         self._flow.timeout.connect(self._go_on)
@@ -46,6 +53,21 @@ class BrushTool(Controller):
         brush = BRUSHES[self.session.tool.name]
         smooths = holds(Qt.KeyboardModifier.ShiftModifier) and brush.stage == "sculpt"
         return BRUSHES["smooth"] if smooths else brush
+
+    @property
+    def others(self) -> tuple[Body, ...]:
+        """See `Controller.others`."""
+        body = self.session.body
+        if body is None:
+            return ()
+        if self._others is None:
+            self._others = going_over(self.session.project, body, self.session.brushes.over)
+        return self._others
+
+    def _look_again(self, change: Change | None = None) -> None:
+        # who lies beside the active body is asked again when bodies or settings are others
+        if change is None or change.bodies or change.fields:
+            self._others = None
 
     @property
     def held(self) -> bool:
@@ -87,12 +109,15 @@ class BrushTool(Controller):
         body, pointer, hit = self.session.body, self.hand.pointer, self.hand.hit
         if body is None or not body.shown or pointer is None or self.hand.turning:
             return
+        if self.hand.beside is not None:
+            body, hit = self.hand.beside
         if hit is None:
             marks.loose = pointer
             return
+        others = tuple(other for other in (*self.others, self.session.body) if other is not None and other is not body)
         brush, values, ray = self.brush, self._values(self.brush), self.hand.ray(pointer)
         inverted, hasty = holds(Qt.KeyboardModifier.ControlModifier), self.session.history.stroking
-        marks.ring = brush_ring(body, brush, values, hit, inverted, ray[1], hasty)
+        marks.ring = brush_ring(body, brush, values, hit, inverted, ray[1], hasty, others if self.others else ())
         if brush.shapes and not layer_takes(body, self.session.layer):
             marks.ring.works = False
         marks.twins = twin_rims(body, values, ray)
@@ -111,7 +136,8 @@ class BrushTool(Controller):
         if brush.name != self.session.tool.name:
             chosen = self.session.brushes.of(self.session.tool.name)
             values.update({name: chosen[name] for name in ("radius", "radius_by", "view_share")})
-        view, hit = self.hand.view, self.hand.hit
+        view = self.hand.view
+        hit = self.hand.hit if self.hand.beside is None else self.hand.beside[1]
         if hit is not None:
             away = float((view.camera.eye - hit.position) @ view.camera.back)
             metres = view.camera.metres_per_pixel(max(away, 1e-3), view.height()) * view.height()
@@ -143,13 +169,15 @@ class BrushTool(Controller):
         session, brush, body = self.session, self.brush, self.session.body
         if body is None:
             return
+        session.give_way()
         if session.busy:
             session.noticed.emit(WAIT)
             return
         ground = session.project.grounds[session.ground].name if brush.needs_ground else ""
         invert = holds(Qt.KeyboardModifier.ControlModifier) and bool(brush.inverse)
         layer = session.layer if brush.shapes else FORM
-        start = Stroke(body.name, brush.name, (), dict(self._values(brush)), ground, invert, layer)
+        over = tuple(other.name for other in self.others)
+        start = Stroke(body.name, brush.name, (), dict(self._values(brush)), ground, invert, layer, over)
         session.rules.settle()
         try:
             session.history.begin(start)
@@ -163,7 +191,7 @@ class BrushTool(Controller):
     def _sample(self, at: QPointF) -> None:
         origin, direction = self.hand.ray(at)
         if self.hand.view.inside.section is not None and self.session.body is not None:
-            hit = self.hand.find(at)
+            hit = self.hand.find(at) or (self.hand.beside[1] if self.hand.beside is not None else None)
             unit = direction / math.sqrt(float(direction @ direction))
             # the stroke is laid on what is seen, whatever was cut away before it; from a cap it goes past everything
             origin = origin + unit * BEYOND if hit is None else hit.position - unit * 1e-3

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QApplication
 
 from hulmo.app.overlay import Marks
 from hulmo.app.session import Session
+from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.spatial_index import SurfacePoint
 from hulmo.render.camera import Camera
 from hulmo.render.inside import Inside
@@ -55,19 +56,24 @@ class Pointing(Protocol):
     view: View
     pointer: QPointF | None
     hit: SurfacePoint | None
+    beside: tuple[Body, SurfacePoint] | None
     pen: Touch
 
     def ray(self, at: QPointF) -> tuple[Vector, Vector]:
         """Where the ray of a place on the canvas begins and which way it goes, in the world."""
 
     def find(self, at: QPointF) -> SurfacePoint | None:
-        """What is seen of the active body at a place on the canvas; `hit` from now on."""
+        """What is seen of the active body at a place on the canvas; `hit` from now on, or `beside` where another body that
+        the tool works on lies before it."""
 
     def point(self) -> None:
         """Find what is under the pointer, and tell."""
 
     def refresh(self) -> None:
         """Show marks where they belong."""
+
+    def look(self, camera: Camera) -> None:
+        """Look from somewhere else."""
 
     def down(self, key: int) -> bool:
         """Whether a key that is held with drags is down."""
@@ -93,6 +99,11 @@ class Controller(QObject):
         self.session, self.hand = session, hand
 
     @property
+    def others(self) -> tuple[Body, ...]:
+        """Bodies besides the active one that it works on as well."""
+        return ()
+
+    @property
     def held(self) -> bool:
         """Whether a drag of its own is going on."""
         return False
@@ -111,6 +122,17 @@ class Controller(QObject):
 
     def release(self) -> None:
         """The drag ends."""
+
+    def key(self, key: int, down: bool) -> bool:
+        """A key went down or up; whether the tool has a use for it."""
+        return False
+
+    def wants(self, key: int) -> bool:
+        """Whether a key is its own, even where it is that of another tool otherwise."""
+        return False
+
+    def let_go(self) -> None:
+        """Held keys count as let go."""
 
     def mark(self, marks: Marks) -> None:
         """Say what is to be drawn over the scene."""

@@ -5,10 +5,13 @@ from PyQt6.QtCore import QPointF
 
 from hulmo.app.overlay import Marks
 from hulmo.app.tools.controller import Controller
-from hulmo.core.commands import PlaceFigure
+from hulmo.core.commands import AddObject, PlaceFigure
 from hulmo.core.commands.objects import figure_here
 from hulmo.core.ground.weights import weights_of
 from hulmo.core.objects.scene_object import upright
+
+OFF = 1.2
+"""Metres that a new lamp hangs off the ground."""
 
 
 class OnceTool(Controller):
@@ -59,6 +62,18 @@ class AnotherFigureTool(OnceTool):
         hit, body = self.hand.hit, self.session.body
         assert hit is not None and body is not None
         if self.session.do(figure_here(hit.position, body.up(body.own(hit.position)[None])[0])):
+            self.session.choose_object(self.session.project.objects[-1].ident)
+
+
+class LampTool(OnceTool):
+    """Hangs a lamp off the ground, on the side that is looked at."""
+
+    def act(self) -> None:
+        """See `OnceTool.act`."""
+        hit, body = self.hand.hit, self.session.body
+        assert hit is not None and body is not None
+        x, y, z = (float(value) for value in hit.position + OFF * body.normal_at(hit))
+        if self.session.do(AddObject("lamp", at=(x, y, z))):
             self.session.choose_object(self.session.project.objects[-1].ident)
 
 

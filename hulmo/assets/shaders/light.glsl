@@ -10,6 +10,9 @@ uniform vec2 shadow_step;
 uniform int shadows;
 uniform float lamp;
 uniform float lamp_reach;
+uniform int lamps;
+uniform vec4 lamp_at[16];  // where lamps hang, and how far they reach
+uniform vec3 lamp_light[16];
 
 float sunlit(vec3 p, vec3 n) {
     if (shadows == 0) return 1.0;
@@ -32,6 +35,13 @@ vec3 lit(vec3 p, vec3 plain, vec3 n, vec3 albedo, float rough) {
         // a lamp at the eye: light falls off over the distance it reaches
         float away = distance(eye, p) / lamp_reach;
         colour += albedo * lamp * max(dot(n, v), 0.0) / (1.0 + away * away);
+    }
+    for (int i = 0; i < lamps; ++i) {
+        vec3 way = lamp_at[i].xyz - p;
+        float away = max(length(way), 0.05);
+        // falls off with the square of the distance, and ends at the reach (as KHR_lights_punctual says)
+        float ends = clamp(1.0 - pow(away / lamp_at[i].w, 4.0), 0.0, 1.0);
+        colour += albedo * 0.31830989 * lamp_light[i] * (max(dot(n, way / away), 0.0) * ends / (away * away));
     }
     return colour;
 }

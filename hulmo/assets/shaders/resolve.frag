@@ -1,12 +1,11 @@
 #version 330 core
 // From linear light to the screen: background, contact shading, exposure, tone curve, sRGB.
 #include shade.glsl
+#include sky.glsl
 uniform sampler2D colour_map;
 uniform sampler2D depth_map;
 uniform mat4 inverse_view_projection;
 uniform vec3 eye;
-uniform vec3 toward_sun;
-uniform vec3 sky_light;
 uniform vec3 plain_high;
 uniform vec3 plain_low;
 uniform float exposure;
@@ -45,6 +44,11 @@ float contact(float z) {
 }
 #endif
 
+vec3 seen_along() {
+    vec4 far_point = inverse_view_projection * vec4(at * 2.0 - 1.0, 1.0, 1.0);
+    return normalize(far_point.xyz / far_point.w - eye);
+}
+
 void main() {
     ivec2 texel = ivec2(gl_FragCoord.xy);
     float d = texelFetch(depth_map, texel, 0).r;
@@ -55,19 +59,19 @@ void main() {
             result = vec4(page, 1.0);
             return;
         }
-        vec4 far_point = inverse_view_projection * vec4(at * 2.0 - 1.0, 1.0, 1.0);
-        vec3 v = normalize(far_point.xyz / far_point.w - eye);
-        float up = v.y;
-        vec3 air = mix(vec3(0.62, 0.72, 0.80), vec3(0.20, 0.37, 0.60), pow(clamp(up, 0.0, 1.0), 0.55));
-        vec3 below = mix(vec3(0.50, 0.57, 0.62), vec3(0.25, 0.31, 0.35), pow(clamp(-up, 0.0, 1.0), 0.5));
-        linear = mix(below, air, smoothstep(-0.02, 0.02, up)) * sky_light;
-        float glow = max(dot(v, toward_sun), 0.0);
-        linear += vec3(1.0, 0.9, 0.72) * (0.25 * pow(glow, 24.0) + 1.5 * smoothstep(0.9994, 0.9997, glow));
+        vec3 v = seen_along();
+        linear = fogged(sky_at(v) + sun_at(v), eye, v, 1e7);
     } else {
         linear = texelFetch(colour_map, texel, 0).rgb;
 #if CONTACT
         linear *= contact(distance_of(d));
 #endif
+        if (sky != 0 && fog > 0.0) {
+            vec4 place = inverse_view_projection * vec4(at * 2.0 - 1.0, d * 2.0 - 1.0, 1.0);
+            vec3 way = place.xyz / place.w - eye;
+            float away = max(length(way), 1e-6);
+            linear = fogged(linear, eye, way / away, away);
+        }
     }
     linear *= exp2(exposure);
     result = vec4(tone == 2 ? linear : encoded(tone == 1 ? toned(linear) : linear), 1.0);

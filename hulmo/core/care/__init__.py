@@ -1,6 +1,6 @@
 """Checks of a mesh. To add one: write its file, add one line here."""
 
-from hulmo.core.care import coarse_border, crossing, doubles, stretched, thin, turned, valence
+from hulmo.core.care import coarse_border, crossing, doubles, misfit, stretched, thin, turned, valence
 from hulmo.core.care.check import Check
 
 CHECKS: dict[str, Check] = {
@@ -13,5 +13,6 @@ CHECKS: dict[str, Check] = {
         doubles.CHECK,
         crossing.CHECK,
         coarse_border.CHECK,
+        misfit.CHECK,
     )
 }

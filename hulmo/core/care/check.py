@@ -46,8 +46,10 @@ class Check:
         From where on something counts as a fault.
     find : callable(Body, float, Progress) -> Found
     cure : str
-        What helps: "remesh", "weld" or "recast".
+        What helps: "remesh", "weld", "recast" or "stitch".
     cure_label, cure_help : str
+    beside : callable(Body, tuple of Body, float, Progress) -> Found, optional
+        Instead of `find`, of a check that compares a body with others.
     """
 
     name: str
@@ -58,6 +60,11 @@ class Check:
     cure: str
     cure_label: str
     cure_help: str
+    beside: Callable[[Body, tuple[Body, ...], float, Progress], Found] | None = None
+
+    def look(self, body: Body, others: tuple[Body, ...], limit: float, progress: Progress) -> Found:
+        """What is at fault with a body; `others` are those of the project besides it."""
+        return self.find(body, limit, progress) if self.beside is None else self.beside(body, others, limit, progress)
 
 
 def live_slots(body: Body) -> Triangles:

@@ -1,6 +1,7 @@
 """Every change to a project, as a small serialisable command. To add one: write its file, add one line to `COMMANDS`."""
 
 from hulmo.core.commands.add_body import AddBody
+from hulmo.core.commands.bank_up import BankUp, SinkRim
 from hulmo.core.commands.bodies import (
     ChangeBody,
     DuplicateBody,
@@ -10,18 +11,21 @@ from hulmo.core.commands.bodies import (
     SplitBody,
 )
 from hulmo.core.commands.by_hand import EvenChosen, JitterChosen
+from hulmo.core.commands.change_strewn import ChangeStrewn
 from hulmo.core.commands.choose import Choose, MarkVertices, SetWeight
 from hulmo.core.commands.choose_parts import ChooseParts, KeepChoice
 from hulmo.core.commands.combine import Bore, Combine
 from hulmo.core.commands.command import Command
 from hulmo.core.commands.copy_weights import CopyWeights
 from hulmo.core.commands.cure import Cure
+from hulmo.core.commands.cure_props import CureProps
 from hulmo.core.commands.cut import CutLevels, Thicken
 from hulmo.core.commands.down import SetDown
 from hulmo.core.commands.edges import CollapseChosen, PlantVertex, SplitChosen, TurnEdges
 from hulmo.core.commands.extrude import Cap, Extrude, Inset
 from hulmo.core.commands.face_marks import LayOnFaces, SetCrease, SetFacets
 from hulmo.core.commands.fill import Fill
+from hulmo.core.commands.fit_to_views import FitToViews
 from hulmo.core.commands.ground_files import ReloadTexture
 from hulmo.core.commands.grounds import AddGround, ChangeGround, RemoveGround
 from hulmo.core.commands.guard import ChangeGuard, GuardFrom
@@ -49,8 +53,13 @@ from hulmo.core.commands.reset_coat import ResetCoat
 from hulmo.core.commands.rules import LayRules, MeasureRules, SetRules, UseRules
 from hulmo.core.commands.scene import PlaceFigure, SetBlend, SetLight, SetName, SetViewpoint
 from hulmo.core.commands.stand_body import StandBody
+from hulmo.core.commands.stitch import StitchBorders, UnstitchBorders
+from hulmo.core.commands.strew import Strew
+from hulmo.core.commands.strew_rules import LayProps, SetStrewRules
 from hulmo.core.commands.stroke import LiveStroke, Stroke
 from hulmo.core.commands.subdivide import Subdivide
+from hulmo.core.commands.tray import AddProp, ChangeProp, RemoveProp
+from hulmo.core.commands.water import AddWater
 
 COMMANDS: tuple[type[Command], ...] = (
     AddBody,
@@ -64,6 +73,8 @@ COMMANDS: tuple[type[Command], ...] = (
     JoinBodies,
     SplitBody,
     LockBorder,
+    StitchBorders,
+    UnstitchBorders,
     Stroke,
     ResetCoat,
     AddLayer,
@@ -134,6 +145,18 @@ COMMANDS: tuple[type[Command], ...] = (
     AddObject,
     ChangeObject,
     RemoveObject,
+    AddWater,
+    AddProp,
+    ChangeProp,
+    RemoveProp,
+    Strew,
+    ChangeStrewn,
+    SetStrewRules,
+    LayProps,
+    CureProps,
+    BankUp,
+    SinkRim,
+    FitToViews,
     AddLine,
     ChangeLine,
     SetName,

@@ -6,13 +6,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.commands.command import Command
-from hulmo.core.edit import BodyDelta, Delta, Edit, FieldDelta, TablesDelta
+from hulmo.core.edit import BodyDelta, Delta, Edit, FieldDelta, StrewDelta, TablesDelta
 from hulmo.core.errors import InvalidInput
 from hulmo.core.ground.rules import KEPT
 from hulmo.core.ground.weights import HAND, RULED, WEIGHT, weights_of
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.layer import shapes
 from hulmo.core.mesh.origin import Place, check_place, put, shifted
+from hulmo.core.mesh.strewn import compacted
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
@@ -137,6 +138,7 @@ class DuplicateBody(Command, frozen=True, tag="duplicate_body"):
         origin, table = _moved(body, np.eye(3), np.zeros(3), np.array(self.move))
         copy = _new(project, name, (table, body.corners.copy()), body)
         copy.origin, copy.down = origin, body.down.moved(np.eye(3), np.zeros(3), np.array(self.move))
+        copy.strewn = body.strewn
         return Edit(f"Duplicate {body.name}", (FieldDelta("bodies", project.bodies, (*project.bodies, copy)),))
 
 
@@ -170,6 +172,11 @@ class MirrorBody(Command, frozen=True, tag="mirror_body"):
         down = body.down.moved(np.diag(factors), body.placed(body.bounds().centre), np.zeros(3))
         if down != body.down:
             deltas.insert(0, BodyDelta(body.ident, "down", body.down, down))
+        strewn = body.strewn
+        if strewn is not None:  # corners are told in the other order, and every turn goes the other way
+            there = compacted(strewn, body.corners)
+            there = there.changed(weight=there.weight[:, ::-1], turn=-there.turn)
+            deltas.append(StrewDelta(body.ident, strewn, there))
         return Edit(f"Mirror {body.name}", tuple(deltas))
 
 
@@ -245,7 +252,7 @@ class SplitBody(Command, frozen=True, tag="split_body"):
 def _new(project: Project, name: str, tables: Tables, like: Body, ident: int = 0) -> Body:
     body = Body(name, tables[0], tables[1], ident or 1 + max(entry.ident for entry in project.bodies))
     body.layers, body.border_lock, body.origin = like.layers, like.border_lock, like.origin
-    body.base, body.rules, body.down = like.base, like.rules, like.down
+    body.base, body.rules, body.down, body.strew_rules = like.base, like.rules, like.down, like.strew_rules
     body.replaced()
     return body
 

@@ -1,6 +1,10 @@
 """Edges cut along the rim of a line, and beside it."""
 
+from collections.abc import Callable
+from dataclasses import dataclass
+
 import numpy as np
+from numpy.typing import NDArray
 
 from hulmo.core.lines.field import Inward, inward_at, inward_of
 from hulmo.core.lines.ground import Ground
@@ -9,18 +13,19 @@ from hulmo.core.lines.trace import Trace
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.compact import compact
 from hulmo.core.mesh.corner_table import CornerTable
-from hulmo.core.mesh.layer import Layer
 from hulmo.core.mesh.sides import side_lengths
 from hulmo.core.mesh.vertex_table import VertexTable
-from hulmo.core.objects.line import CUT, rows_of
+from hulmo.core.objects.line import CUT, column_of, rows_of
 from hulmo.core.objects.scene_object import SceneObject
 from hulmo.core.progress import Progress
 from hulmo.core.setting import Values, number
-from hulmo.core.topology.cut_along import FAIR, HELD, cut_along, longest_edges, tidied_rim
-from hulmo.core.topology.improve import improved
+from hulmo.core.topology.cut_along import HELD, cut_along, longest_edges, tidied_rim
 from hulmo.core.topology.local_remesh import LocalRemesh
-from hulmo.core.topology.piece import Piece, put_back, taken_out
+from hulmo.core.topology.piece import Piece, off_rim, put_back, taken_out, usual_edge, with_a_ring
 from hulmo.core.topology.split_edges import split_edges
+
+Mask = NDArray[np.bool_]
+Figures = NDArray[np.float64]
 
 FEW_EDGES = 6.0
 """Usual edges from the rim within which distances are known at the least."""
@@ -43,23 +48,65 @@ ROUNDS = 24
 THINNED = 4
 """Rings of triangles around a cut that was given up that are made coarser again."""
 
+STAYS, MOVED = 3.0, 0.25
+"""Times the tolerance that an edge may be off a line and still stay where it is, and by which the line may have moved there
+since it was cut."""
+
+NEARBY = 0.95
+"""Share of the farthest that is known how far out from a rim it lies, within which the mesh is of the line's making."""
+
 SIDE = "figure side"
 """Vertex column that holds how far in each vertex lies while triangles are made better."""
 
-SHORTEST = 0.4
-"""Share of the usual edge under which edges are collapsed once the relief is laid."""
+
+@dataclass(frozen=True)
+class CutMesh:
+    """Tables of a body as a cut has left them.
+
+    Attributes
+    ----------
+    vertices, corners
+        Without freed slots.
+    found : Inward or None
+        How they lie to the line; None where that is to be asked anew.
+    fresh : (N,) bool
+        Vertices that are new or may have other triangles than before.
+    """
+
+    vertices: VertexTable
+    corners: CornerTable
+    found: Inward | None
+    fresh: Mask
+
+
+@dataclass(frozen=True)
+class _Levels:
+    # distances in from the rim at which edges are wanted: of the rim itself, and of the support rows on both sides
+    values: tuple[float, ...]
+    tolerance: float
+
+    def slack(self, level: float) -> float:
+        return max(self.tolerance, abs(level) / 4)
 
 
 def cut_line(
-    body: Body, base: Ground, course: Trace, entry: SceneObject, values: Values, where: str, progress: Progress
-) -> tuple[VertexTable, CornerTable, Inward | None]:
-    """Tables with edges along the rim of a line and its support rows, and how they lie to the line; None where that is to be
-    asked anew.
+    body: Body,
+    base: Ground,
+    before: Trace | None,
+    course: Trace,
+    entry: SceneObject,
+    values: Values,
+    where: str,
+    progress: Progress,
+) -> CutMesh:
+    """Tables with edges along the rim of a line and its support rows; where it has not moved since it was cut, they stay.
 
     Parameters
     ----------
     base : Ground
         The body below the relief of the line; positions of the tables are so, too.
+    before : Trace or None
+        Of the line as it was cut last; None where it was not, or otherwise.
     course : Trace
         Of the line on it.
 
@@ -74,101 +121,193 @@ def cut_line(
     same = corners is body.corners
     if same:
         corners = CornerTable(corners.vertex, corners.opposite, corners.first_corner, corners.slots.copy())
-    slots = corners.slots
-    if CUT in slots:
-        given_up = slots[CUT][:, :, 0] == entry.ident
-        slots[CUT][given_up] = 0.0
-        if not slots[CUT].any():
-            slots.drop(CUT)
+    rows = rows_of(values, where)
+    levels = _Levels((0.0, *rows, *(-row for row in rows)), number(values, "tolerance"))
+    kept, fresh = np.zeros((corners.count, 3), np.bool_), np.zeros(vertices.count, np.bool_)
+    marked = corners.slots.get(CUT)
+    if marked is not None and (marked == entry.ident).any():
+        marked = marked[:, :, 0] == entry.ident
+        kept = np.zeros_like(marked)
+        if values["cut"] and before is not None:
+            kept = _right(vertices, corners, marked, body, (before, course), levels, values)
+        given_up = marked & ~kept
         if given_up.any():
-            vertices, corners = _thinned(vertices, corners, given_up)
+            corners.slots[CUT][given_up] = 0.0
+            if not corners.slots[CUT].any():
+                corners.slots.drop(CUT)
+            moved = _moved(vertices, body, (before, course), entry, values)
+            vertices, corners, fresh = _thinned(vertices, corners, given_up, moved)
             same = False
     if not values["cut"]:
-        return vertices.copy(), corners.copy(), None
+        return CutMesh(vertices.copy(), corners.copy(), None, fresh)
     ground = Ground(base.position, base.normal, corners, base.index) if same else Ground.of(_bare(vertices, corners))
+    count = vertices.count
     vertices, corners, ground = _fine_enough(vertices, corners, ground, course)
+    fresh = np.append(fresh, np.ones(vertices.count - count, np.bool_))
     there = course.on(ground)
     found, turned = inward_from(body, ground, there, entry, values)
-    rows = rows_of(values, where)
-    triangles = corners.triangles
-    some = np.flatnonzero(found.near[triangles].any(axis=1))
-    away = np.abs(found.inward[triangles[some]]).min(axis=1)
-    longest = side_lengths(vertices["position"], triangles[some]).max(axis=1)
-    near = np.zeros(corners.count, np.bool_)
-    near[some[away <= (max(rows) if rows else 0.0) + BESIDE * longest]] = True
-    near = _rings(triangles, near, vertices.count)
+    marked = corners.slots.get(CUT)
+    kept = np.zeros((corners.count, 3), np.bool_) if marked is None else marked[:, :, 0] == entry.ident
     progress.step(0.3, "cutting")
-    for _ in range(MOST_RINGS):
-        piece = taken_out(vertices, corners, near)
-        near = piece.faces
-        inner = (piece.corners.opposite >= 0) | (corners.opposite.reshape(-1, 3)[near].reshape(-1) < 0)
-        edge = ~inner.reshape(-1, 3)
-        slot, corner_ = np.nonzero(edge)
-        one, two = (found.inward[triangles[near][slot, (corner_ + step) % 3]] for step in (1, 2))
-        if not any(((one - level) * (two - level) < 0).any() for level in (0.0, *rows, *(-row for row in rows))):
-            break
-        near = _rings(triangles, near, vertices.count)
-    piece.corners.slots.set("edge", HELD, edge[:, :, None].astype(np.float32))
+    figures = _figures(vertices.count, corners, kept, found.inward, levels)
+    piece = _wanted_piece(vertices, corners, found, figures, levels, bool(kept.any()))
+    if piece is None:
+        return CutMesh(vertices.copy(), corners.copy(), found, fresh)
     up = flat_way(body, values, np.zeros((1, 3)))
-    tolerance = number(values, "tolerance")
 
     def inward(points: np.ndarray) -> np.ndarray:
         way = up if up is None or (up.shape[0] == 1 and body.down.kind != "centre") else body.up(points)
         return inward_at(there, points, turned, way)
 
-    figures = inward(piece.vertices["position"].astype(np.float64))
-    sided = np.abs(found.inward[piece.rows])  # signs as they spread over the surface
-    figures = np.where(found.inward[piece.rows] >= 0, 1.0, -1.0) * np.where(
-        found.near[piece.rows], np.abs(figures), sided
-    )
-    corner = None
-    if there.closed and there.corner.size:
-        numbers = np.flatnonzero(near)
-        slot = np.searchsorted(numbers, there.triangle[there.corner])
-        _, weight = ground.nearest(there.places[there.corner])
-        corner = (slot.astype(np.int32), weight)
-    gaps = np.diff((0.0, *rows))
-    longest = SPREAD * float(gaps.min()) if rows else np.inf
-    made, table, on, figures = cut_along(
-        piece.vertices, piece.corners, inward, figures, tolerance, CUT, float(entry.ident), corner, longest
-    )
-    rim = on
-    for row in (*rows, *(-row for row in rows)):
-        progress.step(0.4, "cutting support rows")
-
-        def beside(points: np.ndarray, row: float = row) -> np.ndarray:
-            return inward(points) - row
-
-        before = made.count
-        made, table, also, figures = cut_along(
-            made, table, beside, figures - row, max(tolerance, abs(row) / 4), CUT, float(entry.ident), None, longest
-        )
-        figures = figures + row
-        rim = np.append(rim, np.zeros(made.count - before, np.bool_))
-        on = np.append(on, np.zeros(made.count - before, np.bool_)) | also
-    progress.step(0.5, "evening triangles out")
-    made.set_column(SIDE, np.where(rim, 0.0, figures)[:, None])
-    made, table = tidied_rim(made, table, on)
-    table.slots.drop(HELD)
-    side = made[SIDE][:, 0].astype(np.float64)
-    made.drop_column(SIDE)
+    corner = _sharp(there, ground, piece)
+    made, table, side = _cut_piece(piece, inward, found, figures, levels, float(entry.ident), corner, progress)
     vertices, corners, number_ = put_back(vertices, corners, piece, made, table)
     # what was in the piece lies there anew; the sides are known, and the rim is the rim
     used = number_ >= 0
     old, outside = np.ones(vertices.count, np.bool_), np.ones(ground.position.shape[0], np.bool_)
     old[number_[used]], outside[piece.rows] = False, False  # the rest keeps its order
+    was, fresh = fresh, np.ones(vertices.count, np.bool_)
+    fresh[old] = was[outside]
     reach = float(np.abs(found.inward).max())
-    figures, near = np.full(vertices.count, -reach), np.zeros(vertices.count, np.bool_)
-    figures[old], near[old] = found.inward[outside], found.near[outside]
+    out, near = np.full(vertices.count, -reach), np.zeros(vertices.count, np.bool_)
+    out[old], near[old] = found.inward[outside], found.near[outside]
     exact = np.clip(np.abs(inward(made["position"][used].astype(np.float64))), 0.0, reach)
-    figures[number_[used]] = np.where(side[used] == 0, 0.0, np.where(side[used] > 0, exact, -exact))
+    out[number_[used]] = np.where(side[used] == 0, 0.0, np.where(side[used] > 0, exact, -exact))
     near[number_[used]] = True
     arc = np.zeros(vertices.count)
     if values["relief"]:
         asked = np.flatnonzero(near)
         points = vertices["position"][asked].astype(np.float64)
         arc[asked] = course.near(points, flat_way(body, values, points)).arc
-    return vertices, corners, Inward(figures, arc, near)
+    return CutMesh(vertices, corners, Inward(out, arc, near), fresh)
+
+
+def _right(
+    vertices: VertexTable, corners: CornerTable, marked: Mask, body: Body, courses: tuple[Trace, Trace],
+    levels: _Levels, values: Values,
+) -> Mask:  # fmt: skip
+    # (M, 3) which of the marked edges lie where a line wants them, and where it has not moved from one course to the next
+    slot, corner = np.nonzero(marked)
+    triangles = corners.triangles
+    position = vertices["position"].astype(np.float64)
+    a, b = position[triangles[slot, (corner + 1) % 3]], position[triangles[slot, (corner + 2) % 3]]
+    points = np.concatenate((a, b, (a + b) / 2))
+    way = flat_way(body, values, points)
+    was, now = (inward_at(course, points, False, way).reshape(3, slot.size) for course in courses)
+    closed = courses[1].closed
+    if closed:  # on whichever side
+        was, now = np.abs(was), np.abs(now)
+    good = np.zeros(slot.size, np.bool_)
+    for level in levels.values:
+        off = np.abs(now - (abs(level) if closed else level))
+        good |= (off <= STAYS * levels.slack(level)).all(axis=0)
+    out = np.zeros(marked.shape, np.bool_)
+    out[slot, corner] = good & (np.abs(now - was) <= MOVED * levels.tolerance).all(axis=0)
+    return out
+
+
+def _figures(count: int, corners: CornerTable, kept: Mask, inward: Figures, levels: _Levels) -> dict[float, Figures]:
+    # for every level how far in from it each vertex lies: exactly 0 at the ends of edges that lie there already
+    ends = np.zeros(count, np.bool_)
+    slot, corner = np.nonzero(kept)
+    for step in (1, 2):
+        ends[corners.triangles[slot, (corner + step) % 3]] = True
+    out = {}
+    for level in levels.values:
+        off = inward - level
+        out[level] = np.where(ends & (np.abs(off) <= STAYS * levels.slack(level)), 0.0, off)
+    return out
+
+
+def _wanted_piece(
+    vertices: VertexTable,
+    corners: CornerTable,
+    found: Inward,
+    figures: dict[float, Figures],
+    levels: _Levels,
+    some: bool,
+) -> Piece | None:
+    # the triangles to be cut, with some around; `some`: edges lie there already, and only where they do not is cut
+    triangles = corners.triangles
+    asked = np.flatnonzero(found.near[triangles].any(axis=1))
+    near = np.zeros(corners.count, np.bool_)
+    if some:
+        for figure in figures.values():
+            at = figure[triangles[asked]]
+            near[asked[(at.min(axis=1) < 0) & (at.max(axis=1) > 0)]] = True
+        if not near.any():
+            return None
+        for _ in range(round(BESIDE)):
+            near = with_a_ring(triangles, near, vertices.count)
+    else:
+        away = np.abs(found.inward[triangles[asked]]).min(axis=1)
+        longest = side_lengths(vertices["position"], triangles[asked]).max(axis=1)
+        near[asked[away <= max(levels.values) + BESIDE * longest]] = True
+        near = with_a_ring(triangles, near, vertices.count)
+    for _ in range(MOST_RINGS):
+        piece = taken_out(vertices, corners, near)
+        near = piece.faces
+        edge = (piece.corners.opposite < 0) & (corners.opposite.reshape(-1, 3)[near].reshape(-1) >= 0)
+        edge = edge.reshape(-1, 3)
+        slot, corner = np.nonzero(edge)
+        one, two = (triangles[near][slot, (corner + step) % 3] for step in (1, 2))
+        if not any((figure[one] * figure[two] < 0).any() for figure in figures.values()):
+            break
+        near = with_a_ring(triangles, near, vertices.count)
+    piece.corners.slots.set("edge", HELD, edge[:, :, None].astype(np.float32))
+    return piece
+
+
+def _sharp(course: Trace, ground: Ground, piece: Piece) -> tuple[np.ndarray, np.ndarray] | None:
+    # places in a piece at which an outline turns sharply: triangles of the piece, and shares of their corners
+    if not course.closed or not course.corner.size:
+        return None
+    triangle = course.triangle[course.corner]
+    inside = piece.faces[triangle]
+    if not inside.any():
+        return None
+    slot = np.searchsorted(np.flatnonzero(piece.faces), triangle[inside])
+    _, weight = ground.nearest(course.places[course.corner[inside]])
+    return slot.astype(np.int32), weight
+
+
+def _cut_piece(
+    piece: Piece, inward: Callable[[np.ndarray], np.ndarray], found: Inward, figures: dict[float, Figures],
+    levels: _Levels, ident: float, corner: tuple[np.ndarray, np.ndarray] | None, progress: Progress,
+) -> tuple[VertexTable, CornerTable, Figures]:  # fmt: skip
+    # the piece with its edges, and on which side of the rim each vertex of it lies: 0 on it
+    signs = np.where(found.inward[piece.rows] >= 0, 1.0, -1.0)  # as they spread over the surface
+    here = np.abs(inward(piece.vertices["position"].astype(np.float64)))
+    here = signs * np.where(found.near[piece.rows], here, np.abs(found.inward[piece.rows]))
+    gaps = np.diff([level for level in levels.values if level >= 0])
+    longest = SPREAD * float(gaps.min()) if gaps.size else np.inf
+    made, table = piece.vertices, piece.corners
+    on = rim = np.zeros(made.count, np.bool_)
+    for level in levels.values:
+        if level:
+            progress.step(0.4, "cutting support rows")
+
+        def beside(points: np.ndarray, level: float = level) -> np.ndarray:
+            return inward(points) - level
+
+        before = made.count
+        lies = np.zeros(before, np.bool_)
+        lies[: piece.rows.size] = figures[level][piece.rows] == 0
+        made, table, also, here = cut_along(
+            made, table, beside, np.where(lies, 0.0, here - level), levels.slack(level), CUT, ident,
+            corner if not level else None, longest, lies,
+        )  # fmt: skip
+        here = here + level
+        more = np.zeros(made.count - before, np.bool_)
+        on = np.append(on, more) | also
+        rim = also if not level else np.append(rim, more)
+    progress.step(0.5, "evening triangles out")
+    made.set_column(SIDE, np.where(rim, 0.0, here)[:, None])
+    made, table = tidied_rim(made, table, on)
+    table.slots.drop(HELD)
+    side = made[SIDE][:, 0].astype(np.float64)
+    made.drop_column(SIDE)
+    return made, table, side
 
 
 def _fine_enough(
@@ -197,84 +336,50 @@ def _fine_enough(
     return vertices, corners, ground
 
 
-def _thinned(vertices: VertexTable, corners: CornerTable, edges: np.ndarray) -> tuple[VertexTable, CornerTable]:
-    # the mesh where a cut was given up, about as coarse as what lies around
-    near = np.zeros(vertices.count, np.bool_)
+def _moved(
+    vertices: VertexTable, body: Body, courses: tuple[Trace | None, Trace], entry: SceneObject, values: Values
+) -> Mask:
+    # (N,) vertices near a line as it lay, where it lies otherwise now
+    if column_of(entry) not in vertices:
+        return np.zeros(vertices.count, np.bool_)
+    column = vertices[column_of(entry)][:, 0]
+    out = np.asarray(column > NEARBY * column.min())
+    before, now = courses
+    if before is not None:
+        rows = np.flatnonzero(out)
+        points = vertices["position"][rows].astype(np.float64)
+        way = flat_way(body, values, points)
+        was, then = (np.abs(inward_at(course, points, False, way)) for course in (before, now))
+        out[rows] = np.abs(was - then) > MOVED * number(values, "tolerance")
+    return out
+
+
+def _thinned(
+    vertices: VertexTable, corners: CornerTable, edges: Mask, moved: Mask
+) -> tuple[VertexTable, CornerTable, Mask]:
+    # the mesh where a cut was given up, about as coarse as what lies around, and which vertices of it are new
+    near = moved.copy()
     near[corners.triangles[edges.any(axis=1)]] = True
     triangles = corners.triangles
     for _ in range(THINNED):
         near[triangles[near[triangles].any(axis=1)]] = True
     piece = taken_out(vertices, corners, np.asarray(near[triangles].any(axis=1)))
     body = Body("", piece.vertices, piece.corners)
-    inner = _inner(piece)
+    inner = off_rim(piece)
     every = np.flatnonzero(inner[piece.corners.triangles].all(axis=1)).astype(np.int32)
     if not every.size:
-        return vertices, corners
-    LocalRemesh(body).run(every, np.zeros(3), 1e30, _usual(piece), False, True, True)
-    made, table, _ = put_back(vertices, corners, piece, body.vertices, body.corners)
-    return made, table
-
-
-def _rings(triangles: np.ndarray, faces: np.ndarray, count: int) -> np.ndarray:
-    near = np.zeros(count, np.bool_)
-    near[triangles[faces]] = True
-    return np.asarray(near[triangles].any(axis=1))
+        return vertices, corners, np.zeros(vertices.count, np.bool_)
+    LocalRemesh(body).run(every, np.zeros(3), 1e30, usual_edge(piece), False, True, True)
+    made, table, number_ = put_back(vertices, corners, piece, body.vertices, body.corners)
+    fresh = np.zeros(made.count, np.bool_)
+    fresh[number_[number_ >= 0]] = True
+    return made, table, fresh
 
 
 def _bare(vertices: VertexTable, corners: CornerTable) -> Body:
     table = VertexTable(vertices.count)
     table.set_column("position", vertices["position"])
     return Body("", table, corners)
-
-
-def settled(
-    vertices: VertexTable, corners: CornerTable, layers: tuple[Layer, ...], near: np.ndarray
-) -> tuple[VertexTable, CornerTable]:
-    """Tables whose triangles at some vertices are good as the relief has drawn them: divided where they are stretched.
-
-    Parameters
-    ----------
-    vertices, corners
-        Without freed slots.
-    layers : tuple of Layer
-        That positions are added up from.
-    near : (N,) bool
-    """
-    faces = np.asarray(near[corners.triangles].any(axis=1))
-    if not faces.any():
-        return vertices, corners
-    piece = taken_out(vertices, corners, _rings(corners.triangles, faces, vertices.count))
-    body = Body("", piece.vertices, piece.corners)
-    body.layers = layers
-    inner = _inner(piece)
-    every = np.flatnonzero(inner[piece.corners.triangles].all(axis=1)).astype(np.int32)
-    if not every.size:
-        return vertices, corners
-    LocalRemesh(body).run(every, np.zeros(3), 1e30, _usual(piece), True, True, True, SHORTEST)
-    live = body.corners.triangles[:, 0] >= 0
-    triangles = body.corners.triangles[live]
-    table = CornerTable.from_triangles(triangles, body.vertices.count, body.corners.slots.taken(live))
-    looked = np.ones(body.vertices.count, np.bool_)
-    looked[: inner.size] = inner
-    made = improved(body.vertices, table, np.asarray(looked[triangles].all(axis=1)), FAIR)
-    out, corners, _ = put_back(vertices, corners, piece, body.vertices, made)
-    return out, corners
-
-
-def _usual(piece: Piece) -> float:
-    # edge length around a piece, metres
-    rim = piece.corners.border_corners()
-    triangles = piece.corners.triangles
-    return float(np.median(side_lengths(piece.vertices["position"], triangles[rim // 3] if rim.size else triangles)))
-
-
-def _inner(piece: Piece) -> np.ndarray:
-    # vertices off the rim of a piece: whom others are joined with beyond it is not known here
-    inner = np.ones(piece.vertices.count, np.bool_)
-    rim = piece.corners.border_corners()
-    for step in (1, 2):
-        inner[piece.corners.triangles[rim // 3, (rim + step) % 3]] = False
-    return inner
 
 
 def flat_way(body: Body, values: Values, points: np.ndarray) -> np.ndarray | None:

@@ -92,7 +92,7 @@ class AddGround(Command, frozen=True, tag="add_ground"):
             sources = MappingProxyType({**project.sources, texture: found.files})
             deltas.append(FieldDelta("textures", project.textures, textures))
             deltas.append(FieldDelta("sources", project.sources, sources))
-        ground = Ground(label, texture, tile, plain=plain)
+        ground = Ground(label, texture, tile, plain=plain, break_up=texture in library)
         if shared is not None:
             ground = msgspec.structs.replace(shared, texture=texture, plain=tuple({*shared.plain, *plain}))
         return self._added(project, ground, label if shared is None else shared.name, deltas)

@@ -3,9 +3,10 @@
 import msgspec
 import numpy as np
 
-from hulmo.core.commands.cut_line import cut_line, inward_from, settled
+from hulmo.core.commands.cut_line import cut_line, inward_from
 from hulmo.core.commands.layers import held_share, new_layer
 from hulmo.core.commands.rules import ruled_deltas
+from hulmo.core.commands.settle_line import settled, worth_settling
 from hulmo.core.edit import BodyDelta, ColumnDelta, Delta, LayersDelta, SlotColumnDelta, TablesDelta
 from hulmo.core.errors import InvalidInput
 from hulmo.core.follow import columns_delta, laid_anew
@@ -67,18 +68,19 @@ def laid_line(
     progress.step(0.1, "tracing the line")
     course = trace(base, there)
     cuts = _cuts_anew(body, old, new, line, values)
+    cut_before = _cut_before(body, base, old, new, values) if cuts else None
     work = body.view()
     work.layers = ()  # until its relief is laid, positions are those below it
     for name in ("position", "normal"):  # written in place below
         work.vertices.set_column(name, body.vertices[name].copy())
     found: Inward | None = None
     if cuts:
-        work.vertices, work.corners, found = cut_line(body, base, course, new, values, where, progress)
+        cut = cut_line(body, base, cut_before, course, new, values, where, progress)
+        work.vertices, work.corners, found, fresh = cut.vertices, cut.corners, cut.found, cut.fresh
         work.replaced()
         below = work.vertices["position"].copy()  # still so; the relief of the line comes on top of it
         base = Ground(below, work.vertices["normal"], work.corners, SpatialIndex(work.corners.vertex, below))
     shaped = layer is not None or bool(values["relief"])
-    anchor = base.nearest(mapped.array) if shaped else None
     if not shaped:
         line = mapped
     progress.step(0.6, "measuring")
@@ -90,6 +92,7 @@ def laid_line(
             f"{where}: {new.name!r} is narrower than the triangles it lies on, so nothing would change; let it cut edges, "
             "widen it, or divide the triangles"
         )
+    before = work.vertices.get(layer.column) if layer is not None else None
     deltas, layers, line = _relief(body, work, base, course, found, layer, line, new, values, cuts, where)
     column = column_of(new)
     work.vertices.set_column(column, found.inward[:, None].astype(np.float32))
@@ -102,14 +105,18 @@ def laid_line(
         work.compose(slice(None))
     elif cuts and body.layers:
         work.vertices["position"][:] = base.position
-    if anchor is not None:
-        line = _moved_points(line, work.vertices["position"], base, anchor)
     if cuts and values["relief"]:
-        near = found.inward > -number(values, "shoulder") - number(values, "width")
-        work.vertices, work.corners = settled(work.vertices, work.corners, layers, near & found.near)
+        near = found.near & (found.inward > -number(values, "shoulder") - number(values, "width"))
+        if layer is not None and before is not None:
+            near = worth_settling(work, base.position, near, fresh, work.vertices[layer.column] - before)
+        work.vertices, work.corners = settled(work.vertices, work.corners, layers, base.position, near)
         work.replaced()
     else:
         work.all_moved()
+    if shaped:  # exactly on the surface as it has become, so that whoever asks again finds the same places below
+        below = _below(work, next((entry for entry in layers if entry.ident == line.layer), None))
+        under = Ground(below, work.vertices["normal"], work.corners, SpatialIndex(work.corners.vertex, below))
+        line = _moved_points(line, work.vertices["position"], under, under.nearest(mapped.array))
     if rules:
         progress.step(0.8, "laying ground rules")
         laid_anew(work, project.ground_names, progress.part(0.8, 1.0))
@@ -209,10 +216,26 @@ def _cuts_anew(body: Body, old: SceneObject | None, new: SceneObject, line: Line
         return has
     if old is None or not has:
         return True
-    before = line_of(old)
-    known = settings_of(old, before)
+    return line_of(old).points != line.points or _otherwise(old, values)
+
+
+def _otherwise(old: SceneObject, values: Values) -> bool:
+    known = settings_of(old, line_of(old))
     what = ("cut", "tolerance", "rows", "width", "level")
-    return before.points != line.points or any(known[name] != values[name] for name in what)
+    return any(known[name] != values[name] for name in what)
+
+
+def _cut_before(body: Body, base: Ground, old: SceneObject | None, new: SceneObject, values: Values) -> Trace | None:
+    # the course of a line as it is cut now, if it is to be cut the same way again
+    if old is None or new.kind != old.kind or not values["cut"] or _otherwise(old, values):
+        return None
+    line = line_of(old)
+    if len(line.points) < FEWEST[old.kind]:
+        return None
+    try:
+        return trace(base, with_line(old, _mapped(body, line, Ground.of(body), base.position)))
+    except InvalidInput:  # the ground has moved under it
+        return None
 
 
 def _relief(

@@ -8,15 +8,18 @@ from numpy.typing import NDArray
 
 from hulmo.core.commands.command import Command
 from hulmo.core.commands.lay_line import taken_away
-from hulmo.core.edit import Edit, FieldDelta
+from hulmo.core.edit import Delta, Edit, FieldDelta
 from hulmo.core.errors import InvalidInput, shown
+from hulmo.core.follow import columns_delta, laid_anew
+from hulmo.core.ground.measures import OF_WATER
 from hulmo.core.mesh.body import Body
 from hulmo.core.objects import KINDS
 from hulmo.core.objects.figure import FIGURE
 from hulmo.core.objects.line import is_line, line_of
 from hulmo.core.objects.scene_object import SceneObject, check_objects, upright
 from hulmo.core.objects.viewpoint import VIEWPOINT
-from hulmo.core.progress import Progress
+from hulmo.core.objects.water import levels_on
+from hulmo.core.progress import Progress, silent
 from hulmo.core.project import Project, free_name
 
 Vector = NDArray[np.float64]
@@ -60,7 +63,7 @@ class AddObject(Command, frozen=True, tag="add_object"):
         made = SceneObject(
             free_ident(project), self.kind, name, self.at, self.turn, self.scale, values=dict(self.values)
         )
-        return objects_edit(project, (*project.objects, made), f"Add {name}", "add_object")
+        return objects_edit(project, (*project.objects, made), f"Add {name}", "add_object", progress)
 
 
 class ChangeObject(Command, frozen=True, tag="change_object"):
@@ -112,7 +115,7 @@ class ChangeObject(Command, frozen=True, tag="change_object"):
             "scale": "Scale",
         }
         word = words.get(next(iter(changes), ""), "Change")
-        return objects_edit(project, objects, f"{word} {old.name}", "change_object")
+        return objects_edit(project, objects, f"{word} {old.name}", "change_object", progress)
 
 
 class RemoveObject(Command, frozen=True, tag="remove_object"):
@@ -135,7 +138,7 @@ class RemoveObject(Command, frozen=True, tag="remove_object"):
                 f"remove_object: something goes along with {old.name!r}; give it another parent, or none, first"
             )
         rest = tuple(entry for entry in project.objects if entry is not old)
-        edit = objects_edit(project, rest, f"Remove {old.name}", "remove_object")
+        edit = objects_edit(project, rest, f"Remove {old.name}", "remove_object", progress)
         body = line_body(project, old)
         if body is None:
             return edit
@@ -170,8 +173,10 @@ def free_ident(project: Project) -> int:
     return max((entry.ident for entry in project.objects), default=0) + 1
 
 
-def objects_edit(project: Project, objects: tuple[SceneObject, ...], label: str, where: str) -> Edit:
-    """The edit after which a project has other objects.
+def objects_edit(
+    project: Project, objects: tuple[SceneObject, ...], label: str, where: str, progress: Progress | None = None
+) -> Edit:
+    """The edit after which a project has other objects, and rules that ask for its waters say what follows.
 
     Raises
     ------
@@ -182,7 +187,19 @@ def objects_edit(project: Project, objects: tuple[SceneObject, ...], label: str,
     for entry in objects:
         if entry.kind in KINDS and entry not in project.objects:
             KINDS[entry.kind].check(entry, where)
-    return Edit(label, (FieldDelta("objects", project.objects, objects),))
+    deltas: list[Delta] = [FieldDelta("objects", project.objects, objects)]
+    for body in project.bodies:
+        waters = levels_on(objects, body.ident, body.down.kind == "level", body.down.sea)
+        asked = [
+            condition.ident for rule in body.rules for condition in rule.conditions if condition.measure in OF_WATER
+        ]
+        if waters == body.waters or not asked:
+            continue
+        work = body.copy()
+        work.waters = waters
+        laid_anew(work, project.ground_names, progress or silent(), asked)
+        deltas += columns_delta(body, work)
+    return Edit(label, tuple(deltas))
 
 
 def figure_here(point: Vector, up: Vector) -> AddObject:

@@ -4,7 +4,8 @@ import msgspec
 
 from hulmo.core.commands.command import Command
 from hulmo.core.commands.objects import free_ident, objects_edit
-from hulmo.core.dress.light import Light, check_light
+from hulmo.core.dress.light import LOWEST, Light, check_light
+from hulmo.core.dress.sun_path import sun_at
 from hulmo.core.dress.viewpoint import Viewpoint, check_viewpoint
 from hulmo.core.edit import Edit, FieldDelta
 from hulmo.core.errors import InvalidInput
@@ -47,7 +48,7 @@ class SetBlend(Command, frozen=True, tag="set_blend"):
         return Edit("Blend of grounds", (FieldDelta("blend", project.blend, blend),))
 
 
-class SetLight(Command, frozen=True, tag="set_light"):
+class SetLight(Light, Command, frozen=True, tag="set_light"):
     """Sun and sky; units as in `Light`.
 
     Attributes
@@ -58,17 +59,30 @@ class SetLight(Command, frozen=True, tag="set_light"):
         Strength of sunlight, 3 on a clear day, and of sky light, 1 on a clear day.
     exposure : float
         Stops.
+    air, haze : float
+        Thickness; 1 is a clear day, no air a black sky.
+    sight : float
+        Metres that one sees in the fog; 0 for none.
+    fog_level, fog_fall : float
+        Height at which it is so thick, and metres up over which it falls by 1/e; 0: it does not.
+    fog_colour : str
+        #rrggbb in daylight; empty: that of the sky at the horizon.
+    latitude, longitude : float or None
+        Degrees north and east. With them the sun stands where it does there, on `day` and at `hour`, and bearing and
+        altitude are not asked for.
+    day : str
+        As 2026-06-21.
+    hour, zone : float
+        Hours of the clock there, and how many it is ahead of universal time.
     """
-
-    bearing: float = 130.0
-    altitude: float = 38.0
-    sun: float = 3.0
-    sky: float = 1.0
-    exposure: float = 0.0
 
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
-        light = Light(self.bearing, self.altitude, self.sun, self.sky, self.exposure)
+        light = Light(**{name: getattr(self, name) for name in Light.__struct_fields__})
+        if light.latitude is not None and light.longitude is not None:
+            check_light(msgspec.structs.replace(light, bearing=0.0, altitude=0.0), "set_light")
+            bearing, altitude = sun_at(light.latitude, light.longitude, light.day, light.hour, light.zone)
+            light = msgspec.structs.replace(light, bearing=bearing, altitude=max(altitude, LOWEST))
         check_light(light, "set_light")
         return Edit("Light", (FieldDelta("light", project.light, light),))
 

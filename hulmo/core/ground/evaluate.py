@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from hulmo.core.ground.marked import marked_names
 from hulmo.core.ground.measures import MEASURES, Asked
 from hulmo.core.ground.quantise import quantise
-from hulmo.core.ground.rules import Condition, Rule, problems
+from hulmo.core.ground.rules import Condition, Rule, groups_of, problems
 from hulmo.core.ground.weights import filled
 from hulmo.core.mesh.body import Body
 from hulmo.core.progress import Progress, silent
@@ -96,17 +96,46 @@ def rule_share(
     known: dict[object, Figures] | None = None,
 ) -> Figures:
     """(K,) how far the conditions of a rule hold, 0 to 1; everywhere without any. `known` keeps figures of these rows."""
-    total: Figures | None = None
     known = {} if known is None else known
-    conditions = rule.conditions
+    total: Figures | None = None
+    for join, group in groups_of(rule.conditions):
+        if total is not None and join == "and" and not total.any() and not any(_is_kept(one) for one in group):
+            continue
+        held = _group_share(group, body, grounds, rows, below, progress, anew, rough, known)
+        if total is None:
+            total = held
+        else:
+            total = np.minimum(total, held) if join == "and" else np.maximum(total, held)
+    return np.ones(rows.size, np.float32) if total is None else total
+
+
+def _is_kept(condition: Condition) -> bool:
+    return MEASURES[condition.measure].kept
+
+
+def _group_share(
+    conditions: tuple[Condition, ...],
+    body: Body,
+    grounds: tuple[str, ...],
+    rows: Rows,
+    below: Weights | None,
+    progress: Progress,
+    anew: Container[int],
+    rough: float,
+    known: dict[object, Figures],
+) -> Figures:
+    # (K,) how far the conditions of one group hold together
+    total: Figures | None = None
+    first = conditions[0]
     if all(condition.join == "and" for condition in conditions[1:]):
         # the least of all does not hang on their order: what costs little goes first
         conditions = tuple(sorted(conditions, key=lambda condition: MEASURES[condition.measure].cost))
     for condition in conditions:
         measure = MEASURES[condition.measure]
-        if total is not None and condition.join == "and" and not measure.kept and not total.any():
+        joined = "and" if condition is first else condition.join  # whichever comes first begins
+        if total is not None and joined == "and" and not measure.kept and not total.any():
             continue
-        if total is not None and condition.join == "and" and measure.pointwise:
+        if total is not None and joined == "and" and measure.pointwise:
             # a figure that no neighbour shares is taken only where it matters
             there = np.flatnonzero(total > 0)
             if there.size < MOSTLY * rows.size:
@@ -121,8 +150,9 @@ def rule_share(
         if total is None:
             total = held
         else:
-            total = np.minimum(total, held) if condition.join == "and" else np.maximum(total, held)
-    return np.ones(rows.size, np.float32) if total is None else total
+            total = np.minimum(total, held) if joined == "and" else np.maximum(total, held)
+    assert total is not None, "a group has a condition"
+    return total
 
 
 def figures(

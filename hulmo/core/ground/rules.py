@@ -17,7 +17,8 @@ Figures = NDArray[np.float32]
 KEPT = "kept_"
 """How names of vertex columns begin that hold a figure taken once for a condition."""
 
-JOINS = ("and", "or")
+JOINS = ("and", "or", "and_group", "or_group")
+"""How a condition goes with those before it; the latter two begin a group that goes with all before it as a whole."""
 
 MOST_RULES = 64
 
@@ -37,7 +38,8 @@ class Condition(msgspec.Struct, frozen=True):
     low_soft, high_soft : float
         How far below `low`, or above `high`, it fades to nothing.
     join : str
-        How it goes with the conditions before it: "and" takes the lesser of both, "or" the larger.
+        How it goes with the conditions before it: "and" takes the lesser of both, "or" the larger. "and_group" and
+        "or_group" begin a group: it is joined in itself first, and then with the groups before it.
     inverted : bool
         Whether it holds where it otherwise would not.
     ident : int
@@ -76,6 +78,17 @@ class Condition(msgspec.Struct, frozen=True):
             else:
                 held *= within >= 0
         return np.float32(1.0) - held if self.inverted else held
+
+
+def groups_of(conditions: tuple[Condition, ...]) -> list[tuple[str, tuple[Condition, ...]]]:
+    """Conditions in their groups, and how each group goes with those before it: "and" or "or"."""
+    out: list[tuple[str, list[Condition]]] = []
+    for condition in conditions:
+        if not out or condition.join.endswith("_group"):
+            out.append((condition.join.removesuffix("_group"), [condition]))
+        else:
+            out[-1][1].append(condition)
+    return [(join, tuple(group)) for join, group in out]
 
 
 class Rule(msgspec.Struct, frozen=True):

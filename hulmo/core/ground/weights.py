@@ -4,6 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.traces import TRACES
 from hulmo.core.mesh.vertex_table import VertexTable
 
 WEIGHT = "weight"
@@ -34,10 +35,14 @@ def filled(count: int, grounds: int, ground: int) -> Weights:
 
 
 def tidied(table: VertexTable) -> VertexTable:
-    """The same table; interpolation's rounding is taken off its weights, so that none is negative and rows sum to 1.
+    """The same table; interpolation's rounding is taken off its weights, so that none is negative and rows sum to 1, and off
+    what weather left.
 
     Hand paint sums to 1 at the most.
     """
+    for trace in TRACES:
+        if trace.name in table:
+            np.clip(table[trace.name], trace.low, trace.high, out=table[trace.name])
     for name in (WEIGHT, RULED, HAND):
         if name not in table:
             continue

@@ -3,10 +3,12 @@
 import pathlib
 
 from hulmo.core.errors import InvalidInput
-from hulmo.core.io import glb, ply
+from hulmo.core.io import glb, obj, ply, stl
 from hulmo.core.io.exporter import Exporter
 
-EXPORTERS: dict[str, Exporter] = {exporter.ending: exporter for exporter in (glb.EXPORTER, ply.EXPORTER)}
+EXPORTERS: dict[str, Exporter] = {
+    exporter.ending: exporter for exporter in (glb.EXPORTER, ply.EXPORTER, obj.EXPORTER, stl.EXPORTER)
+}
 
 
 def exporter_for(path: pathlib.Path) -> Exporter:

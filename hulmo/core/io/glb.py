@@ -18,7 +18,7 @@ def write_glb(project: Project, path: pathlib.Path, values: Values, progress: Pr
     """
     from hulmo.core.io.glb_document import glb_document  # slow to import, and needed nowhere else
 
-    data = glb_document(project, str(values["colour"]), progress)
+    data = glb_document(project, str(values["colour"]), progress, str(values["props"]))
     progress.step(0.85, "writing")
     with safe_write(path) as file:
         file.write(data)
@@ -43,6 +43,17 @@ EXPORTER = Exporter(
             ),
             "mean",
             "What the vertex colour holds. The ground weights are always in the file besides.",
+        ),
+        Choice(
+            "props",
+            "Dress",
+            (
+                ("instances", "Props as instances", "Waters, lamps, cameras, and each prop once with all its places."),
+                ("nodes", "Props as nodes", "The same with a node for every prop, for engines without instancing."),
+                ("none", "Ground alone", "Neither waters, props, lamps nor cameras."),
+            ),
+            "instances",
+            "What comes along beside the ground.",
         ),
     ),
     write_glb,

@@ -4,7 +4,6 @@ from typing import Any
 
 import numpy as np
 import pygltflib as gltf
-from numpy.typing import NDArray
 
 import hulmo
 from hulmo.core.colour import hex_to_linear
@@ -13,18 +12,12 @@ from hulmo.core.ground.textures import extension_of
 from hulmo.core.io.blend_table import LOOKUPS, TABLE
 from hulmo.core.io.blend_text import blend_glsl, light_glsl
 from hulmo.core.io.delivery import Delivery, deliver
+from hulmo.core.io.glb_binary import Binary
+from hulmo.core.io.glb_dress import LIGHTS, Dress
 from hulmo.core.io.ground_record import DeliveredImage, ground_records
 from hulmo.core.io.receiver import receiver_shaders
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
-
-_KINDS = {
-    np.dtype(np.float32): gltf.FLOAT,
-    np.dtype(np.uint16): gltf.UNSIGNED_SHORT,
-    np.dtype(np.uint32): gltf.UNSIGNED_INT,
-}
-_SHAPES = {1: gltf.SCALAR, 2: gltf.VEC2, 3: gltf.VEC3, 4: gltf.VEC4}
-
 
 MADE_UV = "made_uv"
 """Key in the extras of a primitive whose texture coordinates are none of the body's own."""
@@ -38,39 +31,7 @@ VARIANTS = "KHR_materials_variants"
 SAMPLER = gltf.Sampler(magFilter=gltf.LINEAR, minFilter=gltf.LINEAR_MIPMAP_LINEAR, wrapS=gltf.REPEAT, wrapT=gltf.REPEAT)
 
 
-class _Binary:
-    """Collects the binary chunk and the accessors and views into it."""
-
-    def __init__(self) -> None:
-        self.parts: list[bytes] = []
-        self.size = 0
-        self.views: list[gltf.BufferView] = []
-        self.accessors: list[gltf.Accessor] = []
-
-    def view(self, data: bytes, target: int | None) -> int:
-        self.views.append(gltf.BufferView(buffer=0, byteOffset=self.size, byteLength=len(data), target=target))
-        padding = -len(data) % 4
-        self.parts.append(data + b"\0" * padding)
-        self.size += len(data) + padding
-        return len(self.views) - 1
-
-    def accessor(self, values: NDArray[Any], target: int, normalized: bool = False, extent: bool = False) -> int:
-        flat = values.ndim == 1
-        accessor = gltf.Accessor(
-            bufferView=self.view(np.ascontiguousarray(values).tobytes(), target),
-            componentType=_KINDS[values.dtype],
-            count=values.shape[0],
-            type=_SHAPES[1 if flat else values.shape[1]],
-            normalized=normalized,
-        )
-        if extent:
-            accessor.min = [float(value) for value in values.min(axis=0)]
-            accessor.max = [float(value) for value in values.max(axis=0)]
-        self.accessors.append(accessor)
-        return len(self.accessors) - 1
-
-
-def glb_document(project: Project, colour: str, progress: Progress) -> bytes:
+def glb_document(project: Project, colour: str, progress: Progress, props: str = "instances") -> bytes:
     """All bodies with their ground weights, and the grounds with their images.
 
     Parameters
@@ -79,6 +40,8 @@ def glb_document(project: Project, colour: str, progress: Progress) -> bytes:
     colour : str
         What COLOR_0 holds: "mean", the blended mean colour of the grounds, or "weights", those of the four grounds
         that cover most.
+    props : str
+        "instances", "nodes", or "none".
 
     Raises
     ------
@@ -87,7 +50,7 @@ def glb_document(project: Project, colour: str, progress: Progress) -> bytes:
     progress.step(0.0, "collecting vertices")
     bodies, used = deliver(project)
     first = _first_four(bodies) if colour == "weights" else None
-    binary = _Binary()
+    binary = Binary()
     meshes, nodes = [], []
     for i, body in enumerate(bodies):
         progress.step(0.1 + 0.6 * i / len(bodies), f"packing {body.name}")
@@ -98,6 +61,19 @@ def glb_document(project: Project, colour: str, progress: Progress) -> bytes:
     delivered = [project.grounds[column] for column in used]
     pictures, grounds = ground_records(project, delivered)
     images = [_image(binary, picture) for picture in pictures]
+    materials = [
+        gltf.Material(
+            name="Blended grounds",
+            pbrMetallicRoughness=gltf.PbrMetallicRoughness(metallicFactor=0.0, roughnessFactor=0.9),
+            doubleSided=True,
+            alphaCutoff=None,
+        ),
+        *(_material(ground, entry) for ground, entry in zip(delivered, grounds, strict=True)),
+    ]
+    dress = Dress(project, binary, props == "instances", meshes, materials)
+    if props != "none":
+        dress.add(progress.part(0.76, 0.84))
+    nodes += dress.nodes
     textures = [gltf.Texture(source=i, sampler=0) for i in range(len(images))]
     light = project.light
     extras = {
@@ -126,20 +102,16 @@ def glb_document(project: Project, colour: str, progress: Progress) -> bytes:
         scenes=[gltf.Scene(name=project.name, nodes=list(range(len(nodes))))],
         nodes=nodes,
         meshes=meshes,
-        materials=[
-            gltf.Material(
-                name="Blended grounds",
-                pbrMetallicRoughness=gltf.PbrMetallicRoughness(metallicFactor=0.0, roughnessFactor=0.9),
-                doubleSided=True,
-                alphaCutoff=None,
-            ),
-            *(_material(ground, entry) for ground, entry in zip(delivered, grounds, strict=True)),
-        ],
+        materials=materials,
+        cameras=dress.cameras,
         samplers=[SAMPLER] if images else [],
         textures=textures,
         images=images,
-        extensionsUsed=[VARIANTS],
-        extensions={VARIANTS: {"variants": [{"name": ground.name} for ground in delivered]}},
+        extensionsUsed=[VARIANTS, *sorted(dress.used)],
+        extensions={
+            VARIANTS: {"variants": [{"name": ground.name} for ground in delivered]},
+            **({LIGHTS: {"lights": dress.lights}} if dress.lights else {}),
+        },
         accessors=binary.accessors,
         bufferViews=binary.views,
         buffers=[gltf.Buffer(byteLength=binary.size)],
@@ -180,7 +152,7 @@ def _material(ground: Ground, entry: dict[str, Any]) -> gltf.Material:
     return material
 
 
-def _mesh(binary: _Binary, body: Delivery, first: list[int] | None, grounds: int) -> gltf.Mesh:
+def _mesh(binary: Binary, body: Delivery, first: list[int] | None, grounds: int) -> gltf.Mesh:
     attributes = gltf.Attributes(
         POSITION=binary.accessor(body.position, gltf.ARRAY_BUFFER, extent=True),
         NORMAL=binary.accessor(body.normal, gltf.ARRAY_BUFFER),
@@ -216,6 +188,6 @@ def _mesh(binary: _Binary, body: Delivery, first: list[int] | None, grounds: int
     return gltf.Mesh(name=body.name, primitives=[primitive])
 
 
-def _image(binary: _Binary, picture: DeliveredImage) -> gltf.Image:
+def _image(binary: Binary, picture: DeliveredImage) -> gltf.Image:
     kind = "image/png" if extension_of(picture.data) == "png" else "image/jpeg"
     return gltf.Image(name=picture.name, mimeType=kind, bufferView=binary.view(picture.data, None))

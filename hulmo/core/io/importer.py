@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from hulmo.core.errors import FileProblem, HulmoError
 from hulmo.core.io.mesh_parts import Part, Read
-from hulmo.core.io.read_gltf import read_gltf
+from hulmo.core.io.read_gltf import read_gltf, read_painted
 from hulmo.core.io.read_loose import read_loose
 from hulmo.core.io.read_ply import read_ply
 from hulmo.core.mesh.attribute import FARTHEST
@@ -18,7 +18,7 @@ from hulmo.core.mesh.origin import Place, origin_of, too_far
 from hulmo.core.progress import Progress
 from hulmo.core.topology.mend import mend, same_rows
 
-READERS: dict[str, Callable[[pathlib.Path], Read]] = {
+READERS: dict[str, Callable[[pathlib.Path, bool], Read]] = {
     "obj": read_loose,
     "ply": read_ply,
     "stl": read_loose,
@@ -49,6 +49,8 @@ class Imported:
         Weights, colours and tint, a row for each vertex of `shape`.
     account : list of str
         What was done to it.
+    region : (M,) int64 or None
+        Which part of the file each triangle belongs to, from 1; None where that was not asked.
     """
 
     name: str
@@ -57,10 +59,50 @@ class Imported:
     read: Read
     whole: Part
     account: list[str] = field(default_factory=list)
+    region: NDArray[np.int64] | None = None
+
+
+def read_file(path: pathlib.Path, progress: Progress, apart: bool = False, painted: bool = False) -> Read:
+    """All pieces of a file as they stand there.
+
+    Parameters
+    ----------
+    apart : bool
+        Whether parts of other names stay by themselves.
+    painted : bool
+        Whether what the file's materials paint is wanted.
+
+    Raises
+    ------
+    FileProblem
+    """
+    ending = path.suffix.lower().lstrip(".")
+    if ending not in READERS:
+        raise FileProblem(f"{path}: cannot be imported; choose one of {', '.join('.' + name for name in ENDINGS)}")
+    try:
+        size = path.stat().st_size
+    except (OSError, ValueError) as error:
+        raise FileProblem(f"{path}: cannot be read ({getattr(error, 'strerror', None) or error})") from error
+    if size > LARGEST:
+        raise FileProblem(f"{path}: {size / 1e9:.1f} GB is more than can be read; split it first")
+    progress.step(0.05, f"reading {path.name}")
+    try:
+        return read_painted(path) if painted and READERS[ending] is read_gltf else READERS[ending](path, apart)
+    except (HulmoError, MemoryError):
+        raise
+    except Exception as error:  # the readers' libraries raise all kinds for damaged files
+        raise FileProblem(f"{path}: damaged, or no mesh that can be read ({type(error).__name__}: {error})") from error
 
 
 def read_mesh(path: pathlib.Path, progress: Progress, scale: float = 1.0, up: str = "y") -> Imported:
-    """Read all meshes of a file as one.
+    """Read all meshes of a file as one; see `read_meshes`."""
+    return read_meshes(path, progress, scale, up)[0]
+
+
+def read_meshes(
+    path: pathlib.Path, progress: Progress, scale: float = 1.0, up: str = "y", parts: str = "one"
+) -> list[Imported]:
+    """Read the meshes of a file.
 
     Parameters
     ----------
@@ -70,32 +112,45 @@ def read_mesh(path: pathlib.Path, progress: Progress, scale: float = 1.0, up: st
         Metres that one unit of the file is.
     up : str
         "y" or "z": which axis of the file points up.
+    parts : str
+        "one": all of them as one; "regions": the same, with a region for every part; "bodies": every part by itself.
 
     Raises
     ------
     FileProblem
         The file cannot be read, is damaged, or holds no triangles; the message says which.
     """
-    ending = path.suffix.lower().lstrip(".")
-    if ending not in READERS:
-        raise FileProblem(f"{path}: cannot be imported; choose one of {', '.join('.' + name for name in ENDINGS)}")
-    try:
-        size = path.stat().st_size
-    except OSError as error:
-        raise FileProblem(f"{path}: cannot be read ({error.strerror})") from error
-    if size > LARGEST:
-        raise FileProblem(f"{path}: {size / 1e9:.1f} GB is more than can be read; split it first")
-    progress.step(0.05, f"reading {path.name}")
-    try:
-        read = READERS[ending](path)
-    except (HulmoError, MemoryError):
-        raise
-    except Exception as error:  # the readers' libraries raise all kinds for damaged files
-        raise FileProblem(f"{path}: damaged, or no mesh that can be read ({type(error).__name__}: {error})") from error
+    read = read_file(path, progress, parts != "one")
+    groups: dict[str, list[Part]] = {}
+    for part in read.parts:
+        groups.setdefault(part.name, []).append(part)
+    if parts != "bodies" or len(groups) < 2:
+        names = list(groups) if parts == "regions" else []
+        return [_mended(path, read, read.parts, path.stem, names, progress, scale, up)]
+    out = []
+    for done, (name, found) in enumerate(groups.items()):
+        share = progress.part(0.1 + 0.6 * done / len(groups), 0.1 + 0.6 * (done + 1) / len(groups))
+        if sum(part.triangles.size for part in found):
+            out.append(_mended(path, read, found, name or path.stem, [], share, scale, up))
+    if not out:
+        raise FileProblem(f"{path}: holds no triangles")
+    return out
+
+
+def _mended(
+    path: pathlib.Path, read: Read, parts: list[Part], name: str, regions: list[str], progress: Progress, scale: float,
+    up: str,
+) -> Imported:  # fmt: skip
+    # some parts of a file as one mesh, with the number of its region (1 for the first) for each triangle where asked
     account = list(read.account)
-    whole = _joined(read.parts, account)
+    whole = _joined(parts, account)
     if not whole.triangles.size:
         raise FileProblem(f"{path}: holds no triangles")
+    region = np.concatenate(
+        [np.full(part.triangles.shape[0], regions.index(part.name) + 1 if regions else 0) for part in parts]
+    )
+    if len(regions) > 65535:
+        raise FileProblem(f"{path}: has {len(regions):,} parts; at most 65,535 can be regions")
     progress.step(0.5, "mending")
     position = whole.position
     if up == "z":
@@ -127,14 +182,16 @@ def read_mesh(path: pathlib.Path, progress: Progress, scale: float = 1.0, up: st
         if not np.isfinite(uv).all():
             account.append("texture coordinates left out: some are not finite")
             uv = None
-    for name in ("weights", "colour", "tint"):
-        values = getattr(whole, name)
+    for column in ("weights", "colour", "tint"):
+        values = getattr(whole, column)
         if values is not None and not np.isfinite(values).all():
-            account.append(f"{name} left out: some numbers are not finite")
+            account.append(f"{column} left out: some numbers are not finite")
             values = None
-        setattr(whole, name, None if values is None else values[result.source])
+        setattr(whole, column, None if values is None else values[result.source])
     shape = Shape(np.ascontiguousarray(position, np.float32), result.triangles, uv)
-    return Imported(path.stem, shape, origin, read, whole, account)
+    if len(regions) > 1:
+        account.append(f"{len(regions)} regions")
+    return Imported(name, shape, origin, read, whole, account, region[result.faces] if len(regions) > 1 else None)
 
 
 def _joined(parts: list[Part], account: list[str]) -> Part:

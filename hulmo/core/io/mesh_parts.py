@@ -27,6 +27,10 @@ class Part:
         Vertex colour as it stands there, 0 to 1.
     tint : (N, 4) float32 or None
         See `hulmo.core.ground.brushes.tint`.
+    paint : (N, 3) float32 or None
+        What the file's own material paints there, linear light; read only where it is asked for.
+    name : str
+        As the file names it; pieces of one name belong together. Empty: it has none.
     """
 
     position: NDArray[np.float64]
@@ -35,6 +39,8 @@ class Part:
     weights: NDArray[np.float32] | None = None
     colour: NDArray[np.float32] | None = None
     tint: NDArray[np.float32] | None = None
+    name: str = ""
+    paint: NDArray[np.float32] | None = None
 
 
 @dataclass

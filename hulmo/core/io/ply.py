@@ -10,18 +10,19 @@ import numpy as np
 import hulmo
 from hulmo.core.colour import linear_to_srgb
 from hulmo.core.io.delivery import deliver
+from hulmo.core.io.dress_note import write_dress_note
 from hulmo.core.io.exporter import Exporter
 from hulmo.core.io.safe_write import safe_write
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
-from hulmo.core.setting import Values
+from hulmo.core.setting import Switch, Values
 
 
 def write_ply(project: Project, path: pathlib.Path, values: Values, progress: Progress) -> None:
     """Write all shown bodies as one mesh: position (double where bodies lie far from zero), normal, texture coordinates where
     all have them (origin at the lower left), mean colour (sRGB bytes), `ground_0`, `ground_1`, ... (float) and tint.
 
-    A comment names the values of each ground.
+    A comment names the values of each ground. Waters, props, lamps and viewpoints are noted in a JSON beside the file.
 
     Raises
     ------
@@ -68,6 +69,9 @@ def write_ply(project: Project, path: pathlib.Path, values: Values, progress: Pr
     progress.step(0.5, "writing")
     with safe_write(path) as file:
         plyfile.PlyData(elements, text=False, byte_order="<", comments=comments).write(file)
+    if values["dress"]:
+        progress.step(0.8, "noting the dress")
+        write_dress_note(project, path, progress.part(0.8, 1.0))
     progress.step(1.0, "exported")
 
 
@@ -75,6 +79,14 @@ EXPORTER = Exporter(
     "ply",
     "PLY",
     "Mesh with colours and weights as named vertex properties, for tools and scripts.",
-    (),
+    (
+        Switch(
+            "dress",
+            "Note of the dress",
+            True,
+            "Waters, places of props, lamps, sun and viewpoints in a JSON beside the "
+            "file; there is none where the scene has nothing of these.",
+        ),
+    ),
     write_ply,
 )

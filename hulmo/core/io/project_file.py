@@ -22,6 +22,7 @@ from hulmo.core.ground.rules import Rule, checked
 from hulmo.core.ground.textures import check_images, extension_of
 from hulmo.core.ground.weights import HAND, WEIGHT, weights_of
 from hulmo.core.io.archive import Archive, slot_column, table_name, table_names
+from hulmo.core.io.prop_tables import meshes_written, props_written, read_meshes, read_props
 from hulmo.core.io.safe_write import safe_write
 from hulmo.core.json_text import typed_json
 from hulmo.core.mesh.body import Body, Place
@@ -37,11 +38,13 @@ from hulmo.core.objects.scene_object import SceneObject, from_record, to_record
 from hulmo.core.objects.viewpoint import VIEWPOINT, viewpoint_values
 from hulmo.core.progress import Progress, silent
 from hulmo.core.project import Project, free_name
+from hulmo.core.props.prop import Prop
+from hulmo.core.props.strew_rules import StrewRule, check_strew_rules
 from hulmo.core.sound import check_body, check_build, check_project, check_scene, check_values, check_width
 from hulmo.core.workers import WORKERS
 
 FORMAT = "hulmo-project"
-VERSION = (1, 4)
+VERSION = (1, 6)
 
 LARGEST_TEXTURE = 256 << 20
 
@@ -66,6 +69,8 @@ class _BodyRecord(msgspec.Struct):
     origin: Place = (0.0, 0.0, 0.0)
     known: dict[str, dict[str, int]] = {}
     down: Down = LEVEL
+    props: int = 0
+    strew_rules: list[StrewRule] = []
 
 
 class _Record(msgspec.Struct):
@@ -82,6 +87,8 @@ class _Record(msgspec.Struct):
     sources: dict[str, dict[str, str]] = {}
     figure: tuple[float, float, float] | None = None
     objects: list[dict[str, Any]] = []
+    props: list[Prop] | None = None
+    prop_meshes: dict[str, tuple[int, int]] = {}
 
 
 def save_project(
@@ -138,6 +145,8 @@ def save_project(
                 origin=body.origin,
                 known=_known(corners.slots),
                 down=body.down,
+                props=0 if body.strewn is None else body.strewn.count,
+                strew_rules=list(body.strew_rules),
             )
         )
     record = _Record(
@@ -152,6 +161,10 @@ def save_project(
         written_by=f"Hulmo {hulmo.__version__}",
         sources={name: dict(files) for name, files in project.sources.items()},
         objects=[to_record(entry) for entry in project.objects],
+        props=list(project.props),
+        prop_meshes={
+            name: (mesh.position.shape[0], mesh.triangles.shape[0]) for name, mesh in project.prop_meshes.items()
+        },
     )
     method = zipfile.ZIP_DEFLATED if small else zipfile.ZIP_STORED
     with (
@@ -170,9 +183,14 @@ def save_project(
             arrays["triangles"] = corners.triangles
             for domain, names in _known(corners.slots).items():
                 arrays |= {slot_column(domain, name): corners.slots[name] for name in names}
+            if body.strewn is not None:
+                arrays |= props_written(body)
             for name, array in arrays.items():
                 with archive.open(_entry(table_name(body.ident, name), method), "w", force_zip64=True) as target:
                     _write_array(target, array)
+        for name, array in meshes_written(project.prop_meshes).items():
+            with archive.open(_entry(name, method), "w", force_zip64=True) as target:
+                _write_array(target, array)
         for entry, data in images.items():
             archive.writestr(_entry(entry, zipfile.ZIP_STORED), data)
         progress.step(0.97, "checking")
@@ -273,6 +291,9 @@ def _read(archive: Archive, progress: Progress) -> Project:
     }
     project.textures = MappingProxyType(textures)
     check_images(project.textures, f"{path}: ")
+    if record.props is not None:
+        project.props = tuple(record.props)
+    project.prop_meshes = read_meshes(archive, record.prop_meshes)
     check_scene(project)
     bodies = []
     for i, entry in enumerate(record.bodies):
@@ -338,6 +359,8 @@ def _read_body(archive: Archive, record: _BodyRecord, grounds: int) -> Body:
     body.layers = tuple(record.layers)
     body.shown, body.locked, body.base = record.shown, record.locked, record.base
     body.rules = checked(record.rules, where)
+    body.strew_rules = check_strew_rules(tuple(record.strew_rules), where)
+    body.strewn = read_props(archive, record.id, record.props, where)
     check_body(body, grounds)
     weights_of(body, grounds)
     return body

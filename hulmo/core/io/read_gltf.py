@@ -13,12 +13,22 @@ from numpy.typing import NDArray
 from hulmo.core.errors import FileProblem, shown
 from hulmo.core.ground.ground import Ground
 from hulmo.core.ground.library import PARTS, shipped, shipped_file
+from hulmo.core.ground.textures import decode, linear_albedo
 from hulmo.core.io.mesh_parts import Part, Read
 from hulmo.core.json_text import plain_json
 from hulmo.core.project import free_name
 
-KNOWN = ("KHR_mesh_quantization", "KHR_materials_variants", "KHR_texture_transform", "KHR_materials_unlit")
+KNOWN = (
+    "KHR_mesh_quantization",
+    "KHR_materials_variants",
+    "KHR_texture_transform",
+    "KHR_materials_unlit",
+    "EXT_mesh_gpu_instancing",
+)
 """Extensions that a file may require: what they say is read, or does not matter to the shape."""
+
+DRESS = frozenset({"hulmo_water", "hulmo_prop"})
+"""Keys in the extras of meshes that dress a scene, written by our own exporter: they are no ground."""
 
 DEEPEST = 200
 """Nodes from the root of a scene to a mesh."""
@@ -39,8 +49,8 @@ _WIDTHS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT4": 16}
 Numbers = NDArray[Any]
 
 
-def read_gltf(path: pathlib.Path) -> Read:
-    """All triangles of the default scene, in the scene's coordinates.
+def read_gltf(path: pathlib.Path, apart: bool = False) -> Read:
+    """All triangles of the default scene, in the scene's coordinates; each node with a mesh is a part by itself.
 
     A buffer may lie in a file of its own in the same folder; nothing else is read.
 
@@ -52,9 +62,19 @@ def read_gltf(path: pathlib.Path) -> Read:
     return _Reader(path).read()
 
 
+def read_painted(path: pathlib.Path) -> Read:
+    """As `read_gltf`, and what the materials paint at the vertices.
+
+    Raises
+    ------
+    FileProblem
+    """
+    return _Reader(path, True).read()
+
+
 class _Reader:
-    def __init__(self, path: pathlib.Path) -> None:
-        self.path = path
+    def __init__(self, path: pathlib.Path, painted: bool = False) -> None:
+        self.path, self.painted = path, painted
         data = path.read_bytes()
         self.binary = b""
         if data[:4] == b"glTF":
@@ -86,18 +106,25 @@ class _Reader:
             grounds = self._grounds(entries, textures)
             places = [(str(entry.get("attribute")), int(entry.get("component", 0))) for entry in entries]
         parts: list[Part] = []
-        for index, matrix in self._placed():
+        taken: list[str] = []
+        for node, index, matrix in self._placed():
             mesh = self._item("meshes", index)
+            if isinstance(mesh.get("extras"), dict) and not DRESS.isdisjoint(mesh["extras"]):
+                self.account.append("waters and props passed over")
+                continue
+            name = free_name(str(node.get("name") or mesh.get("name") or "Part"), taken)
+            taken.append(name)
             for number, primitive in enumerate(self._list(mesh, "primitives")):
                 part = self._part(primitive, f"meshes[{index}].primitives[{number}]", places)
                 if part is not None:
+                    part.name = name
                     parts.append(_moved(part, matrix))
         return Read(parts, grounds, textures, self.account)
 
     # nodes
 
-    def _placed(self) -> list[tuple[int, Numbers]]:
-        # meshes of the scene with the matrices that bring them there
+    def _placed(self) -> list[tuple[dict[str, Any], int, Numbers]]:
+        # meshes of the scene, with their nodes and the matrices that bring them there
         nodes = self._list(self.document, "nodes")
         scenes = self._list(self.document, "scenes")
         if scenes:
@@ -106,8 +133,8 @@ class _Reader:
             below = {child for node in nodes for child in self._list(node, "children") if isinstance(child, int)}
             roots = [i for i in range(len(nodes)) if i not in below]
         if not nodes:
-            return [(i, np.eye(4)) for i in range(len(self._list(self.document, "meshes")))]
-        found: list[tuple[int, Numbers]] = []
+            return [({}, i, np.eye(4)) for i in range(len(self._list(self.document, "meshes")))]
+        found: list[tuple[dict[str, Any], int, Numbers]] = []
         waiting = [(root, np.eye(4), 0) for root in roots]
         seen = 0
         while waiting:
@@ -118,7 +145,7 @@ class _Reader:
             node = self._item("nodes", index)
             matrix = above @ self._matrix(node, index)
             if "mesh" in node:
-                found.append((node["mesh"], matrix))
+                found.append((node, node["mesh"], matrix))
             waiting += [(child, matrix, depth + 1) for child in self._list(node, "children")]
         return found
 
@@ -185,7 +212,41 @@ class _Reader:
         part.tint = named.get("_TINT")
         if places and all(named.get(name) is not None and 0 <= at < 4 for name, at in places):
             part.weights = np.column_stack([named[name][:, at] for name, at in places])  # type: ignore[index]
+        if self.painted:
+            part.paint = self._paint(primitive, count, uv)
+            if part.colour is not None and not places:
+                part.paint = part.paint * part.colour[:, :3]
         return part
+
+    def _paint(self, primitive: dict[str, Any], count: int, uv: NDArray[np.float32] | None) -> NDArray[np.float32]:
+        out = np.ones((count, 3), np.float32)
+        if "material" not in primitive:
+            return out
+        rough = self._item("materials", primitive["material"]).get("pbrMetallicRoughness", {})
+        if not isinstance(rough, dict):
+            return out
+        out *= self._numbers(rough.get("baseColorFactor", (1, 1, 1, 1)), 4, "baseColorFactor")[:3].astype(np.float32)
+        texture = rough.get("baseColorTexture")
+        if uv is None or not isinstance(texture, dict) or not count:
+            return out
+        source = self._item("textures", texture.get("index")).get("source")
+        albedo = decode(self._picture(source), "RGB", f"{self.path}: images[{shown(source)}]")
+        side = np.array([albedo.shape[1], albedo.shape[0]])
+        with np.errstate(invalid="ignore"):
+            at = np.nan_to_num(np.mod(uv, 1.0) * side).astype(np.int64) % side
+        return np.asarray(out * linear_albedo(albedo[at[:, 1], at[:, 0]]), np.float32)
+
+    def _picture(self, index: Any) -> bytes:
+        image = self._item("images", index)
+        uri = image.get("uri")
+        if not isinstance(uri, str):
+            return self._image(index)
+        if uri.startswith("data:"):
+            try:
+                return base64.b64decode(uri.partition(",")[2], validate=True)
+            except ValueError as error:
+                raise self.wrong(f"images[{index}] is no readable base64 ({error})") from error
+        return self._beside(unquote(uri), "image")
 
     def _accessor(self, index: Any, width: int, where: str, whole: bool = False) -> Numbers:
         accessor = self._item("accessors", index)
@@ -267,16 +328,16 @@ class _Reader:
         self.buffers[index] = data
         return data
 
-    def _beside(self, name: str) -> bytes:
+    def _beside(self, name: str, what: str = "buffer") -> bytes:
         file = self.path.parent / name
         if pathlib.PurePath(name).name != name or "\\" in name or name in ("", ".", ".."):
-            raise self.wrong(f"its buffer {shown(name)} does not lie beside it; put it into the same folder")
+            raise self.wrong(f"its {what} {shown(name)} does not lie beside it; put it into the same folder")
         try:
             if file.stat().st_size > 4_000_000_000:
-                raise self.wrong(f"its buffer {name} is too large to be read")
+                raise self.wrong(f"its {what} {name} is too large to be read")
             return file.read_bytes()
         except OSError as error:
-            raise self.wrong(f"its buffer {name} cannot be read ({error.strerror}); it has to lie beside it") from error
+            raise self.wrong(f"its {what} {name} cannot be read ({error.strerror}); it has to lie beside it") from error
 
     # grounds
 

@@ -9,8 +9,8 @@ from hulmo.core.errors import FileProblem
 from hulmo.core.io.mesh_parts import Part, Read
 
 
-def read_loose(path: pathlib.Path) -> Read:
-    """All triangles of an OBJ or STL file.
+def read_loose(path: pathlib.Path, apart: bool = False) -> Read:
+    """All triangles of an OBJ or STL file; `apart`: objects and groups of an OBJ file by themselves.
 
     Raises
     ------
@@ -24,17 +24,24 @@ def read_loose(path: pathlib.Path) -> Read:
             if ending == "stl":
                 _check_stl(path, file.read(84))
                 file.seek(0)
-            scene: Any = trimesh.load(file, file_type=ending, process=False, force="scene", resolver=_Nowhere())  # type: ignore[arg-type]
-        meshes = [mesh for mesh in scene.dump() if isinstance(mesh, trimesh.Trimesh)]
+            by_name = {"split_objects": True, "split_groups": True, "group_material": False}
+            split: Any = by_name if apart and ending == "obj" else {}
+            here: Any = _Nowhere()
+            scene: Any = trimesh.load(file, file_type=ending, process=False, force="scene", resolver=here, **split)
+        found = [mesh for mesh in scene.dump() if isinstance(mesh, trimesh.Trimesh)]
+        meshes = [(str(mesh.metadata.get("name", "")) if apart else "", mesh) for mesh in found]
+        if apart:  # the library gives them in no order
+            meshes.sort(key=lambda entry: entry[0])
     except (FileProblem, MemoryError):
         raise
     except Exception as error:  # the readers raise all kinds for damaged files
         raise FileProblem(f"{path}: damaged, or no mesh that can be read ({type(error).__name__}: {error})") from error
     parts = []
-    for mesh in meshes:
+    for name, mesh in meshes:
         position = np.asarray(mesh.vertices, np.float64).reshape(-1, 3)
-        part = Part(position, np.asarray(mesh.faces, np.int64).reshape(-1, 3))
-        uv = getattr(mesh.visual, "uv", None)
+        part = Part(position, np.asarray(mesh.faces, np.int64).reshape(-1, 3), name=name)
+        visual: Any = mesh.visual
+        uv = getattr(visual, "uv", None)
         there = part.triangles.size > 0 and part.triangles.min() >= 0 and part.triangles.max() < position.shape[0]
         if (
             uv is not None
@@ -46,6 +53,8 @@ def read_loose(path: pathlib.Path) -> Read:
             flat = np.array(uv, np.float32)[:, :2]
             flat[:, 1] = 1.0 - flat[:, 1]  # origin at the lower left there
             part.uv = flat[part.triangles]
+        if visual.kind == "vertex" and there and len(visual.vertex_colors) == position.shape[0]:
+            part.colour = np.asarray(visual.vertex_colors, np.float32) / 255.0
         parts.append(part)
     return Read(parts)
 

@@ -16,11 +16,19 @@ from hulmo.core.io.mesh_parts import Part, Read
 
 LISTS = ("vertex_indices", "vertex_index")
 
+BYTES = {
+    name.encode(): size
+    for size, names in ((1, "char uchar int8 uint8"), (2, "short ushort int16 uint16"),
+                        (4, "int uint float int32 uint32 float32"), (8, "double float64"))
+    for name in names.split()
+}  # fmt: skip
+"""Bytes of a value in a binary file, by the name of its type; of a list: of its length."""
+
 PAIRS = (("s", "t"), ("u", "v"), ("texture_u", "texture_v"))
 """Names of texture coordinates (common practice, no source)."""
 
 
-def read_ply(path: pathlib.Path) -> Read:
+def read_ply(path: pathlib.Path, apart: bool = False) -> Read:
     """All faces, polygons as fans.
 
     Raises
@@ -63,33 +71,39 @@ def read_ply(path: pathlib.Path) -> Read:
 
 def _data(path: pathlib.Path) -> Any:
     try:
+        _check_length(path)
         return plyfile.PlyData.read(str(path), known_list_len={"face": dict.fromkeys(LISTS, 3)})
+    except FileProblem:
+        raise
     except plyfile.PlyElementParseError:
         pass  # polygons of other sizes, read more slowly
     except (plyfile.PlyParseError, ValueError, OSError, OverflowError, UnicodeDecodeError, KeyError) as error:
         raise FileProblem(f"{path}: no PLY that can be read, or damaged ({error})") from error
     try:
-        if path.stat().st_size < _least(path):
-            raise FileProblem(f"{path}: is shorter than its header says; it is cut or damaged")
         return plyfile.PlyData.read(str(path))
-    except FileProblem:
-        raise
     except Exception as error:  # what a damaged table makes of the reader nobody lists
         raise FileProblem(f"{path}: no PLY that can be read, or damaged ({error})") from error
 
 
-def _least(path: pathlib.Path) -> int:
-    # bytes that a file with such a header has at the least: one for each row
-    rows = 0
+def _check_length(path: pathlib.Path) -> None:
+    # memory is not asked for what is not there: the header says how many rows of how many values come
+    least = rows = 0
+    text = False
     with path.open("rb") as file:
         for _ in range(1000):
-            line = file.readline(1000)
-            words = line.split()
-            if words[:1] == [b"end_header"] or not line:
+            words = file.readline(10000).split()
+            if words[:1] == [b"end_header"] or (not words and not file.read(1)):
                 break
-            if words[:1] == [b"element"] and len(words) == 3 and words[2].isdigit():
-                rows += int(words[2])
-    return rows
+            if words[:1] == [b"format"]:
+                text = words[1:2] == [b"ascii"]
+            elif words[:1] == [b"element"] and len(words) == 3:
+                rows = max(int(words[2]), 0)
+                least += rows if text else 0
+            elif words[:1] == [b"property"] and len(words) >= 3:
+                kind = words[2] if words[1] == b"list" else words[1]
+                least += rows * (1 if text else BYTES.get(kind, 1))
+    if path.stat().st_size < least:
+        raise FileProblem(f"{path}: is shorter than its header says; it is cut or damaged")
 
 
 def _column(vertex: Any, name: str) -> NDArray[np.float64]:

@@ -9,8 +9,10 @@ from hulmo.core.errors import InvalidInput
 from hulmo.core.kernel import kernel
 from hulmo.core.lines.ground import Ground, Places
 from hulmo.core.lines.trace import Trace
+from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.graph import hanging_together
 from hulmo.core.mesh.one_ring import next_corner, previous_corner
+from hulmo.core.mesh.sides import edges_at
 
 Figures = NDArray[np.float64]
 Flags = NDArray[np.int8]
@@ -78,8 +80,8 @@ def inward_of(ground: Ground, course: Trace, reach: float, what: str, up: Places
             raise InvalidInput(f"{what}: it is wider than the land it lies on; make it narrower")
         return Inward(out, arc, near), False
     # sides are certain next to the line, where an edge can cross it; from there they spread
-    longest = _longest(ground, rows)
-    close = found.away <= 1.01 * longest
+    _, longest = edges_at(position, corners.triangles[_at(rows, corners, position.shape[0])])
+    close = found.away <= 1.01 * longest[rows]
     side = np.zeros(position.shape[0], np.int8)
     side[rows[close]] = np.where(found.left[close], 1, -1)
     narrow = side != 0
@@ -100,6 +102,13 @@ def inward_of(ground: Ground, course: Trace, reach: float, what: str, up: Places
     away[rows] = np.minimum(found.away, reach)
     out = np.where(inside, away, -away)
     return Inward(out, arc, near), bool(turned)
+
+
+def _at(rows: NDArray[np.int32], corners: CornerTable, count: int) -> NDArray[np.intp]:
+    # triangles at some rows
+    held = np.zeros(count, np.bool_)
+    held[rows] = True
+    return np.flatnonzero(held[corners.triangles].any(axis=1) & (corners.triangles[:, 0] >= 0))
 
 
 def _within(ground: Ground, course: Trace, reach: float, up: Places | None):  # type: ignore[no-untyped-def]
@@ -141,20 +150,6 @@ def _beside(position: NDArray[np.float32], places: Places, reach: float) -> NDAr
     inside = np.flatnonzero(((position >= low) & (position <= high)).all(axis=1))
     x, y, z = np.minimum(((position[inside] - low) / cell).astype(int) + 1, count - 1).T
     return np.asarray(inside[held[x, y, z]])
-
-
-def _longest(ground: Ground, rows: NDArray[np.int32]) -> Figures:
-    # the longest edge at each row
-    held = np.zeros(ground.position.shape[0], np.bool_)
-    held[rows] = True
-    triangles = ground.corners.triangles
-    near = triangles[held[triangles].any(axis=1) & (triangles[:, 0] >= 0)]
-    out = np.zeros(ground.position.shape[0])
-    for i, j in ((0, 1), (1, 2), (2, 0)):
-        size = np.linalg.norm(ground.position[near[:, i]].astype(np.float64) - ground.position[near[:, j]], axis=1)
-        np.maximum.at(out, near[:, i], size)
-        np.maximum.at(out, near[:, j], size)
-    return out[rows]
 
 
 def _more(ground: Ground, side: Flags) -> bool:

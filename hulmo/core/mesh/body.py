@@ -2,7 +2,7 @@
 
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,8 +20,13 @@ from hulmo.core.mesh.normals import update_normals
 from hulmo.core.mesh.one_ring import on_border
 from hulmo.core.mesh.region import Region, RegionGrower
 from hulmo.core.mesh.spatial_index import SpatialIndex, SurfacePoint
+from hulmo.core.mesh.stitched import STITCHED, take_stitched
 from hulmo.core.mesh.vertex_table import VertexTable
+from hulmo.core.mesh.water_level import WaterLevel
 from hulmo.core.workers import WORKERS
+
+if TYPE_CHECKING:
+    from hulmo.core.mesh.strewn import Strewn
 
 Rows = NDArray[np.int32]
 Vector = NDArray[np.float64]
@@ -60,9 +65,12 @@ class Body:
     """A vertex table, a corner table, and the index and scratch tables that keep work on them local.
 
     `origin` is where its tables count from, metres, in double precision: zero but for bodies that lie far out, where float32
-    would tell places too coarsely apart. `down` says which way is down. `coat_owner` says whose lasting coat the body
-    carries; `border_lock` keeps shaping brushes off an open body's edge. `shown` and `locked` are its eye and its lock.
+    would tell places too coarsely apart. `down` says which way is down; `waters` is derived: what stands on it of the waters
+    of its project. `coat_owner` says whose lasting coat the body carries; `border_lock` keeps shaping brushes off an open
+    body's edge. `shown` and `locked` are its eye and its lock.
     `base` is the column of the ground that lies where neither hand nor rule says otherwise; `rules` are its ground rules.
+    `strewn` are the props that stand on it (`mesh/strewn.py`), None where there are none; `strew_rules` say where they
+    stand of themselves.
     `figures` are measures of the whole surface, dropped when it moves; `remeshed` counts how often its triangles became
     others.
     The column `normal` and the spatial index are derived: whoever writes positions calls `moved` with the rows.
@@ -79,6 +87,7 @@ class Body:
         self.corners = corners
         self.origin: Place = (0.0, 0.0, 0.0)
         self.down = LEVEL
+        self.waters: tuple[WaterLevel, ...] = ()
         self.coat_owner = ""
         self.border_lock = False
         self.shown = True
@@ -88,6 +97,8 @@ class Body:
         self.figures: dict[Any, NDArray[np.float32]] = {}
         self.remeshed = 0
         self.layers: tuple[Layer, ...] = ()
+        self.strewn: Strewn | None = None
+        self.strew_rules: tuple[Any, ...] = ()
         self._below: tuple[int, Points] | None = None
         self._places = np.zeros(0, np.int32)
         self._slots = np.zeros(0, np.int32)
@@ -121,10 +132,11 @@ class Body:
 
     def _alike(self, vertices: VertexTable, corners: CornerTable) -> "Body":
         other = Body(self.name, vertices, corners, self.ident)
-        other.origin, other.down = self.origin, self.down
+        other.origin, other.down, other.waters = self.origin, self.down, self.waters
         other.coat_owner, other.border_lock = self.coat_owner, self.border_lock
         other.shown, other.locked, other.layers = self.shown, self.locked, self.layers
         other.base, other.rules = self.base, self.rules
+        other.strewn, other.strew_rules = self.strewn, self.strew_rules
         return other
 
     @property
@@ -342,6 +354,7 @@ class Body:
         position, normal = self.vertices["position"], self.vertices["normal"]
         update_normals(position, corners.vertex, corners.opposite, corners.first_corner, around, normal)
         leave_out_flat(position, corners, around, normal)
+        take_stitched(self.vertices, corners, around, normal)
         if self._index is not None and not self._index_stale:
             self._index.refit(corners.vertex, position, triangles)
 
@@ -377,6 +390,7 @@ class Body:
             self._index.renew(corners.vertex, position, triangles, corners.opposite)
         update_normals(position, corners.vertex, corners.opposite, corners.first_corner, around, normal)
         leave_out_flat(position, corners, around, normal)
+        take_stitched(self.vertices, corners, around, normal)
 
     def forget(self, triangles: Rows) -> None:
         """Take slots that are about to be cut off out of the index."""
@@ -395,9 +409,9 @@ class Body:
         self._index_stale = True  # a dragged slider moves all many times before anyone asks where a ray meets it
 
     def known_changed(self, column: str) -> bool:
-        """Tell the body that a column of faces, corners or edges is another one; whether its normals are, too."""
+        """Tell the body that a column is another one; whether its normals are, too."""
         self.figures.clear()
-        if column != FLAT:
+        if column not in (FLAT, STITCHED):
             return False
         self._all_normals()
         return True
@@ -435,6 +449,7 @@ class Body:
         def write(rows: Rows) -> None:
             update_normals(position, corners.vertex, corners.opposite, corners.first_corner, rows, normal)
             leave_out_flat(position, corners, rows, normal)
+            take_stitched(vertices, corners, rows, normal)
 
         parts = np.array_split(np.arange(vertices.count, dtype=np.int32), WORKERS if vertices.count > MANY else 1)
         with ThreadPoolExecutor(len(parts)) as pool:  # kernels let go of the GIL; every row is written by one thread

@@ -5,6 +5,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from hulmo.core.mesh.agreed import make_agreed
 from hulmo.core.mesh.connectivity import build_opposites
 from hulmo.core.mesh.free_list import FreeList
 from hulmo.core.mesh.one_ring import one_ring_corners
@@ -169,17 +170,9 @@ class CornerTable:
 
     def agree(self) -> None:
         """Have both triangles at an edge say the same of it: of what they say, what is farther from zero."""
-        names = self.slots.names("edge")
-        if not names:
-            return
-        here = np.flatnonzero(self.opposite > np.arange(3 * self._count))
-        across = self.opposite[here]
-        for name in names:
-            values = self.slots[name]
-            one, other = values[here // 3, here % 3], values[across // 3, across % 3]
-            both = np.where(np.abs(one) >= np.abs(other), one, other)
-            values[here // 3, here % 3] = both
-            values[across // 3, across % 3] = both
+        values = self.slots.blocks().edge
+        if values.shape[2]:
+            make_agreed(self.opposite, values, 0, values.shape[2])
 
     def reserve(self, triangles: int, vertices: int) -> None:
         """Make room for so many triangles and vertices behind the used ones."""

@@ -52,8 +52,9 @@ def _through(position, a, b, c, ta, tb):  # type: ignore[no-untyped-def]
 
 
 @njit
-def _push(heap, place, time, size, row):  # type: ignore[no-untyped-def]
-    # put a row where it belongs in the heap, or move it up
+def push(heap, place, time, size, row):  # type: ignore[no-untyped-def]
+    """Put a row where it belongs in a heap by `time`, or move it up; the heap's size. `place`: -1 where it never was,
+    -2 where it has left. For kernels."""
     at = place[row]
     if at < 0:
         at = size
@@ -71,7 +72,8 @@ def _push(heap, place, time, size, row):  # type: ignore[no-untyped-def]
 
 
 @njit
-def _pop(heap, place, time, size):  # type: ignore[no-untyped-def]
+def pop(heap, place, time, size):  # type: ignore[no-untyped-def]
+    """The row of the least `time` out of a heap, and the size that is left. For kernels."""
     top = heap[0]
     place[top] = -2
     size -= 1
@@ -114,9 +116,9 @@ def _geodesic(
     for i in range(sources.size):
         if begin[i] < time[sources[i]]:
             time[sources[i]] = begin[i]
-            size = _push(heap, place, time, size, sources[i])
+            size = push(heap, place, time, size, sources[i])
     while size > 0:
-        row, size = _pop(heap, place, time, size)
+        row, size = pop(heap, place, time, size)
         if time[row] > limit:
             break
         start = first[row]
@@ -135,7 +137,7 @@ def _geodesic(
                     new = _through(position, row, other, to, time[row], time[other])
                     if new < time[to]:
                         time[to] = new
-                        size = _push(heap, place, time, size, to)
+                        size = push(heap, place, time, size, to)
             across = opposite[corner]
             if across >= 0:
                 to = vertex[across]
@@ -152,7 +154,7 @@ def _geodesic(
                             new = min(new, _through(position, other, third, to, time[other], time[third]))
                         if new < time[to]:
                             time[to] = new
-                            size = _push(heap, place, time, size, to)
+                            size = push(heap, place, time, size, to)
             if not backward:
                 beyond = opposite[next_corner(corner)]
                 if beyond >= 0:

@@ -9,12 +9,16 @@ from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.ray_triangle import ray_triangle
 from hulmo.core.mesh.sides import mean_edge
 from hulmo.core.mesh.tree_query import box_entry
+from hulmo.core.workers import by_pieces
 
 Rows = NDArray[np.int32]
 Points = NDArray[np.float32]
 
 OFF = 0.02
 """Share of the mean edge by which a line ends above a vertex."""
+
+PIECE = 8192
+"""Lines that one thread answers in one piece."""
 
 
 @njit
@@ -87,9 +91,54 @@ def _visible(
 def visible(body: Body, rows: Rows, eye: NDArray[np.float64]) -> NDArray[np.bool_]:
     """(K,) which vertices face a point, (3,) metres, with nothing of their body in between."""
     out = np.empty(rows.size, np.bool_)
-    vertices = body.vertices
-    _visible(
-        *body.index.search, body.corners.vertex, vertices["position"], vertices["normal"], rows,
-        np.asarray(eye, np.float64), OFF * mean_edge(body), out,
-    )  # fmt: skip
+    vertices, search, off = body.vertices, body.index.search, OFF * mean_edge(body)
+
+    def look(part: slice) -> None:
+        _visible(
+            *search, body.corners.vertex, vertices["position"], vertices["normal"], rows[part],
+            np.asarray(eye, np.float64), off, out[part],
+        )  # fmt: skip
+
+    by_pieces(look, out.size, PIECE)
+    return out
+
+
+@kernel(
+    "void(float32[:,::1], int32[::1], int32[:,::1], int32[::1], int32[::1], float32[:,::1], float64[:,::1], float64[::1], "
+    "float64, boolean[::1])"
+)
+def _hidden(
+    box: Points,
+    first: Rows,
+    leaf_items: NDArray[np.int32],
+    leaf_count: Rows,
+    vertex: Rows,
+    position: Points,
+    points: NDArray[np.float64],
+    eye: NDArray[np.float64],
+    short: float,
+    out: NDArray[np.bool_],
+) -> None:
+    for i in range(points.shape[0]):
+        dx = points[i, 0] - eye[0]
+        dy = points[i, 1] - eye[1]
+        dz = points[i, 2] - eye[2]
+        away = np.sqrt(dx * dx + dy * dy + dz * dz)
+        out[i] = away > short and blocked(
+            box, first, leaf_items, leaf_count, vertex, position, eye[0], eye[1], eye[2], dx, dy, dz, 1.0 - short / away
+        )  # fmt: skip
+
+
+def hidden(body: Body, points: NDArray[np.float64], eye: NDArray[np.float64]) -> NDArray[np.bool_]:
+    """(K,) which of (K, 3) points, metres of the body, lie behind it for an eye, (3,); what they lie on does not count."""
+    out = np.empty(points.shape[0], np.bool_)
+    search, short = body.index.search, OFF * mean_edge(body)
+
+    def look(part: slice) -> None:
+        _hidden(
+            *search, body.corners.vertex, body.vertices["position"], np.ascontiguousarray(points[part], np.float64),
+            np.asarray(eye, np.float64), short, out[part],
+        )  # fmt: skip
+
+    by_pieces(look, out.size, PIECE)
     return out

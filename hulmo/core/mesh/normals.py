@@ -100,6 +100,50 @@ def _normals(
             normal[row, 2] = 0.0
 
 
+@kernel("void(float32[:,::1], int32[::1], int32[::1], int32[::1], int32[::1], float64[:,::1])")
+def _areas(
+    position: Points, vertex: Corners, opposite: Corners, first: Corners, rows: Corners, area: NDArray[np.float64]
+) -> None:
+    for i in range(rows.size):
+        start = np.int64(first[rows[i]])
+        if start < 0:
+            continue
+        for way in range(2):
+            corner = start
+            while True:
+                base = _base(corner)
+                k = corner - base
+                if way == 0 or corner != start:
+                    a, b = vertex[base + _after(k)], vertex[base + _before(k)]
+                    ax = np.float64(position[a, 0]) - position[rows[i], 0]
+                    ay = np.float64(position[a, 1]) - position[rows[i], 1]
+                    az = np.float64(position[a, 2]) - position[rows[i], 2]
+                    bx = np.float64(position[b, 0]) - position[rows[i], 0]
+                    by = np.float64(position[b, 1]) - position[rows[i], 1]
+                    bz = np.float64(position[b, 2]) - position[rows[i], 2]
+                    area[i, 0] += ay * bz - az * by
+                    area[i, 1] += az * bx - ax * bz
+                    area[i, 2] += ax * by - ay * bx
+                across = np.int64(opposite[base + _after(k)] if way == 0 else opposite[base + _before(k)])
+                if across < 0:
+                    break
+                base = _base(across)
+                corner = base + (_after(across - base) if way == 0 else _before(across - base))
+                if corner == start:
+                    break
+            if corner == start and opposite[_base(start) + _after(start - _base(start))] >= 0:
+                break  # all round
+
+
+def area_vectors(
+    position: Points, vertex: Corners, opposite: Corners, first_corner: Corners, rows: Corners
+) -> NDArray[np.float64]:
+    """(K, 3) sums of the area vectors of the triangles around some rows, square metres, twice over; see `update_normals`."""
+    out = np.zeros((rows.size, 3))
+    _areas(position, vertex, opposite, first_corner, rows, out)
+    return out
+
+
 def update_normals(
     position: Points, vertex: Corners, opposite: Corners, first_corner: Corners, rows: Corners, normal: Points
 ) -> None:

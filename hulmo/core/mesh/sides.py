@@ -18,6 +18,18 @@ def side_lengths(position: NDArray[np.floating], triangles: Triangles) -> NDArra
     return np.asarray(np.sqrt(np.einsum("ijk,ijk->ij", side, side)))
 
 
+def edges_at(position: NDArray[np.floating], triangles: Triangles) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """(N,) lengths of the shortest and of the longest edge that triangles have at each vertex, metres; infinite and 0 where
+    there is none."""
+    side = side_lengths(position, triangles)
+    shortest, longest = np.full(position.shape[0], np.inf), np.zeros(position.shape[0])
+    for k in range(3):
+        one, other = side[:, k], side[:, (k + 1) % 3]
+        np.minimum.at(shortest, triangles[:, k], np.minimum(one, other))
+        np.maximum.at(longest, triangles[:, k], np.maximum(one, other))
+    return shortest, longest
+
+
 def unit_normals(position: NDArray[np.floating], triangles: Triangles) -> NDArray[np.float64]:
     """(M, 3) unit normals of triangles; of no length where a triangle has no area."""
     a, b, c = (np.take(position, triangles[:, i], axis=0).astype(np.float64) for i in range(3))

@@ -1,7 +1,6 @@
 """Where a ray meets a body, and which point of it is nearest."""
 
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
@@ -13,7 +12,7 @@ from hulmo.core.mesh.moment import NOW, Earlier, earlier
 from hulmo.core.mesh.morton import morton_order
 from hulmo.core.mesh.tree import LEAF_FILL
 from hulmo.core.mesh.tree_build import build_tree
-from hulmo.core.workers import WORKERS
+from hulmo.core.workers import by_pieces
 
 DEEPEST = 80
 """Levels of the tree beyond which it is built anew; searches have room for 96."""
@@ -180,9 +179,7 @@ class SpatialIndex:
             tree_query.nearest_many(*search, vertex, position, ordered[part], found, shares)
             triangle[where], weight[where] = found, shares
 
-        pieces = [slice(start, start + PIECE) for start in range(0, points.shape[0], PIECE)]
-        with ThreadPoolExecutor(WORKERS) as pool:  # kernels let go of the GIL; every point is answered by one thread
-            list(pool.map(find, pieces))
+        by_pieces(find, points.shape[0], PIECE)
         return triangle, weight
 
     def ring(

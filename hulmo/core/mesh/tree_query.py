@@ -34,28 +34,9 @@ def box_entry(box, node, ox, oy, oz, ix, iy, iz, far):  # type: ignore[no-untype
     return near if near <= out * 1.0000004 else -1.0
 
 
-@kernel(
-    "int64(float32[:,::1], int32[::1], int32[:,::1], int32[::1], int32[::1], float32[:,::1], float32[:,::1], int32[::1], "
-    "float64[::1], float64[::1], float64, float64[::1])"
-)
-def ray_hit(
-    box: Points,
-    first: Corners,
-    leaf_items: NDArray[np.int32],
-    leaf_count: Corners,
-    vertex: Corners,
-    position: Points,
-    start: Points,
-    slot: Slots,
-    origin: Vector,
-    direction: Vector,
-    reach: float,
-    out: Vector,
-) -> int:
-    """Nearest triangle on a ray, both sides counting; -1 without one. `out` gets distance, u, v (in lengths of direction).
-
-    See `ray_triangle` for the method.
-    """
+@njit
+def first_hit(box, first, leaf_items, leaf_count, vertex, position, start, slot, origin, direction, reach, out):  # type: ignore[no-untyped-def]
+    """See `ray_hit`; for kernels."""
     ox = origin[0]
     oy = origin[1]
     oz = origin[2]
@@ -106,6 +87,33 @@ def ray_hit(
                 out[1] = u
                 out[2] = v
     return found
+
+
+@kernel(
+    "int64(float32[:,::1], int32[::1], int32[:,::1], int32[::1], int32[::1], float32[:,::1], float32[:,::1], int32[::1], "
+    "float64[::1], float64[::1], float64, float64[::1])"
+)
+def ray_hit(
+    box: Points,
+    first: Corners,
+    leaf_items: NDArray[np.int32],
+    leaf_count: Corners,
+    vertex: Corners,
+    position: Points,
+    start: Points,
+    slot: Slots,
+    origin: Vector,
+    direction: Vector,
+    reach: float,
+    out: Vector,
+) -> int:
+    """Nearest triangle on a ray, both sides counting; -1 without one. `out` gets distance, u, v (in lengths of direction).
+
+    See `ray_triangle` for the method.
+    """
+    return int(
+        first_hit(box, first, leaf_items, leaf_count, vertex, position, start, slot, origin, direction, reach, out)
+    )
 
 
 @njit(inline="always")

@@ -9,7 +9,7 @@ from hulmo.core.noise import fbm
 from hulmo.core.relief.relief import SEED, Relief, Task
 from hulmo.core.setting import Choice, Number, Switch, Text, Values, number
 from hulmo.core.topology.parts import part_of_triangles
-from hulmo.core.weather.graph import graph_of, has_lower
+from hulmo.core.weather.graph import graph_of, has_lower, seen_from_above
 from hulmo.core.weather.rain import Climate, rained
 
 SOFTEST = 1e-3
@@ -24,7 +24,7 @@ def lay(task: Task) -> NDArray[np.float32]:
     values = task.values
     up, height = task.up, task.heights
     corners, count = task.corners, task.position.shape[0]
-    area = _seen_from_above(task)
+    area = seen_from_above(corners, task.position, up)
     covered = np.zeros(count, np.bool_) if task.covered is None else task.covered()
     rain = np.where(covered, 0.0, number(values, "rain"))
     rise = np.clip((task.normal * up).sum(axis=1) / WALL, 0.0, 1.0)
@@ -52,14 +52,6 @@ def lay(task: Task) -> NDArray[np.float32]:
     return np.asarray(up * (after - height)[:, None], np.float32)
 
 
-def _seen_from_above(task: Task) -> NDArray[np.float64]:
-    triangles = task.corners.live_triangles()
-    a, b, c = (task.position[triangles[:, k]].astype(np.float64) for k in range(3))
-    up = task.up if task.up.shape[0] == 1 else task.up[triangles[:, 0]]
-    third = np.maximum((np.cross(b - a, c - a) * up).sum(axis=1), 0.0) / 6.0
-    return np.asarray(np.bincount(triangles.reshape(-1), np.repeat(third, 3), task.position.shape[0]), np.float64)
-
-
 def _lowest(task: Task, leaves: NDArray[np.bool_], height: NDArray[np.float64]) -> NDArray[np.bool_]:
     # a part from which nothing leaves does so where it is lowest
     triangles = task.corners.live_triangles()
@@ -69,6 +61,8 @@ def _lowest(task: Task, leaves: NDArray[np.bool_], height: NDArray[np.float64]) 
     out = leaves.copy()
     open_ = np.zeros(count, np.bool_)
     open_[of[leaves & (of >= 0)]] = True
+    if open_.all():
+        return out
     order = np.argsort(height, kind="stable")
     order = order[of[order] >= 0]
     _, first = np.unique(of[order], return_index=True)

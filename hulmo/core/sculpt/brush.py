@@ -152,6 +152,8 @@ class Dab:
         its own way.
     number : int
         Which dab of this copy it is, from 1.
+    beside : (4,) float64
+        Normals under the same dab on other bodies; see `direction.normal_total`.
     """
 
     body: Body
@@ -171,6 +173,7 @@ class Dab:
     triangles: Rows
     normals: Callable[[Rows], NDArray[np.float32]]
     number: int = 1
+    beside: NDArray[np.float64] = field(default_factory=lambda: np.zeros(4))
 
     @property
     def mirrored(self) -> bool:

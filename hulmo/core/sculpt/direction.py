@@ -58,15 +58,20 @@ def mean_normal(dab: Dab) -> NDArray[np.float64]:
 
     On rough ground the normal of a single point says little about the surface around it.
     """
+    total = normal_total(dab) + dab.beside
+    length = float(np.linalg.norm(total[:3]))
+    return np.asarray(total[:3] / length) if length > 1e-6 * total[3] else dab.start_normal
+
+
+def normal_total(dab: Dab) -> NDArray[np.float64]:
+    """(4,) sum of the normals under a dab, by area and amount, and of area by amount."""
     triangles = dab.body.corners.vertex.reshape(-1, 3)[dab.triangles]
     a, b, c = (dab.surface[triangles[:, k]].astype(np.float64) for k in range(3))
     area = np.linalg.norm(np.cross(b - a, c - a), axis=1)
     at = np.minimum(np.searchsorted(dab.rows, triangles), dab.rows.size - 1)
     mine = dab.rows[at] == triangles
     weight = np.bincount(at[mine], np.repeat(area, 3).reshape(-1, 3)[mine], dab.rows.size) * dab.amount
-    total = weight @ dab.normals(dab.rows).astype(np.float64)
-    length = float(np.linalg.norm(total))
-    return np.asarray(total / length) if length > 1e-6 * weight.sum() else dab.start_normal
+    return np.append(weight @ dab.normals(dab.rows).astype(np.float64), weight.sum())
 
 
 def pushed(dab: Dab, step: NDArray[np.float32]) -> NDArray[np.float32]:

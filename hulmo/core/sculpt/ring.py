@@ -1,5 +1,7 @@
 """The brush ring: how far a brush reaches over the surface."""
 
+from collections.abc import Sequence
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -9,6 +11,9 @@ Vector = NDArray[np.float64]
 
 CALM = 6
 """Times that the ring is drawn toward the mean of its neighbours."""
+
+DRAWN = 2
+"""How often a rim over several bodies is drawn to their surfaces, each time at its radius again."""
 
 STEPS = 6
 """Steps of a walk from the middle of a brush to its rim, on level ground."""
@@ -35,11 +40,8 @@ def draped_ring(
     (count, 3) float64
         Metres; `radius` away from the centre, or where the surface ends.
     """
-    aside = np.array([1.0, 0.0, 0.0]) if abs(normal[0]) < 0.9 else np.array([0.0, 1.0, 0.0])
+    across, along = _square_to(normal)
     centre = body.own(centre)
-    across = np.cross(normal, aside)
-    across /= np.linalg.norm(across)
-    along = np.cross(normal, across)
     corners = body.corners
     rim = body.index.ring(corners.vertex, body.vertices["position"], centre, across, along, radius, count, steps)
     # on rugged ground neighbouring walks end apart; means with both neighbours keep the ring readable
@@ -49,6 +51,40 @@ def draped_ring(
         away = (np.roll(away, 1) + 2 * away + np.roll(away, -1)) / 4
     way = rim - centre
     return np.asarray(body.placed(centre) + way * (away / np.maximum(np.linalg.norm(way, axis=1), 1e-12))[:, None])
+
+
+def draped_over(bodies: Sequence[Body], centre: Vector, normal: Vector, radius: float, count: int) -> Vector:
+    """Rim of a brush over several bodies: a circle about a normal, drawn to whichever of their surfaces is nearest.
+
+    Returns
+    -------
+    (count, 3) float64
+        Metres; `radius` away from the centre.
+    """
+    across, along = _square_to(normal)
+    turn = np.linspace(0, 2 * np.pi, count, endpoint=False)[:, None]
+    rim = centre + radius * (np.cos(turn) * across + np.sin(turn) * along)
+    for _ in range(DRAWN):
+        nearest, best = rim.copy(), np.full(count, np.inf)
+        for body in bodies:
+            corners, position = body.corners, body.vertices["position"]
+            own = np.ascontiguousarray(body.own(rim), np.float32)
+            triangle, weight = body.index.nearest_many(corners.vertex, position, own)
+            there = body.placed(
+                np.einsum("ki,kij->kj", weight, position[corners.triangles[triangle]].astype(np.float64))
+            )
+            away = np.linalg.norm(there - rim, axis=1)
+            nearest[away < best], best = there[away < best], np.minimum(best, away)
+        way = nearest - centre
+        rim = centre + way * (radius / np.maximum(np.linalg.norm(way, axis=1), 1e-12))[:, None]
+    return np.asarray(rim)
+
+
+def _square_to(normal: Vector) -> tuple[Vector, Vector]:
+    aside = np.array([1.0, 0.0, 0.0]) if abs(normal[0]) < 0.9 else np.array([0.0, 1.0, 0.0])
+    across = np.cross(normal, aside)
+    across /= np.linalg.norm(across)
+    return across, np.cross(normal, across)
 
 
 def lie_around(body: Body, triangle: int, centre: Vector, normal: Vector, radius: float) -> Vector:

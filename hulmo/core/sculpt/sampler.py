@@ -86,6 +86,12 @@ class Sample:
             return self
         return Sample(self.origin - np.array(origin), self.direction, self.pressure, self.lean)
 
+    def moved(self, way: Vector) -> "Sample":
+        """The sample with a way added to its place."""
+        if not way.any():
+            return self
+        return Sample(self.origin + way, self.direction, self.pressure, self.lean)
+
     def on(self, body: Body) -> SurfacePoint | None:
         """Where the sample meets a body, both about its origin."""
         if self.direction is None:

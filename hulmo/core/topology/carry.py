@@ -35,6 +35,10 @@ def carry(source: Body, position: Points) -> VertexTable:
         keep their offsets, and the form is what is left of the position.
     """
     triangle, weight = source.index.nearest_many(source.corners.vertex, source.vertices["position"], position)
+    off = (weight < 0).any(axis=1)
+    if off.any():  # by rounding: a share below 0 would leave the range of what it is of
+        within = np.maximum(weight[off], 0.0)
+        weight[off] = within / within.sum(axis=1, keepdims=True)
     rows = source.corners.triangles[triangle]
     table = VertexTable(position.shape[0])
     table.set_column("position", position)

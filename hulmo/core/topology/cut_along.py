@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from hulmo.core.mesh.body import GUARD, Body
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.seams import on_seams, seams
-from hulmo.core.mesh.sides import side_lengths, unit_normals
+from hulmo.core.mesh.sides import edges_at, side_lengths, unit_normals
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.topology.improve import improved
 from hulmo.core.topology.local_remesh import LocalRemesh
@@ -63,7 +63,7 @@ class _Work:
 def cut_along(
     vertices: VertexTable, corners: CornerTable, inward: Inward, figures: Figures, tolerance: float,
     column: str, number: float, corner: tuple[NDArray[np.int32], NDArray[np.float64]] | None = None,
-    longest: float = np.inf,
+    longest: float = np.inf, lies: Mask | None = None,
 ) -> tuple[VertexTable, CornerTable, Mask, Figures]:  # fmt: skip
     """Put edges where a function is zero, within a tolerance; vertices near the rim slide onto it where that leaves the
     shape as it is, and others are made.
@@ -84,6 +84,8 @@ def cut_along(
         Places at which the rim turns sharply: a vertex comes to lie there.
     longest : float
         Metres that edges at the rim may be long.
+    lies : (N,) bool, optional
+        Vertices that lie on the rim as they are.
 
     Returns
     -------
@@ -95,9 +97,8 @@ def cut_along(
     Longest-edge bisection (Rivara 1984) where the rim bends; vertices that slide as in isosurface stuffing (Labelle and
     Shewchuk 2007), in two dimensions.
     """
-    work = _Work(
-        vertices, corners, figures.copy(), np.zeros(vertices.count, np.bool_), np.zeros(corners.count, np.bool_)
-    )
+    on = np.zeros(vertices.count, np.bool_) if lies is None else lies.copy()
+    work = _Work(vertices, corners, figures.copy(), on, np.zeros(corners.count, np.bool_))
     if corner is not None:
         _plant_corners(work, *corner)
     for _ in range(ROUNDS):
@@ -177,7 +178,13 @@ def _crossed(work: _Work) -> Mask:
     # (M, 3) edges whose ends lie on both sides
     triangles = work.corners.triangles
     value = np.where(work.on, 0.0, work.inward)
-    return np.asarray(value[triangles[:, NEXT]] * value[triangles[:, LAST]] < 0)
+    return np.asarray((value[triangles[:, NEXT]] * value[triangles[:, LAST]] < 0) & ~_held(work.corners))
+
+
+def _held(corners: CornerTable) -> Mask:
+    # (M, 3) edges that are not to be divided
+    held = corners.slots.get(HELD)
+    return np.zeros((corners.count, 3), np.bool_) if held is None else np.asarray(held[:, :, 0] > 0)
 
 
 def _crossing(work: _Work, edges: Mask, inward: Inward) -> Figures:
@@ -253,7 +260,7 @@ def _chords(work: _Work, inward: Inward, tolerance: float) -> Mask:
     triangles = work.corners.triangles
     position = work.vertices["position"].astype(np.float64)
     tail, tip = triangles[:, NEXT], triangles[:, LAST]
-    out = np.asarray(work.on[tail] & work.on[tip])
+    out = np.asarray(work.on[tail] & work.on[tip] & ~_held(work.corners))
     if out.any():
         a, b = position[tail[out]], position[tip[out]]
         off, size = np.abs(inward((a + b) / 2)), np.linalg.norm(b - a, axis=1)
@@ -301,20 +308,11 @@ def _split(work: _Work, edges: Mask, share: Figures | None, inward: Inward) -> N
         found = inward(work.vertices["position"][before:].astype(np.float64))
         # further off than any edge is long, both ends lie on one side, whatever the nearest piece of the rim says
         along = work.vertices[FIGURE][before:, 0].astype(np.float64)
-        sure = np.abs(along) > _longest(work, before)
+        near = work.corners.triangles[(work.corners.triangles >= before).any(axis=1)]
+        sure = np.abs(along) > edges_at(work.vertices["position"], near)[1][before:]
         work.inward = np.append(work.inward, np.where(sure, np.copysign(found, along), found))
         work.on = np.append(work.on, np.zeros(fresh, np.bool_))
     work.vertices.drop_column(FIGURE)
-
-
-def _longest(work: _Work, first: int) -> Figures:
-    # the longest edge at each vertex from a row on
-    out = np.zeros(work.vertices.count)
-    near = work.corners.triangles[(work.corners.triangles >= first).any(axis=1)]
-    size = side_lengths(work.vertices["position"], near).max(axis=1)
-    for k in range(3):
-        np.maximum.at(out, near[:, k], size)
-    return out[first:]
 
 
 def _snap(work: _Work, inward: Inward) -> None:
@@ -332,11 +330,7 @@ def _snap(work: _Work, inward: Inward) -> None:
     other = np.concatenate((high, low))
     part = np.concatenate((part, 1 - part))
     way = part * np.concatenate((size, size))
-    count = work.vertices.count
-    shortest = np.full(count, np.inf)
-    sides = side_lengths(position, triangles)
-    for k in range(3):
-        np.minimum.at(shortest, triangles[:, k], np.minimum(sides[:, k], sides[:, (k + 1) % 3]))
+    shortest, _ = edges_at(position, triangles)
     fixed = work.on.copy()
     border = corners.border_corners()
     fixed[corners.vertex[border - border % 3 + (border + 1) % 3]] = True

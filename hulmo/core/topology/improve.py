@@ -176,6 +176,8 @@ class _Step:
         p, a, b, q = int(t[k]), int(t[(k + 1) % 3]), int(t[(k + 2) % 3]), int(u[across % 3])
         if self._busy & {p, a, b, q} or (self._fixed[[p, a, b, q]] & ~self._border[[p, a, b, q]]).any():
             return 0.0
+        if self._border[p] and self._border[q]:
+            return 0.0  # beyond the border of a piece they may be joined already
         if q in self._around(p) or max(len(self._around(p)), len(self._around(q))) - 1 >= MOST_EDGES:
             return 0.0
         made = [(p, a, q), (p, q, b)]
@@ -196,6 +198,8 @@ class _Step:
             return 0.0
         if len(around | other) - 4 > MOST_EDGES + 1:
             return 0.0
+        if self._border[stays] and self._border[list(around - other)].any():
+            return 0.0  # as above
         near = [rows for rows in self._triangles[corners // 3].tolist() if stays not in rows]
         made = [tuple(stays if row == gone else row for row in rows) for rows in near]
         if not made:

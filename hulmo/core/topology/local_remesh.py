@@ -10,6 +10,7 @@ from hulmo.core.mesh.distinct import distinct
 from hulmo.core.mesh.layer import derived
 from hulmo.core.mesh.patch import PatchRecorder
 from hulmo.core.mesh.sides import side_lengths
+from hulmo.core.mesh.stitched import STITCHED
 from hulmo.core.topology.local.collapse import collapse_short
 from hulmo.core.topology.local.common import FACES, FREE_FACES, FREE_ROWS, LOG, OF_EDGE, OF_FACE, ROWS, WORK
 from hulmo.core.topology.local.ease import ease
@@ -187,13 +188,14 @@ class LocalRemesh:
         )  # fmt: skip
         reach = radius * radius
         more = False
+        still = body.border_lock or STITCHED in vertices
         if split:
             limit = float(side_lengths(vertices["position"], corners.triangles[triangles]).max(initial=0.0))
             last = LONG * length
             done = 0
             while limit > last or done > 0:  # at the wanted length until nothing is left to split
                 limit = max(limit / STEP, last)
-                done = split_long(*arrays, limit, centre, reach, body.border_lock)
+                done = split_long(*arrays, limit, centre, reach, still)
                 if done < 0:
                     more = True
                     break

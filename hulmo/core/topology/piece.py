@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.sides import side_lengths
 from hulmo.core.mesh.vertex_table import VertexTable
 
 Mask = NDArray[np.bool_]
@@ -95,3 +96,26 @@ def put_back(
         table, whole = kept, number[whole]
         rows = np.where(used[rows], number[rows], -1)
     return table, CornerTable.from_triangles(whole.astype(np.int32), table.count, slots), rows.astype(np.int32)
+
+
+def with_a_ring(triangles: NDArray[np.int32], faces: Mask, count: int) -> Mask:
+    """(M,) some triangles, and all that share a vertex with them."""
+    near = np.zeros(count, np.bool_)
+    near[triangles[faces]] = True
+    return np.asarray(near[triangles].any(axis=1))
+
+
+def usual_edge(piece: Piece) -> float:
+    """Median edge length around a piece, metres."""
+    rim = piece.corners.border_corners()
+    triangles = piece.corners.triangles
+    return float(np.median(side_lengths(piece.vertices["position"], triangles[rim // 3] if rim.size else triangles)))
+
+
+def off_rim(piece: Piece) -> Mask:
+    """(K,) vertices off the rim of a piece: whom others are joined with beyond it is not known here."""
+    inner = np.ones(piece.vertices.count, np.bool_)
+    rim = piece.corners.border_corners()
+    for step in (1, 2):
+        inner[piece.corners.triangles[rim // 3, (rim + step) % 3]] = False
+    return inner

@@ -27,6 +27,7 @@ from hulmo.core.topology.edge_ops import (
     split_edge,
     squared,
 )
+from hulmo.core.topology.split_edges import split_edges
 
 Corners = NDArray[np.int32]
 Triangles = NDArray[np.int32]
@@ -249,7 +250,9 @@ def evened(
     triangles = number.reshape(-1, 3).astype(np.int32)
     lines, guarded = _kept(body, sharp)
     lines = lines.reshape(-1, 3)[body.corners.triangles[:, 0] >= 0].reshape(-1)
-    kept = guarded[used_rows]
+    position, triangles, lines = _with_short_borders(position, triangles, lines, LONG * length)
+    kept = np.zeros(position.shape[0], np.bool_)
+    kept[: used_rows.size] = guarded[used_rows]
     kept[_ends(triangles, lines)] = True
     corners = CornerTable.from_triangles(triangles, position.shape[0])
     for done in range(passes):
@@ -263,6 +266,26 @@ def evened(
         elif done == passes - 1:
             position = _unfolded(position, _back(onto, position, kept, 0.5 * length), triangles)
     return position, triangles
+
+
+def _with_short_borders(
+    position: Places, triangles: Triangles, lines: NDArray[np.bool_], limit: float
+) -> tuple[Places, Triangles, NDArray[np.bool_]]:
+    # edges of a border that are too long are halved first: at one that stays, no division inside comes to an end
+    vertices = VertexTable(position.shape[0])
+    vertices.set_column("position", position)
+    corners = CornerTable.from_triangles(triangles, vertices.count)
+    corners.slots.set("edge", "line", lines.reshape(-1, 3, 1).astype(np.float32))
+    exact = position
+    while True:
+        size = side_lengths(vertices["position"], corners.triangles)[:, (2, 0, 1)]
+        long = (corners.opposite.reshape(-1, 3) < 0) & (size > limit)
+        if not long.any():
+            break
+        count = vertices.count
+        vertices, corners, _ = split_edges(vertices, corners, long)
+        exact = np.concatenate((exact, vertices["position"][count:].astype(np.float64)))
+    return exact, corners.triangles, corners.slots["line"][:, :, 0].reshape(-1) > 0
 
 
 def _kept(body: Body, sharp: float) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:

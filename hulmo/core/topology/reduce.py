@@ -24,6 +24,9 @@ CARE = (7, 5, 3)
 MORE = (1.02, 1.05, 1.1)
 """Times the wanted count that are tried where the surface pinches."""
 
+SHORT = 1.12
+"""Times the wanted count from which on a surface counts as not reduced."""
+
 CRUMB = 8
 """Triangles of a loose piece that may be dropped where a pinch was opened."""
 
@@ -116,17 +119,20 @@ def _simplified(
     import fast_simplification
 
     best: Mended | None = None
-    made = points
-    for care, wanted in [(care, count) for care in CARE] + [(CARE[-1], int(count * more) + 2) for more in MORE]:
+    made, worst = points, (True, True)
+    tried = [(care, count) for care in CARE] + [(care, int(count * more) + 2) for more in MORE for care in CARE[:2]]
+    for care, wanted in tried:
         if wanted >= faces.shape[0]:
             continue
         new_points, new_faces = fast_simplification.simplify(points, faces, target_count=wanted, agg=care)[:2]
         result = mend(new_points, new_faces, outward=False)
         edges = CornerTable.from_triangles(result.triangles, result.source.size)
-        if best is None or (not result.account and best.account):
-            best, made = result, new_points
-        if not result.account and (edges.border_corners().size == 0) == (border == 0):
-            best, made = result, new_points
+        whole = not result.account and (edges.border_corners().size == 0) == (border == 0)
+        # the more careful, the sooner it stops short of what was asked: one that pinches is nearer to it
+        faults = (result.triangles.shape[0] > SHORT * count, not whole)
+        if best is None or faults < worst:
+            best, made, worst = result, new_points, faults
+        if worst == (False, False):
             break
     assert best is not None
     table = VertexTable(best.source.size)

@@ -1,5 +1,7 @@
 """Where water runs: down the steepest way, through pits over their lowest pass, to where it leaves."""
 
+import itertools
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
@@ -7,10 +9,14 @@ from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
 from hulmo.core.weather.graph import Graph
+from hulmo.core.workers import WORKERS
 
 Rows = NDArray[np.int32]
 Vector = NDArray[np.float64]
 Single = NDArray[np.float32]
+
+MANY = 50_000
+"""Vertices from which threads pay."""
 
 
 @dataclass(frozen=True)
@@ -41,11 +47,14 @@ class Flow:
         return out
 
 
-@kernel("void(float64[::1], int32[::1], int32[::1], float32[::1], boolean[::1], int32[::1], float32[::1])")
+@kernel(
+    "void(float64[::1], int32[::1], int32[::1], float32[::1], boolean[::1], int64, int64, int32[::1], float32[::1])"
+)
 def _steepest(
-    height: Vector, first: Rows, other: Rows, away: Single, leaves: NDArray[np.bool_], to: Rows, far: Single
-) -> None:
-    for i in range(height.size):
+    height: Vector, first: Rows, other: Rows, away: Single, leaves: NDArray[np.bool_], start: int, stop: int, to: Rows,
+    far: Single,
+) -> None:  # fmt: skip
+    for i in range(start, stop):
         to[i] = i
         far[i] = 1.0
         if leaves[i]:
@@ -61,7 +70,8 @@ def _steepest(
 
 @kernel("void(int32[::1], int32[::1], int32[::1], int32[::1])")
 def _sort(to: Rows, order: Rows, begin: Rows, donors: Rows) -> None:
-    # Braun and Willett (2013): a stack that begins at every place where water stays, and goes on with who gives to it
+    # Braun and Willett (2013): a stack that begins at every place where water stays, and goes on with who gives to it, one
+    # whole branch after the other, so that what is worked on next lies near
     count = to.size
     for i in range(count + 1):
         begin[i] = 0
@@ -76,33 +86,43 @@ def _sort(to: Rows, order: Rows, begin: Rows, donors: Rows) -> None:
             donors[put[to[i]]] = i
             put[to[i]] += 1
     done = 0
-    stop = 0
+    stack = put  # no longer needed
     for root in range(count):
         if to[root] != root:
             continue
-        order[stop] = root
-        stop += 1
-        while done < stop:
-            here = order[done]
+        stack[0] = root
+        size = 1
+        while size > 0:
+            size -= 1
+            here = stack[size]
+            order[done] = here
             done += 1
-            for k in range(begin[here], begin[here + 1]):
-                order[stop] = donors[k]
-                stop += 1
+            for k in range(begin[here + 1] - 1, begin[here] - 1, -1):
+                stack[size] = donors[k]
+                size += 1
 
 
-@kernel("int64(int32[::1], int32[::1], boolean[::1], int32[::1], int32[::1])")
-def _basins(order: Rows, to: Rows, leaves: NDArray[np.bool_], basin: Rows, pit: Rows) -> int:
+@kernel("int64(int32[::1], boolean[::1], int32[::1], int32[::1])")
+def _basins(to: Rows, leaves: NDArray[np.bool_], basin: Rows, pit: Rows) -> int:
     # number of the pit that each vertex drains to; 0 for all that leaves
     count = 1
-    for here in order:
-        if to[here] != here:
-            basin[here] = basin[to[here]]
-        elif leaves[here]:
-            basin[here] = 0
-        else:
-            basin[here] = count
-            pit[count] = here
-            count += 1
+    for i in range(to.size):
+        basin[i] = -1
+        if to[i] == i:
+            if leaves[i]:
+                basin[i] = 0
+            else:
+                basin[i] = count
+                pit[count] = i
+                count += 1
+    for i in range(to.size):
+        end = i
+        while basin[end] < 0:
+            end = to[end]
+        here = i
+        while basin[here] < 0:
+            basin[here] = basin[end]
+            here = to[here]
     return count
 
 
@@ -206,11 +226,16 @@ def flow_of(graph: Graph, height: Vector, leaves: NDArray[np.bool_]) -> Flow:
     """
     count = height.size
     to, far = np.empty(count, np.int32), np.empty(count, np.float32)
-    _steepest(height, graph.first, graph.other, graph.away, leaves, to, far)
+    ends = np.linspace(0, count, WORKERS + 1).astype(int).tolist() if count > MANY else [0, count]
+
+    def ways(part: tuple[int, int]) -> None:
+        _steepest(height, graph.first, graph.other, graph.away, leaves, part[0], part[1], to, far)
+
+    with ThreadPoolExecutor(len(ends)) as pool:  # every row is written by one thread
+        list(pool.map(ways, itertools.pairwise(ends)))
     order, begin, donors = np.empty(count, np.int32), np.empty(count + 1, np.int32), np.empty(count, np.int32)
-    _sort(to, order, begin, donors)
     basin, pit = np.empty(count, np.int32), np.empty(count + 1, np.int32)
-    pits = _basins(order, to, leaves, basin, pit)
+    pits = _basins(to, leaves, basin, pit)
     spill = height.copy()
     if pits > 1:
         room = count // 4 + 64
@@ -223,5 +248,5 @@ def flow_of(graph: Graph, height: Vector, leaves: NDArray[np.bool_]) -> Flow:
         one, two = one[:rims], two[:rims]
         ranked = np.argsort(np.maximum(height[one], height[graph.other[two]]))
         _link(ranked, one, two, graph.other, basin, pit[:pits].copy(), graph.away, height, to, far, spill)
-        _sort(to, order, begin, donors)
+    _sort(to, order, begin, donors)
     return Flow(to, far, order, spill)

@@ -114,3 +114,32 @@ def graph_of(corners: CornerTable, position: NDArray[np.floating], up: Vector) -
     place = np.ascontiguousarray(position, np.float64)
     _fill(corners.vertex, corners.opposite, place, np.ascontiguousarray(up, np.float64), first[:-1].copy(), other, away)
     return Graph(first, other, np.maximum(away, np.float32(1e-9)), border)
+
+
+@kernel("void(float64[:,::1], int32[:,::1], float64[:,::1], float64[::1])")
+def _from_above(place: Vector, triangles: Rows, up: Vector, area: Vector) -> None:
+    for t in range(triangles.shape[0]):
+        a, b, c = triangles[t, 0], triangles[t, 1], triangles[t, 2]
+        at = a if up.shape[0] > 1 else 0
+        ux, uy, uz = place[b, 0] - place[a, 0], place[b, 1] - place[a, 1], place[b, 2] - place[a, 2]
+        vx, vy, vz = place[c, 0] - place[a, 0], place[c, 1] - place[a, 1], place[c, 2] - place[a, 2]
+        seen = (uy * vz - uz * vy) * up[at, 0] + (uz * vx - ux * vz) * up[at, 1] + (ux * vy - uy * vx) * up[at, 2]
+        third = max(seen, 0.0) / 6.0
+        for k in range(3):
+            area[triangles[t, k]] += third
+
+
+def seen_from_above(corners: CornerTable, position: NDArray[np.floating], up: Vector) -> Vector:
+    """(N,) square metres of each vertex as seen from above: a third of every triangle at it; 0 where rock hangs over.
+
+    Parameters
+    ----------
+    corners : CornerTable
+    position : (N, 3)
+        Metres.
+    up : (1, 3) or (N, 3) float64
+    """
+    area = np.zeros(position.shape[0])
+    place, way = np.ascontiguousarray(position, np.float64), np.ascontiguousarray(up, np.float64)
+    _from_above(place, np.ascontiguousarray(corners.live_triangles()), way, area)
+    return area

@@ -5,6 +5,7 @@ import numpy as np
 
 from hulmo.render.part import Part
 from hulmo.render.passes.shot import Shot, packed
+from hulmo.render.passes.sky import told_sky
 from hulmo.render.shaders import set_uniforms
 
 
@@ -26,8 +27,7 @@ def draw_result(shot: Shot, part: Part) -> None:
         depth_map=1,
         inverse_view_projection=packed(np.asarray(np.linalg.inv(shot.matrix), np.float64)),
         eye=tuple(view.camera.eye),
-        toward_sun=view.light.toward_sun(),
-        sky_light=view.light.sky_light(),
+        **told_sky(shot, 2),
         plain_high=view.paper.high,
         plain_low=view.paper.low,
         exposure=view.light.exposure if look.shaded else 0.0,

@@ -11,6 +11,7 @@ from hulmo.core.setting import number
 from hulmo.render.gathered import kept_names
 from hulmo.render.gpu_body import GpuBody
 from hulmo.render.ground_textures import MOST_BANKS
+from hulmo.render.passes.lamps import told_lamps
 from hulmo.render.passes.shot import Shot, packed
 from hulmo.render.programs import by_uv, tell_grounds
 from hulmo.render.shaders import set_uniforms
@@ -119,6 +120,7 @@ def _tell(shot: Shot, made: moderngl.Program) -> None:
         shadows=int(view.shadows and view.values.get("light", "sun") == "sun"),
         hatch=int(view.hatch),
         lamp=view.inside.lamp,
+        **told_lamps(shot),
         lamp_reach=max(view.bounds.radius * 0.5, 1e-3),
         **_measures(shot),
         sun_light=view.light.sun_light(),

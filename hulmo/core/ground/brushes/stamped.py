@@ -11,7 +11,7 @@ _ONLY = (("stamped", True),)
 
 SETTINGS: tuple[Setting, ...] = (
     Switch("stamped", "Through a stamp", False, "A grey image under the brush says where paint comes through."),
-    Picture("stamp", "Stamp", "crack", "A shipped stamp, or any PNG, TIFF or JPEG: white lets all through.", only=_ONLY),
+    Picture("stamp", "Stamp", "grain", "A shipped stamp, or any PNG, TIFF or JPEG: white lets all through.", only=_ONLY),
     Number("stamp_turn", "Turn", "°", -180.0, 180.0, 0.0, "Turns the stamp.", only=_ONLY),
     Switch("stamp_about", "Turned anew every dab", True, "Every dab turns the stamp another way.", only=_ONLY),
 )  # fmt: skip

@@ -13,6 +13,8 @@ from hulmo.core.ground.measures import (
     patchy,
     sheltered,
     slope,
+    under_water,
+    waterline,
     worn,
 )
 from hulmo.core.ground.measures.measure import Asked, Measure
@@ -32,10 +34,15 @@ MEASURES: dict[str, Measure] = {
         laid.MEASURE,
         worn.MEASURE,
         line.MEASURE,
+        under_water.MEASURE,
+        waterline.MEASURE,
     )
 }
 
-__all__ = ["MEASURES", "Asked", "Measure", "measure_named"]
+OF_WATER = frozenset({under_water.MEASURE.name, waterline.MEASURE.name})
+"""Measures that hang on the waters of the scene."""
+
+__all__ = ["MEASURES", "OF_WATER", "Asked", "Measure", "measure_named"]
 
 
 def measure_named(name: str, where: str) -> Measure:

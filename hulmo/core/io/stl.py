@@ -1,0 +1,49 @@
+"""Export to binary STL (3D Systems 1989)."""
+
+import pathlib
+
+import numpy as np
+
+from hulmo.core.io.axes import SETTINGS, placed
+from hulmo.core.io.delivery import deliver
+from hulmo.core.io.exporter import Exporter
+from hulmo.core.io.safe_write import safe_write
+from hulmo.core.progress import Progress
+from hulmo.core.project import Project
+from hulmo.core.setting import Values
+
+HEAD = b"Triangles of a Hulmo project; units and up axis as asked for on export"
+
+
+def write_stl(project: Project, path: pathlib.Path, values: Values, progress: Progress) -> None:
+    """Write the triangles of all shown bodies, each with its normal; the format knows nothing else.
+
+    Raises
+    ------
+    InvalidInput, FileProblem
+    """
+    progress.step(0.0, "collecting triangles")
+    bodies, _ = deliver(project)
+    record = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attributes", "<u2")])
+    pieces = []
+    for done, body in enumerate(bodies):
+        progress.step(0.1 + 0.5 * done / len(bodies), "collecting triangles")
+        position, _ = placed(body, values)
+        corner = position[body.triangles]
+        normal = np.cross(corner[:, 1] - corner[:, 0], corner[:, 2] - corner[:, 0])
+        size = np.linalg.norm(normal, axis=1, keepdims=True)
+        piece = np.zeros(len(corner), record)
+        piece["normal"], piece["corners"] = normal / np.where(size > 0, size, 1.0), corner
+        pieces.append(piece)
+    progress.step(0.6, "writing")
+    with safe_write(path) as file:
+        file.write(HEAD.ljust(80))
+        file.write(np.uint32(sum(len(piece) for piece in pieces)).tobytes())
+        for piece in pieces:
+            file.write(piece.tobytes())
+    progress.step(1.0, "exported")
+
+
+EXPORTER = Exporter(
+    "stl", "STL", "Triangles alone, for printers and tools that take nothing else.", SETTINGS, write_stl
+)

@@ -1,0 +1,34 @@
+"""Both triangles at an edge made to say the same of it."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.kernel import kernel
+
+
+@kernel("void(int32[::1], float32[:,:,:], int64, int64)")
+def make_agreed(opposite: NDArray[np.int32], values: NDArray[np.float32], start: int, stop: int) -> None:
+    """Have both corners across an edge say the same: of what they say, what is farther from zero.
+
+    Parameters
+    ----------
+    opposite : (3 M,) int32
+    values : (M, 3, width) float32
+        Changed in place.
+    start, stop : int
+        Numbers of each entry that are looked at, from the first to before the last.
+    """
+    for here in range(opposite.size):
+        across = np.int64(opposite[here])
+        if across <= here:
+            continue
+        a, b = here // 3, across // 3
+        i, j = here - 3 * a, across - 3 * b
+        for k in range(start, stop):
+            one, other = values[a, i, k], values[b, j, k]
+            if one == other:
+                continue
+            if abs(one) >= abs(other):
+                values[b, j, k] = one
+            else:
+                values[a, i, k] = other

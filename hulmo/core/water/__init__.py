@@ -1,0 +1,1 @@
+"""Where water stands over the bodies of a scene."""

@@ -1,0 +1,45 @@
+"""Props on the bodies."""
+
+import moderngl
+
+from hulmo.render.passes.lamps import told_lamps
+from hulmo.render.passes.shot import Shot, packed
+from hulmo.render.shaders import set_uniforms
+from hulmo.render.view import from_tables
+
+LIT, PLAIN, SHAPE = 0, 1, 2
+
+
+def draw_props(shot: Shot) -> None:
+    """Draw them in the looks that show colours or shapes; measures of the ground are shown without them."""
+    view, stage = shot.view, shot.stage
+    mode = LIT if view.look.name == "lit" else {"ground": PLAIN, "form": SHAPE}.get(view.look.name, -1)
+    if mode < 0:
+        return
+    shown = stage.props_shown()
+    if not shown:
+        return
+    made = stage.programs.named("prop")
+    stage.shadow.texture.use(0)
+    pixels = 1.0 / view.camera.metres_per_pixel(1.0, max(1, round(shot.targets.size[1] / shot.window[3])))
+    for props in shown:
+        place = props.place(view.anchor)
+        set_uniforms(
+            made,
+            **shot.seen,
+            place=place,
+            eye=tuple(view.camera.eye),
+            toward_sun=view.toward_light,
+            shadows=int(view.shadows and view.values.get("light", "sun") == "sun"),
+            sun_light=view.light.sun_light(),
+            sky_light=view.light.sky_light(),
+            lamp=view.inside.lamp,
+            **told_lamps(shot),
+            lamp_reach=max(view.bounds.radius * 0.5, 1e-3),
+            shadow_matrix=packed(stage.shadow.matrix),
+            shadow_step=(1.0 / stage.shadow.texture.size[0], stage.shadow.offset),
+            shadow_map=0,
+            mode=mode,
+        )
+        stage.context.enable_only(moderngl.DEPTH_TEST)
+        props.draw(made, from_tables(shot.matrix, place), view.camera.eye - place, pixels)
