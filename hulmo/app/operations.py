@@ -11,6 +11,7 @@ from hulmo.core.commands import (
     FillBorders,
     FlipFaces,
     JoinBodies,
+    LayAround,
     MirrorBody,
     PlaceBody,
     Recast,
@@ -189,6 +190,18 @@ OPERATIONS: dict[str, Operation] = {
                        comfort=(0.0, 2.0), curve=2.0),
             ),
             lambda body, values, other: SinkRim(body.name, other, number(values, "height"), number(values, "below")),
+            needs_other=True, stage="dress",
+        ),
+        Operation(
+            "lay_around", "Lay ground around", "Paints the lower part of the body like the ground of another one around it.",
+            (
+                Number("height", "Height", "m", 0.001, 10_000.0, 0.6, "How far up from the ground it fades out.",
+                       comfort=(0.1, 5.0), curve=2.0),
+                Number("ragged", "Ragged", "%", 0.0, 100.0, 40.0, "How uneven its upper end is."),
+            ),
+            lambda body, values, other: LayAround(
+                body.name, other, number(values, "height"), number(values, "ragged") / 100
+            ),
             needs_other=True, stage="dress",
         ),
         Operation(

@@ -51,6 +51,7 @@ from hulmo.core.commands import (
     Inset,
     JitterChosen,
     JoinBodies,
+    LayAround,
     LayOnFaces,
     LayProps,
     LayRelief,
@@ -466,6 +467,7 @@ class KeptTest(unittest.TestCase):
                 lambda name: ChangeStrewn(name, (0,), turn=3.0), lambda name: CureProps(name, "floats"), LayProps,
                 lambda name: AddWater("level_water", body=name, level=0.3),
                 lambda name: BankUp(name, "Other", (), 0.4, 3.0), lambda name: SinkRim(name, "Other", 3.0, 0.1),
+                lambda name: LayAround(name, "Other", 9.0),
                 lambda name: FitToViews(name, "refine", 300.0), lambda name: FitToViews(name, "thin_out"),
             )
         ]  # fmt: skip
@@ -517,7 +519,7 @@ class KeptTest(unittest.TestCase):
         self.assertGreater(kept, 30)
         self.assertGreater(refused, 10)
         self.assertGreaterEqual(len({type(command) for command in self.commands(history)}), 44)
-        self.assertLess(len(COMMANDS), 99, "a new command that changes bodies belongs into this test")
+        self.assertLess(len(COMMANDS), 100, "a new command that changes bodies belongs into this test")
 
     def test_a_locked_body_is_left_alone_by_every_command(self) -> None:
         history = self.project()

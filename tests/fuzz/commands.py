@@ -69,7 +69,7 @@ WORDS: dict[str, tuple[str, ...]] = {
 
 DRESSING = (
     "AddProp", "Strew", "ChangeStrewn", "SetStrewRules", "ChangeProp", "RemoveProp", "AddWater", "SetLight", "BankUp",
-    "SinkRim", "SetViewpoint", "FitToViews",
+    "SinkRim", "LayAround", "SetViewpoint", "FitToViews",
 )  # fmt: skip
 
 OWN_WORDS: dict[tuple[str, str], tuple[str, ...]] = {

@@ -19,7 +19,9 @@ from hulmo.core.commands import (
     ChangeStrewn,
     CureProps,
     DuplicateBody,
+    Fill,
     JoinBodies,
+    LayAround,
     LayProps,
     LayRelief,
     MirrorBody,
@@ -356,12 +358,35 @@ class MeetingTest(unittest.TestCase):
         upper = history.project.bodies[1].placed(before)[:, 1] > 0.51
         np.testing.assert_array_equal(after[upper], before[upper])
 
+    def test_ground_laid_around_a_ball_fades_out_with_its_height(self) -> None:
+        history = with_land(noisy=False, edge=0.5, size=12.0)
+        project = history.project
+        names = project.ground_names
+        history.do(Fill("Land", names[1]))
+        history.do(AddBody("icosphere", {"radius": 1.0, "edge": 0.1}, "Rock", (0.0, 0.4, 0.0)))
+        rock = project.body_named("Rock", "test")
+        before = rock.vertices["weight"].copy()
+        history.do(LayAround("Rock", "Land", 0.6, 0.0))
+        high = rock.placed(rock.vertices["position"])[:, 1].astype(np.float64)  # level ground: metres above it
+        t = np.clip(1.0 - np.maximum(high, 0.0) / 0.6, 0.0, 1.0)
+        np.testing.assert_allclose(rock.vertices["weight"][:, 1], t * t * (3 - 2 * t), atol=1e-3)
+        np.testing.assert_array_equal(rock.vertices["weight"][high > 0.61], before[high > 0.61])
+        history.undo()
+        history.do(LayAround("Rock", "Land", 0.6, 1.0))
+        ragged = rock.vertices["weight"][:, 1]
+        self.assertTrue((ragged[high < 0] == 1).all(), "what is buried is all ground")
+        self.assertTrue((ragged[high > 1.21] == 0).all(), "twice the height at the most")
+        band = ragged[np.abs(high - 0.3) < 0.05]
+        self.assertGreater(float(np.ptp(band)), 0.4)
+
     def test_nothing_near_is_said(self) -> None:
         history = with_land(noisy=False, edge=1.0)
         history.do(AddBody("icosphere", {"radius": 1.0, "edge": 0.5}, "Rock", (0.0, 30.0, 0.0)))
         for command, words in (
             (BankUp("Land"), "0 props"), (BankUp("Land", "Rock"), "nothing stands"),
             (BankUp("Land", "Land"), "around itself"),
+            (LayAround("Rock", "Land"), "within 0.5 m"), (LayAround("Rock", "Rock"), "its own ground"),
+            (LayAround("Rock", "Land", math.inf), "height"), (LayAround("Rock", "Land", 1.0, 2.0), "ragged"),
             (SinkRim("Rock", "Land"), "no part of"), (SinkRim("Rock", "Rock"), "into itself"),
             (BankUp("Land", "Rock", (), math.nan), "height"),
         ):  # fmt: skip

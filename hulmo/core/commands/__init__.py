@@ -31,6 +31,7 @@ from hulmo.core.commands.grounds import AddGround, ChangeGround, RemoveGround
 from hulmo.core.commands.guard import ChangeGuard, GuardFrom
 from hulmo.core.commands.holes import BridgeChosen, DeleteChosen, ExtendBorder, FillChosen
 from hulmo.core.commands.import_body import ImportBody
+from hulmo.core.commands.lay_around import LayAround
 from hulmo.core.commands.layers import (
     AddLayer,
     ChangeLayer,
@@ -156,6 +157,7 @@ COMMANDS: tuple[type[Command], ...] = (
     CureProps,
     BankUp,
     SinkRim,
+    LayAround,
     FitToViews,
     AddLine,
     ChangeLine,

@@ -6,9 +6,9 @@ from hulmo.core.commands.command import Command
 from hulmo.core.commands.painted import painted
 from hulmo.core.edit import Edit
 from hulmo.core.errors import InvalidInput
+from hulmo.core.ground.near_weights import near_weights
 from hulmo.core.ground.palette import Palette
 from hulmo.core.ground.weights import weights_of
-from hulmo.core.mesh.origin import shifted
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 
@@ -40,12 +40,8 @@ class CopyWeights(Command, frozen=True, tag="copy_weights"):
         palette = Palette.of(project.grounds, project.blend)
         weight, other = weights_of(body, palette.count), weights_of(source, palette.count)
         progress.step(0.1, "finding what is nearest")
-        position = shifted(body, source)
-        triangle, part = source.index.nearest_many(source.corners.vertex, source.vertices["position"], position)
-        corners = source.corners.triangles[triangle]
-        there = sum(part[:, i, None] * source.vertices["position"][corners[:, i]] for i in range(3))
-        away = np.linalg.norm(np.asarray(there) - position, axis=1)
-        amount = np.clip((self.reach - away) / (0.25 * self.reach), 0.0, 1.0).astype(np.float32)
+        near = near_weights(body, source, other)
+        amount = np.clip((self.reach - near.away) / (0.25 * self.reach), 0.0, 1.0).astype(np.float32)
         amount[body.corners.first_corner < 0] = 0.0
         rows = np.flatnonzero(amount > 0).astype(np.int32)
         if not rows.size:
@@ -57,7 +53,6 @@ class CopyWeights(Command, frozen=True, tag="copy_weights"):
         free = body.free_share(rows)
         if free is not None:
             amount *= free
-        copied = np.asarray(sum(part[rows, i, None] * other[corners[rows, i]] for i in range(3)), np.float32)
-        new = weight[rows] + (copied - weight[rows]) * amount[:, None]
+        new = weight[rows] + (near.weight[rows] - weight[rows]) * amount[:, None]
         progress.step(0.8, "laying it")
         return Edit(f"Copy weights of {self.source}", painted(body, rows, amount, new, palette))
