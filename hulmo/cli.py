@@ -142,6 +142,7 @@ def _export(options: argparse.Namespace) -> int:
 
 
 def _render(options: argparse.Namespace) -> int:
+    from hulmo.core.io.exr import write_exr
     from hulmo.core.io.project_file import open_project
     from hulmo.render.camera_path import flight, turn
     from hulmo.render.still import Stills
@@ -164,7 +165,7 @@ def _render(options: argparse.Namespace) -> int:
         for number, camera in enumerate(cameras, start=1):
             digits = max(3, len(str(len(cameras))))
             path = out if len(cameras) == 1 else out.with_name(f"{out.stem}-{number:0{digits}}.png")
-            taken = stills.take(camera, size, options.samples)
+            taken = stills.take(camera, size, options.samples, channels=options.channels)
             _write_png(path, taken.picture)
             print(f"{path}: {size[0]} x {size[1]}, {options.show}", flush=True)
             if options.depth:
@@ -172,6 +173,10 @@ def _render(options: argparse.Namespace) -> int:
                 beside = path.with_name(f"{path.stem}.depth.png")
                 _write_png(beside, picture, told)
                 print(f"{beside}: {step:.6g} m to a step of grey", flush=True)
+            if options.channels:
+                beside = path.with_suffix(".exr")
+                write_exr(beside, taken.channels, "N: east, up, south; Z: metres ahead of the eye")
+                print(f"{beside}: {', '.join(taken.channels)}", flush=True)
     return 0
 
 
@@ -268,6 +273,11 @@ def _declare_render(parser: argparse.ArgumentParser) -> None:
         "--samples", type=int, default=2, metavar="N", help="samples along each side of a pixel, 1 to 8"
     )
     parser.add_argument("--depth", action="store_true", help="write OUT.depth.png too, 16 bits of grey")
+    parser.add_argument(
+        "--channels",
+        action="store_true",
+        help="write OUT.exr too: linear light, distance, normals, water, prop numbers, ground shares",
+    )
     parser.add_argument("--turn", type=int, default=0, metavar="N", help="N numbered pictures once round the target")
     parser.add_argument(
         "--flight", type=int, default=0, metavar="N", help="N numbered pictures from viewpoint to viewpoint"

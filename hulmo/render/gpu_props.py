@@ -60,8 +60,14 @@ class GpuProps:
         self._reach = np.empty(0)
         self._kinds: list[tuple[PropMesh, NDArray[np.intp]]] = []
         self._instances = context.buffer(reserve=1 << 16, dynamic=True)
-        self._arrays: dict[tuple[int, int, int, int], Any] = {}
+        self._arrays: dict[tuple[int, int, int, int, int], Any] = {}
+        self._numbers = context.buffer(reserve=1 << 14, dynamic=True)
         self._cast: tuple[PropMesh, int, NDArray[np.intp]] | None = None
+
+    @property
+    def count(self) -> int:
+        """Props in the list of the body, those that are not there any more included."""
+        return 0 if self._strewn is None else self._strewn.count
 
     def moved(self, rows: NDArray[np.integer]) -> None:
         """Vertices of the body have moved."""
@@ -121,7 +127,9 @@ class GpuProps:
         x, y, z = (np.array(self._body.origin) - anchor).tolist()
         return x, y, z
 
-    def draw(self, made: moderngl.Program, matrix: Matrix, eye: Matrix, pixels: float) -> None:
+    def draw(
+        self, made: moderngl.Program, matrix: Matrix, eye: Matrix, pixels: float, first: int | None = None
+    ) -> None:
         """Draw what is seen.
 
         Parameters
@@ -134,6 +142,9 @@ class GpuProps:
             About the origin of the body.
         pixels : float
             Pixels that a metre at a distance of a metre takes.
+        first : int, optional
+            What counts before: the program is told the number of each prop, its place in the list of the body and this,
+            from 1.
         """
         place = self._matrix[:, :, 3].astype(np.float64)
         away = np.linalg.norm(place - eye, axis=1)
@@ -150,7 +161,7 @@ class GpuProps:
             for level in range(len(LEVELS)):
                 high = np.inf if level == 0 else (NEAR, MIDDLE)[level - 1]
                 low = (NEAR, MIDDLE, 0.0)[level]
-                self._draw(made, mesh, level, rows[(large >= low) & (large < high)])
+                self._draw(made, mesh, level, rows[(large >= low) & (large < high)], first)
 
     def each_cast(self, most: int) -> Iterator[None]:
         """Groups of props that cast shadows, of so many triangles at the most; each is drawn by `draw_cast`."""
@@ -166,7 +177,9 @@ class GpuProps:
         if self._cast is not None:
             self._draw(made, *self._cast)
 
-    def _draw(self, made: moderngl.Program, mesh: PropMesh, level: int, rows: NDArray[np.intp]) -> None:
+    def _draw(
+        self, made: moderngl.Program, mesh: PropMesh, level: int, rows: NDArray[np.intp], first: int | None = None
+    ) -> None:
         if not rows.size:
             return
         data = self._matrix[rows].tobytes()
@@ -176,13 +189,22 @@ class GpuProps:
             self._arrays.clear()
         self._instances.orphan()
         self._instances.write(data)
-        key = (made.glo, id(mesh), level, self._instances.glo)
+        if first is not None:
+            if 4 * rows.size > self._numbers.size:
+                self._numbers.release()
+                self._numbers = self._context.buffer(reserve=8 * rows.size, dynamic=True)
+                self._arrays.clear()
+            self._numbers.orphan()
+            self._numbers.write((self._there[rows] + (first + 1)).astype(np.float32).tobytes())
+        key = (made.glo, id(mesh), level, self._instances.glo, self._numbers.glo if first is not None else 0)
         if key not in self._arrays:
             vertices, triangles = self._meshes.buffers(mesh, level)
-            content = [
+            content: list[tuple[Any, ...]] = [
                 (vertices, "3f4 3f4 3f4", "in_position", "in_normal", "in_colour"),
                 (self._instances, "4f4 4f4 4f4/i", "in_east", "in_up", "in_south"),
             ]
+            if first is not None:
+                content.append((self._numbers, "1f4/i", "in_number"))
             self._arrays[key] = self._context.vertex_array(made, content, index_buffer=triangles, skip_errors=True)
         self._arrays[key].render(moderngl.TRIANGLES, instances=int(rows.size))
 

@@ -230,6 +230,11 @@ LOOKS: dict[str, Look] = {
 }  # fmt: skip
 
 
+SHARES = Look("shares", "Ground shares", "How much of four grounds is seen where.", "", "ground.frag", textured=True,
+              plain_figures=True)  # fmt: skip
+"""Writes figures for others to read; not one to look at."""
+
+
 def first_values() -> dict[str, Values]:
     """Defaults of the settings of every look."""
     return {look.name: {setting.name: setting.default for setting in look.settings} for look in LOOKS.values()}

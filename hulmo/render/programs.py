@@ -68,6 +68,7 @@ class Programs:
                 LOOK_GROUND=look.name == "ground",
                 LOOK_NORMAL=look.name == "normals",
                 LOOK_ROUGH=look.name == "roughness",
+                LOOK_SHARE=look.name == "shares",
                 BANKS=banks,
                 LOOK_MESH=look.geometry == "mesh.geom",
                 LOOK_STRETCH=look.geometry == "stretch.geom",

@@ -317,7 +317,7 @@ class Renderer:
         draw_stretched(shot, targets, touched)
         return part.wider(SOFT, targets.size)
 
-    def piece(self, targets: Targets, view: View, piece: Part, size: tuple[int, int]) -> None:
+    def piece(self, targets: Targets, view: View, piece: Part, size: tuple[int, int], linear: bool = False) -> None:
         """Draw a piece of a picture that is too large to be drawn at once; shadows must have been drawn before (`shadow`).
 
         Parameters
@@ -329,13 +329,25 @@ class Renderer:
             Of the picture; it may reach beyond it.
         size : tuple of int
             Pixels of the whole picture.
+        linear : bool
+            Whether `targets.linear` gets the piece as well.
         """
+        shot = self._piece(targets, view, piece, size)
+        draw_result(shot, shot.part)
+        if linear:
+            draw_result(shot, shot.part, True)
+
+    def figures(self, targets: Targets, view: View, piece: Part, size: tuple[int, int]) -> None:
+        """As `piece`, of a look that writes figures: they are left in `targets.scene`."""
+        self._piece(targets, view, piece, size)
+
+    def _piece(self, targets: Targets, view: View, piece: Part, size: tuple[int, int]) -> Shot:
         width, height = size
         window = (piece.x / width, piece.y / height, piece.width / width, piece.height / height)
         shot = Shot(self._stage, view, targets, Part.whole(targets.size), window, size)
         self._begin(shot)
         self._scene(shot)
-        draw_result(shot, shot.part)
+        return shot
 
     def shadow(self, view: View) -> None:
         """Draw the shadow anew where it is not that of the scene any more."""

@@ -30,8 +30,28 @@ class Targets:
         self.scene = context.framebuffer([self.colour_texture], self.depth_texture)
         self.depth = context.framebuffer(depth_attachment=self.depth_texture)
         self.result = context.framebuffer([self.result_texture])
+        self._linear: moderngl.Framebuffer | None = None
         self._own = like is None
         self.gathered: Gathered = Gathered(context, size) if like is None else like.gathered
+
+    @property
+    def linear(self) -> moderngl.Framebuffer:
+        """For the finished picture in linear light; made when it is first asked for."""
+        if self._linear is None:
+            self._linear = self.scene.ctx.framebuffer([self.scene.ctx.texture(self.size, 4, dtype="f4")])
+        return self._linear
+
+    def light(self) -> NDArray[np.float32]:
+        """(H, W, 3) the finished picture in linear light, highest row first."""
+        return self._floats(self.linear)[..., :3]
+
+    def figures(self) -> NDArray[np.float32]:
+        """(H, W, 4) what passes have written in place of colour, highest row first."""
+        return self._floats(self.scene)
+
+    def _floats(self, frame: moderngl.Framebuffer) -> NDArray[np.float32]:
+        data = frame.read(components=4, alignment=1, dtype="f4")
+        return np.frombuffer(data, np.float32).reshape(self.size[1], self.size[0], 4)[::-1]
 
     def read(self) -> bytes:
         """RGB bytes of the finished picture, lowest row first."""
@@ -54,5 +74,8 @@ class Targets:
         """Free everything."""
         if self._own:
             self.gathered.release()
+        if self._linear is not None:
+            self._linear.color_attachments[0].release()
+            self._linear.release()
         for item in (self.scene, self.depth, self.result, self.colour_texture, self.depth_texture, self.result_texture):
             item.release()

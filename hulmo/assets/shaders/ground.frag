@@ -31,6 +31,7 @@ uniform vec4 mean_colour[MOST_GROUNDS];
 uniform vec4 mean_detail[MOST_GROUNDS];
 uniform int grounds;
 uniform float depth;
+uniform int first_ground;
 #if BY_UV
 uniform float metres_per_uv;
 in vec3 g_position;
@@ -195,7 +196,14 @@ void main() {
 #if TINTED
     base *= 1.0 - tint_here.a + tint_here.rgb;
 #endif
-#if LOOK_GROUND
+#if LOOK_SHARE
+    // shares of four grounds, those from `first_ground` on
+    colour = vec4(0.0);
+    for (int k = 0; k < count; ++k)
+        for (int i = 0; i < 4; ++i)
+            if (ground_of[k] == first_ground + i) colour[i] += share[k];
+    return;
+#elif LOOK_GROUND
     colour = vec4(base, 1.0);
 #else
     vec3 shading = n;

@@ -32,6 +32,7 @@ def draw_objects(shot: Shot) -> None:
             model=packed(model),
             paint=(0.35, 0.35, 0.33) if kind is None else kind.colour,
             toward_light=view.toward_light,
+            mode={"normals": 1, "shares": 2}.get(view.look.name, 0),
             strength=max(0.12, 0.16 * view.light.sun) if view.look.shaded else 1.0,
         )
         shot.stage.object_mesh(entry.kind).draw(made)

@@ -7,14 +7,17 @@ from hulmo.render.passes.shot import Shot, packed
 from hulmo.render.shaders import set_uniforms
 from hulmo.render.view import from_tables
 
-LIT, PLAIN, SHAPE = 0, 1, 2
+LIT, PLAIN, SHAPE, NORMAL, NOTHING = 0, 1, 2, 3, 4
+
+MODES = {"lit": LIT, "ground": PLAIN, "form": SHAPE, "normals": NORMAL, "shares": NOTHING}
+"""How props are drawn, by the look that they are drawn in."""
 
 
 def draw_props(shot: Shot) -> None:
     """Draw them in the looks that show colours or shapes; measures of the ground are shown without them."""
     view, stage = shot.view, shot.stage
-    mode = LIT if view.look.name == "lit" else {"ground": PLAIN, "form": SHAPE}.get(view.look.name, -1)
-    if mode < 0:
+    mode = MODES.get(view.look.name)
+    if mode is None:
         return
     shown = stage.props_shown()
     if not shown:
@@ -22,6 +25,7 @@ def draw_props(shot: Shot) -> None:
     made = stage.programs.named("prop")
     stage.shadow.texture.use(0)
     pixels = 1.0 / view.camera.metres_per_pixel(1.0, max(1, round(shot.targets.size[1] / shot.window[3])))
+    first = 0
     for props in shown:
         place = props.place(view.anchor)
         set_uniforms(
@@ -42,4 +46,7 @@ def draw_props(shot: Shot) -> None:
             mode=mode,
         )
         stage.context.enable_only(moderngl.DEPTH_TEST)
-        props.draw(made, from_tables(shot.matrix, place), view.camera.eye - place, pixels)
+        props.draw(
+            made, from_tables(shot.matrix, place), view.camera.eye - place, pixels, first if mode == NORMAL else None
+        )
+        first += props.count

@@ -9,15 +9,16 @@ from hulmo.render.passes.sky import told_sky
 from hulmo.render.shaders import set_uniforms
 
 
-def draw_result(shot: Shot, part: Part) -> None:
-    """Make a part of the result from colour and depth."""
+def draw_result(shot: Shot, part: Part, linear: bool = False) -> None:
+    """Make a part of the result from colour and depth; `linear`: without curve, into `targets.linear`."""
     view, look, targets = shot.view, shot.view.look, shot.targets
     resolve, array = shot.stage.programs.screen(
         "resolve contact" if view.contact else "resolve", "resolve.frag", CONTACT=view.contact
     )
     width, height = targets.size
-    targets.result.use()
-    targets.result.scissor = part.box
+    frame = targets.linear if linear else targets.result
+    frame.use()
+    frame.scissor = part.box
     shot.stage.context.enable_only(moderngl.NOTHING)
     targets.colour_texture.use(0)
     targets.depth_texture.use(1)
@@ -37,7 +38,7 @@ def draw_result(shot: Shot, part: Part) -> None:
         window=shot.window,
         reach=view.contact_reach,
         sky=int(look.sky),
-        tone=1 if look.shaded else 2 if look.plain_figures else 0,
+        tone=2 if linear or look.plain_figures else 1 if look.shaded else 0,
     )
     array.render(moderngl.TRIANGLES, vertices=3)
-    targets.result.scissor = (0, 0, width, height)
+    frame.scissor = (0, 0, width, height)

@@ -134,6 +134,7 @@ def _tell(shot: Shot, made: moderngl.Program) -> None:
         facets=FACETS,
         grounds=len(stage.project.grounds),
         ground_in_hand=view.ground,
+        first_ground=view.ground,
         depth=max(view.blend.depth, LEAST_DEPTH) if view.blend.mode == "height" else 0.0,
     )
 
