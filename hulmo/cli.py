@@ -3,13 +3,19 @@
 import argparse
 import json
 import pathlib
+import signal
 import sys
-from typing import Any, NoReturn
+from collections.abc import Callable
+from typing import TYPE_CHECKING, NoReturn
 
 import hulmo
 from hulmo.core import kernel_cache
 from hulmo.core.errors import FileProblem, HulmoError, InvalidInput
 from hulmo.core.progress import Progress
+
+if TYPE_CHECKING:
+    from hulmo.render.camera import Camera
+    from hulmo.render.still import Stills
 
 FORM_OPTIONS = ("size", "depth", "radius", "height", "edge")
 
@@ -143,9 +149,12 @@ def _export(options: argparse.Namespace) -> int:
 
 def _render(options: argparse.Namespace) -> int:
     from hulmo.core.io.exr import write_exr
+    from hulmo.core.io.png import write_png
     from hulmo.core.io.project_file import open_project
     from hulmo.render.camera_path import flight, turn
     from hulmo.render.still import Stills
+
+    signal.signal(signal.SIGTERM, signal.default_int_handler)  # what is half-written is taken away
 
     out = pathlib.Path(options.output)
     if out.suffix.lower() != ".png":
@@ -157,7 +166,7 @@ def _render(options: argparse.Namespace) -> int:
         raise InvalidInput("--turn and --flight: take one of them")
     project = open_project(pathlib.Path(options.file))
     with Stills(project, options.show) as stills:
-        cameras = [stills.camera(options.view)]
+        cameras = [_camera_of(options, stills)]
         if options.turn:
             cameras = turn(cameras[0], options.turn)
         elif options.flight:
@@ -165,13 +174,14 @@ def _render(options: argparse.Namespace) -> int:
         for number, camera in enumerate(cameras, start=1):
             digits = max(3, len(str(len(cameras))))
             path = out if len(cameras) == 1 else out.with_name(f"{out.stem}-{number:0{digits}}.png")
-            taken = stills.take(camera, size, options.samples, channels=options.channels)
-            _write_png(path, taken.picture)
+            progress = Progress(_teller(options.progress, number - 1, len(cameras)))
+            taken = stills.take(camera, size, options.samples, progress, options.channels)
+            write_png(path, taken.picture)
             print(f"{path}: {size[0]} x {size[1]}, {options.show}", flush=True)
             if options.depth:
                 picture, told, step = taken.depth_image()
                 beside = path.with_name(f"{path.stem}.depth.png")
-                _write_png(beside, picture, told)
+                write_png(beside, picture, told)
                 print(f"{beside}: {step:.6g} m to a step of grey", flush=True)
             if options.channels:
                 beside = path.with_suffix(".exr")
@@ -180,15 +190,34 @@ def _render(options: argparse.Namespace) -> int:
     return 0
 
 
-def _write_png(path: pathlib.Path, picture: Any, told: Any = None) -> None:
-    import io
+def _camera_of(options: argparse.Namespace, stills: "Stills") -> "Camera":
+    from hulmo.core.dress.viewpoint import Viewpoint, check_viewpoint
+    from hulmo.render.camera import Camera
 
-    from hulmo.core.io.safe_write import safe_write
+    if not options.eye and not options.target:
+        return stills.camera(options.view)
+    if options.view:
+        raise InvalidInput("--view and --eye: take one of them")
+    view = Viewpoint("eye", _place(options.eye, "--eye"), _place(options.target, "--target"), options.field)
+    check_viewpoint(view, "--eye")
+    return Camera.from_viewpoint(view, stills.bounds)
 
-    buffer = io.BytesIO()
-    picture.save(buffer, "PNG", pnginfo=told)
-    with safe_write(path) as file:
-        file.write(buffer.getvalue())
+
+def _place(text: str, name: str) -> tuple[float, float, float]:
+    try:
+        x, y, z = (float(part) for part in text.split(","))
+    except ValueError:
+        raise InvalidInput(f"{name} {text!r}: write three numbers as 10,2.5,-4") from None
+    return x, y, z
+
+
+def _teller(wanted: bool, before: int, count: int) -> Callable[[float, str], None]:
+    # says which share of so many pictures is drawn, while the next one is
+    def tell(share: float, what: str) -> None:
+        if wanted:
+            print(f"progress {(before + share) / count:.4f}", flush=True)
+
+    return tell
 
 
 def _bench(options: argparse.Namespace) -> int:
@@ -278,6 +307,10 @@ def _declare_render(parser: argparse.ArgumentParser) -> None:
         action="store_true",
         help="write OUT.exr too: linear light, distance, normals, water, prop numbers, ground shares",
     )
+    parser.add_argument("--eye", default="", metavar="X,Y,Z", help="look from there, metres; with --target")
+    parser.add_argument("--target", default="", metavar="X,Y,Z", help="what is looked at")
+    parser.add_argument("--field", type=float, default=40.0, metavar="DEGREES", help="field of view with --eye")
+    parser.add_argument("--progress", action="store_true", help="say how much is done, from 0 to 1")
     parser.add_argument("--turn", type=int, default=0, metavar="N", help="N numbered pictures once round the target")
     parser.add_argument(
         "--flight", type=int, default=0, metavar="N", help="N numbered pictures from viewpoint to viewpoint"

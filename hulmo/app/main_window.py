@@ -39,6 +39,7 @@ from hulmo.app.route import Route
 from hulmo.app.session import WAIT, Session
 from hulmo.app.spoken import name_buttons
 from hulmo.app.stages import STAGES, Tool, tool_named
+from hulmo.app.still_work import StillWork
 from hulmo.app.tab_order import reading_order
 from hulmo.app.tools.fill import FillTool
 from hulmo.app.tools.once import PickTool
@@ -88,6 +89,7 @@ class MainWindow(QMainWindow):
         session.tool_changed.connect(lambda: self.finder.note(session.tool.ident))
         self.route.finder.clicked.connect(self.finder.open)
         self.notice = Notice(self.canvas)
+        self.still = StillWork(self)
         session.job_changed.connect(self._job_changed)
         self._wire()
         session.tool_changed.connect(lambda: name_buttons(self))
@@ -131,6 +133,7 @@ class MainWindow(QMainWindow):
             event.ignore()
             self._before_leaving(self._close_now)
         else:
+            self.still.process.stop()
             self.session.close()
             event.accept()
 
@@ -197,7 +200,7 @@ class MainWindow(QMainWindow):
         self.card(CareCard).led.connect(self.canvas.go_to)
         self.card(PropCareCard).marked.connect(self.canvas.mark)
         self.card(DensityCard).marked.connect(self.canvas.mark)
-        self.card(TrayCard).asked.connect(lambda: files.ask_prop(self, self._folder(), self.card(TrayCard).put))
+        self.card(TrayCard).asked.connect(lambda: files.ask_prop(self, self.folder(), self.card(TrayCard).put))
         self.card(LookCard).changed.connect(self.canvas.set_look_value)
         self.card(LookCard).cure_asked.connect(self._refine_borders)
         self.card(LayerCard).change_asked.connect(self.card(ReliefCard).change)
@@ -206,7 +209,7 @@ class MainWindow(QMainWindow):
         self.heading.recent_chosen.connect(lambda name: self._before_leaving(lambda: self._open(pathlib.Path(name))))
         self.route.action_taken = self._act
         self.card(GroundCard).folder_asked.connect(self._ask_folder)
-        self.card(GroundCard).image_asked.connect(lambda: files.ask_texture(self, self._folder(), self._add_ground))
+        self.card(GroundCard).image_asked.connect(lambda: files.ask_texture(self, self.folder(), self._add_ground))
         self.card(ExportCard).asked.connect(self._ask_export)
         self.card(ObjectCard).asked.connect(self._add_object)
         self.card(ObjectCard).went.connect(self.canvas.look_from)
@@ -344,7 +347,7 @@ class MainWindow(QMainWindow):
             if self.session.busy:
                 self.session.noticed.emit(WAIT)
             else:
-                files.ask_mesh(self, self._folder(), self._import)
+                files.ask_mesh(self, self.folder(), self._import)
         if tool is tool_named("action", "pick"):
             self.canvas.hand.tool_of(PickTool).now()
             if self.session.once == "pick":
@@ -360,7 +363,8 @@ class MainWindow(QMainWindow):
 
         self.session.do_long(ImportBody(str(path), parts=parts), told)
 
-    def _folder(self) -> pathlib.Path:
+    def folder(self) -> pathlib.Path:
+        """Where files are looked for first."""
         if self.session.path is not None:
             return self.session.path.parent
         recent = recent_files()
@@ -370,7 +374,7 @@ class MainWindow(QMainWindow):
         self.session.open(path)
 
     def _ask_open(self) -> None:
-        files.ask_open(self, self._folder(), self._open)
+        files.ask_open(self, self.folder(), self._open)
 
     def _save(self, then: Callable[[], None] | None) -> None:
         if self.session.path is None:
@@ -385,22 +389,23 @@ class MainWindow(QMainWindow):
             self.session.save(path, then)
 
     def _save_as(self, then: Callable[[], None] | None, more: str = "") -> None:
-        name = self._file_name()
+        name = self.file_name()
         if more:
-            taken = [file.stem for file in self._folder().glob("*.hulmo")]
+            taken = [file.stem for file in self.folder().glob("*.hulmo")]
             name = free_name(f"{name} {more}", taken)
-        start = self._folder() / f"{name}.hulmo"
+        start = self.folder() / f"{name}.hulmo"
         files.ask_save(self, "Save the project", start, "hulmo", lambda path: self._save_to(path, then))
 
-    def _file_name(self) -> str:
+    def file_name(self) -> str:
+        """What a file of this project would be called, without its ending."""
         return self.session.project.name.replace("/", "-") if self.session.path is None else self.session.path.stem
 
     def _ask_export(self, ending: str) -> None:
-        start = self._folder() / f"{self._file_name()}.{ending}"
+        start = self.folder() / f"{self.file_name()}.{ending}"
         files.ask_save(self, f"Export as .{ending}", start, ending, self.card(ExportCard).write)
 
     def _ask_folder(self) -> None:
-        files.ask_folder(self, self._folder(), self._add_ground)
+        files.ask_folder(self, self.folder(), self._add_ground)
 
     def _add_ground(self, path: pathlib.Path) -> None:
         if self.session.do(AddGround(str(path))):

@@ -21,7 +21,7 @@ class Tool:
     ----------
     kind : str
         "form", "operation", "care", "bore", "brush", "fill", "vertices", "rules", "relief", "action", "light",
-        "objects", "line", "water", "strew", "strew rules", "prop", "prop care", "walk" or "export".
+        "objects", "line", "water", "strew", "strew rules", "prop", "prop care", "walk", "still" or "export".
     name, label, help, key, icon : str
         `name` is the entry's name in its registry.
     group : str
@@ -163,6 +163,7 @@ _PROPS = (
 )  # fmt: skip
 _SUN = Tool("light", "sun", "Sun and sky", "Where the sun stands and how strong light is.", "U", "sun")
 
+_STILL = Tool("still", "still", "Still", "Draws pictures to files: one, a turn, or a flight.", "Shift+J", "still")
 _WALK = Tool("walk", "walk", "Walk", "Walks over the ground and into caves at eye height.", "Shift+Z", "walk")
 
 STAGES: tuple[Stage, ...] = (
@@ -195,7 +196,7 @@ STAGES: tuple[Stage, ...] = (
         "F5",
         (*_WATERS, *_PROPS, *_operations("dress", "Ground and rock")),
     ),
-    Stage("light", "Light", "Set sun and sky, and from where to look.", "F6", (_SUN, _OBJECTS, _WALK)),
+    Stage("light", "Light", "Set sun and sky, and from where to look.", "F6", (_SUN, _OBJECTS, _WALK, _STILL)),
     Stage("deliver", "Deliver", "Write files for engines and renderers.", "F7", _exports()),
 )
 

@@ -1,17 +1,22 @@
 """Dressing a scene by mouse: a pond, strewn props, one in hand, ground sculpted under it, walking, the hour dragged."""
 
 import math
+import pathlib
+import tempfile
 import unittest
 
 import numpy as np
+from PIL import Image
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QLineEdit
 
 from hulmo.app.cards.fog_card import FogCard
 from hulmo.app.cards.hour_card import HourCard
 from hulmo.app.cards.object_card import ObjectCard
 from hulmo.app.cards.prop_card import PropCard
 from hulmo.app.cards.prop_care_card import PropCareCard
+from hulmo.app.cards.still_card import StillCard
 from hulmo.app.cards.strew_card import StrewCard
 from hulmo.app.cards.strew_rule_card import StrewRuleCard
 from hulmo.app.cards.tray_card import TrayCard
@@ -20,6 +25,7 @@ from hulmo.app.cards.water_card import WaterCard
 from hulmo.app.stages import tool_named
 from hulmo.core.commands import AddBody, AddWater, Stroke
 from hulmo.core.dress.walking import EYES
+from hulmo.core.io.exr import read_exr
 from hulmo.core.mesh.strewn import BY_RULE, FIXED, anchors
 from tests.app.window import WindowTest
 
@@ -36,6 +42,14 @@ class DressTest(WindowTest):
     def take(self, kind: str, name: str) -> None:
         self.session.choose_tool(tool_named(kind, name))
         self.settle()
+
+    def name(self, path: pathlib.Path) -> None:
+        """Type the name of a file into the dialog that is open."""
+        dialog = self.dialog()
+        edit = dialog.findChild(QLineEdit)
+        assert edit is not None
+        edit.setText(str(path))
+        self.accept(dialog)
 
     def screen(self, at: np.ndarray | tuple[float, float, float]) -> QPoint:
         x, y, _ = self.canvas.camera.to_screen(np.array(at), self.canvas.width(), self.canvas.height())[0]
@@ -175,6 +189,47 @@ class DressTest(WindowTest):
         self.click(card.cures["wet"])
         self.settle()
         self.assertEqual(self.session.props.strewn.count, 0)
+
+    def test_stills_are_drawn_to_files_while_the_work_goes_on(self) -> None:
+        self.take("still", "still")
+        card, folder = self.window.card(StillCard), pathlib.Path(self.enterContext(tempfile.TemporaryDirectory()))
+        for name, value in (("width", 320.0), ("height", 200.0)):
+            self.type_into(card.panel.fields[name].edit, f"{value:g}")  # type: ignore[union-attr]
+        box = card.panel.fields["channels"]
+        self.click(box, QPoint(9, box.height() // 2))
+        self.click(card.draw)
+        self.name(folder / "land.png")
+        self.wait(lambda: card.running)
+        self.assertFalse(self.session.busy, "the work goes on")
+        self.session.do(AddBody("icosphere", {"radius": 1.0, "edge": 0.5}, "Meanwhile"))
+        self.wait(lambda: not card.running, 120.0)
+        self.assertIn("land.png and 1 more file", card.told.text())
+        with Image.open(folder / "land.png") as picture:
+            self.assertEqual(picture.size, (320, 200))
+            drawn = np.asarray(picture.convert("RGB"), float)
+        known = read_exr(folder / "land.exr", "land", 1024)
+        self.assertIn("N.Y", known)
+        # the same land as on the canvas, which is seen from the same place: by its outline against the sky
+        away = np.isfinite(known["Z"])
+        self.assertGreater(away.mean(), 0.1)
+        self.assertGreater(abs(drawn[away].mean() - drawn[~away].mean()), 10.0)
+        # a turn, stopped in the middle: what is complete stays, and nothing half-written
+        index = next(i for i in range(card.of.count()) if "turn" in card.of.itemText(i))
+        card.of.setCurrentIndex(index)
+        card.of.activated.emit(index)
+        self.click(card.draw)
+        self.name(folder / "round.png")
+        self.wait(lambda: (folder / "round-002.png").exists(), 120.0)
+        self.click(card.stop)
+        self.wait(lambda: not card.running)
+        self.assertEqual(card.told.text(), "Stopped.")
+        for file in folder.iterdir():
+            self.assertRegex(file.name, r"^(land|round-\d+)\.(png|exr)$")
+        self.click(card.quick)
+        self.name(folder / "quick.png")
+        with Image.open(folder / "quick.png") as picture:
+            self.assertEqual(picture.size, (640, 480))
+            self.assertGreater(np.asarray(picture.convert("RGB"), float).std(), 5.0)
 
     def test_walking_stands_at_eye_height_and_stays_where_one_stood(self) -> None:
         self.take("walk", "walk")
