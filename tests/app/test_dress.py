@@ -197,6 +197,7 @@ class DressTest(WindowTest):
             self.type_into(card.panel.fields[name].edit, f"{value:g}")  # type: ignore[union-attr]
         box = card.panel.fields["channels"]
         self.click(box, QPoint(9, box.height() // 2))
+        distance = self.canvas.camera.distance
         self.click(card.draw)
         self.name(folder / "land.png")
         self.wait(lambda: card.running)
@@ -209,10 +210,10 @@ class DressTest(WindowTest):
             drawn = np.asarray(picture.convert("RGB"), float)
         known = read_exr(folder / "land.exr", "land", 1024)
         self.assertIn("N.Y", known)
-        # the same land as on the canvas, which is seen from the same place: by its outline against the sky
-        away = np.isfinite(known["Z"])
-        self.assertGreater(away.mean(), 0.1)
-        self.assertGreater(abs(drawn[away].mean() - drawn[~away].mean()), 10.0)
+        # from where the canvas was seen, and of the project as it was then: without what was built meanwhile
+        self.assertAlmostEqual(float(known["Z"][100, 160]), distance, delta=0.6)
+        self.assertGreater(float(known["N.Y"][100, 160]), 0.8)
+        self.assertGreater(drawn.std(), 5.0)
         # a turn, stopped in the middle: what is complete stays, and nothing half-written
         index = next(i for i in range(card.of.count()) if "turn" in card.of.itemText(i))
         card.of.setCurrentIndex(index)
