@@ -40,6 +40,15 @@ def ask_image(parent: QWidget, then: Callable[[pathlib.Path], None]) -> QFileDia
     return _show(dialog, then)
 
 
+def ask_sky(parent: QWidget, start: pathlib.Path, then: Callable[[pathlib.Path], None]) -> QFileDialog:
+    """Ask for a picture of the sky."""
+    dialog = _dialog(
+        parent, "A picture of all directions", start, "Skies (*.hdr *.exr *.png *.jpg *.jpeg *.tif *.tiff)"
+    )
+    dialog.setFileMode(QFileDialog.FileMode.ExistingFile)
+    return _show(dialog, then)
+
+
 PARTS = (("one", "One body"), ("regions", "One body with regions"), ("bodies", "A body for each"))
 
 

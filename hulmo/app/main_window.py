@@ -25,6 +25,7 @@ from hulmo.app.cards.look_card import LookCard
 from hulmo.app.cards.object_card import ObjectCard
 from hulmo.app.cards.prop_care_card import PropCareCard
 from hulmo.app.cards.relief_card import ReliefCard
+from hulmo.app.cards.sky_card import SkyCard
 from hulmo.app.cards.tray_card import TrayCard
 from hulmo.app.cards.walk_card import WalkCard
 from hulmo.app.finder import Finder
@@ -45,7 +46,7 @@ from hulmo.app.tools.fill import FillTool
 from hulmo.app.tools.once import PickTool
 from hulmo.app.window_keys import declare_keys, findable
 from hulmo.core.care.coarse_border import refined_count
-from hulmo.core.commands import AddGround, Cure, ImportBody, PlaceFigure
+from hulmo.core.commands import AddGround, Cure, ImportBody, PlaceFigure, SetSky
 from hulmo.core.commands.objects import view_here
 from hulmo.core.counted import counted
 from hulmo.core.journal import Leftover
@@ -201,6 +202,9 @@ class MainWindow(QMainWindow):
         self.card(PropCareCard).marked.connect(self.canvas.mark)
         self.card(DensityCard).marked.connect(self.canvas.mark)
         self.card(TrayCard).asked.connect(lambda: files.ask_prop(self, self.folder(), self.card(TrayCard).put))
+        self.card(SkyCard).asked.connect(
+            lambda: files.ask_sky(self, self.folder(), lambda path: self.session.do_long(SetSky(str(path))))
+        )
         self.card(LookCard).changed.connect(self.canvas.set_look_value)
         self.card(LookCard).cure_asked.connect(self._refine_borders)
         self.card(LayerCard).change_asked.connect(self.card(ReliefCard).change)

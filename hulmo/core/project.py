@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from types import MappingProxyType
 
 from hulmo.core.dress.light import Light
+from hulmo.core.dress.sky_picture import SkyPicture
 from hulmo.core.dress.viewpoint import Viewpoint
 from hulmo.core.errors import InvalidInput
 from hulmo.core.ground.ground import Blend, Ground
@@ -30,6 +31,8 @@ class Project:
         Their order is the order of the weight columns.
     blend : Blend
     light : Light
+    sky : SkyPicture or None
+        None: that of the air.
     objects : tuple of SceneObject
         What stands in the scene beside the bodies: figures, viewpoints.
     props : tuple of Prop
@@ -49,6 +52,7 @@ class Project:
         self.grounds: tuple[Ground, ...] = starter_grounds()
         self.blend = Blend()
         self.light = Light()
+        self.sky: SkyPicture | None = None
         self.props: tuple[Prop, ...] = starter_props()
         self.prop_meshes: Mapping[str, PropMesh] = MappingProxyType({})
         self.textures: Mapping[str, Mapping[str, bytes]] = MappingProxyType({})

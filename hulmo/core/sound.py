@@ -101,6 +101,10 @@ def check_scene(project: Project) -> None:
             )
     check_blend(project.blend, "blend of grounds")
     check_light(project.light, "light")
+    if project.sky is not None:
+        _check_name(project.sky.name, "the picture of the sky")
+        if not np.isfinite(project.sky.light).all() or (project.sky.light < 0).any():
+            raise InvalidInput("the picture of the sky holds what is no light; take it away")
     check_objects(project.objects, "object")
     for entry in project.objects:
         _check_name(entry.name, "an object of the scene")

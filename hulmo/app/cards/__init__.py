@@ -25,6 +25,7 @@ from hulmo.app.cards.prop_card import PropCard
 from hulmo.app.cards.prop_care_card import PropCareCard
 from hulmo.app.cards.relief_card import ReliefCard
 from hulmo.app.cards.rule_card import RuleCard
+from hulmo.app.cards.sky_card import SkyCard
 from hulmo.app.cards.still_card import StillCard
 from hulmo.app.cards.strew_card import StrewCard
 from hulmo.app.cards.strew_rule_card import StrewRuleCard
@@ -60,6 +61,7 @@ CARDS: tuple[type[Card], ...] = (
     LightCard,
     HourCard,
     FogCard,
+    SkyCard,
     ObjectCard,
     DensityCard,
     StillCard,

@@ -1,7 +1,16 @@
 // How Hulmo lights grounds, and brings light to the screen. Free to copy into any engine.
 
 // Sky light on a surface that faces n: bright above, light thrown back by the ground below. +Y is up.
+// Where the sky is known in all directions (sky_parts_on 1), by its first nine spherical harmonics (Ramamoorthi and Hanrahan 2001).
+uniform int sky_parts_on;
+uniform vec3 sky_parts[9];
 vec3 sky_on(vec3 n, vec3 sky_light) {
+    if (sky_parts_on == 1) {
+        vec3 sum = sky_parts[0] * 0.28209479 + (sky_parts[1] * n.y + sky_parts[2] * n.z + sky_parts[3] * n.x) * 0.48860251;
+        sum += (sky_parts[4] * (n.x * n.y) + sky_parts[5] * (n.y * n.z) + sky_parts[7] * (n.x * n.z)) * 1.09254843;
+        sum += sky_parts[6] * (0.31539157 * (3.0 * n.z * n.z - 1.0)) + sky_parts[8] * (0.54627422 * (n.x * n.x - n.y * n.y));
+        return max(sum, vec3(0.0));
+    }
     float up = n.y * 0.5 + 0.5;
     return sky_light * mix(vec3(0.20, 0.185, 0.16), vec3(0.50, 0.58, 0.70), up);
 }

@@ -2,6 +2,8 @@
 #define SKY
 // The sky, and fog before it. The sky lies in an image about the bearing of the sun, its rows closer together near the horizon.
 uniform sampler2D sky_map;
+uniform int from_picture;  // the sky is a picture of all directions, its middle column at sky_turn (radians)
+uniform float sky_turn;
 uniform vec3 true_sun;
 uniform float sky_strength;
 uniform vec3 disc;  // light of the sun's disc
@@ -11,6 +13,10 @@ uniform float fog_fall;
 uniform vec4 fog_paint;  // its light; w 0: that of the sky
 
 vec3 sky_at(vec3 v) {
+    if (from_picture == 1) {
+        float turn = atan(v.x, -v.z) - sky_turn;
+        return textureLod(sky_map, vec2(turn * 0.15915494 + 0.5, acos(clamp(v.y, -1.0, 1.0)) * 0.31830989), 0.0).rgb * sky_strength;
+    }
     float rise = asin(clamp(v.y, -1.0, 1.0)) * 0.63661977;
     vec2 a = v.xz, b = true_sun.xz;
     float turn = acos(clamp(dot(a, b) * inversesqrt(max(dot(a, a) * dot(b, b), 1e-12)), -1.0, 1.0)) * 0.31830989;
@@ -18,6 +24,7 @@ vec3 sky_at(vec3 v) {
 }
 
 vec3 sun_at(vec3 v) {
+    if (from_picture == 1) return vec3(0.0);
     return disc * smoothstep(0.99985, 0.99992, dot(v, true_sun)) * step(-0.01, v.y);
 }
 

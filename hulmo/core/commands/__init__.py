@@ -53,6 +53,7 @@ from hulmo.core.commands.remove_body import RemoveBody
 from hulmo.core.commands.reset_coat import ResetCoat
 from hulmo.core.commands.rules import LayRules, MeasureRules, SetRules, UseRules
 from hulmo.core.commands.scene import PlaceFigure, SetBlend, SetLight, SetName, SetViewpoint
+from hulmo.core.commands.sky import SetSky, SunFromSky
 from hulmo.core.commands.stand_body import StandBody
 from hulmo.core.commands.stitch import StitchBorders, UnstitchBorders
 from hulmo.core.commands.strew import Strew
@@ -159,6 +160,8 @@ COMMANDS: tuple[type[Command], ...] = (
     SinkRim,
     LayAround,
     FitToViews,
+    SetSky,
+    SunFromSky,
     AddLine,
     ChangeLine,
     SetName,

@@ -67,6 +67,8 @@ class SetLight(Light, Command, frozen=True, tag="set_light"):
         Height at which it is so thick, and metres up over which it falls by 1/e; 0: it does not.
     fog_colour : str
         #rrggbb in daylight; empty: that of the sky at the horizon.
+    sky_turn : float
+        Degrees that a sky taken from a picture is turned by; 0: its middle looks north.
     latitude, longitude : float or None
         Degrees north and east. With them the sun stands where it does there, on `day` and at `hour`, and bearing and
         altitude are not asked for.

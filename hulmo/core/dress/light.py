@@ -36,6 +36,11 @@ FOG: tuple[Setting, ...] = (
 )  # fmt: skip
 """Of fog."""
 
+PICTURE: tuple[Setting, ...] = (
+    Number("sky_turn", "Turned", "°", 0.0, 360.0, 0.0, "Bearing that the middle of the picture looks to."),
+)
+"""Of a sky that is taken from a picture."""
+
 CONTRAST = 3.912
 """How often light must fall by 1/e until 2 % of a contrast is left: how far one sees (Koschmieder 1924)."""
 
@@ -65,6 +70,8 @@ class Light(msgspec.Struct, frozen=True):
         Height at which it is so thick, and metres up over which it falls by 1/e; 0: it does not.
     fog_colour : str
         #rrggbb in daylight; empty: that of the sky at the horizon, wherever one looks.
+    sky_turn : float
+        Degrees that a sky taken from a picture is turned by.
     latitude, longitude : float or None
         Degrees north and east, where the sun was placed by day and hour.
     day : str
@@ -84,6 +91,7 @@ class Light(msgspec.Struct, frozen=True):
     fog_level: float = 0.0
     fog_fall: float = 0.0
     fog_colour: str = ""
+    sky_turn: float = 0.0
     latitude: float | None = None
     longitude: float | None = None
     day: str = "2026-06-21"
@@ -127,7 +135,7 @@ def check_light(light: Light, where: str) -> None:
     ------
     InvalidInput
     """
-    for setting in (*SETTINGS, *FOG):
+    for setting in (*SETTINGS, *FOG, *PICTURE):
         value = getattr(light, setting.name)
         if isinstance(setting, Number):
             if not setting.low <= value <= setting.high:

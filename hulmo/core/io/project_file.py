@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 import hulmo
 from hulmo.core.attributes import attribute_of
 from hulmo.core.dress.light import Light
+from hulmo.core.dress.sky_picture import SMALLEST, TALLEST, SkyPicture
 from hulmo.core.dress.viewpoint import Viewpoint
 from hulmo.core.errors import FileProblem, HulmoError, InvalidInput, shown
 from hulmo.core.ground.ground import Blend, Ground
@@ -89,6 +90,7 @@ class _Record(msgspec.Struct):
     objects: list[dict[str, Any]] = []
     props: list[Prop] | None = None
     prop_meshes: dict[str, tuple[int, int]] = {}
+    sky: tuple[str, int] | None = None
 
 
 def save_project(
@@ -165,6 +167,7 @@ def save_project(
         prop_meshes={
             name: (mesh.position.shape[0], mesh.triangles.shape[0]) for name, mesh in project.prop_meshes.items()
         },
+        sky=None if project.sky is None else (project.sky.name, project.sky.light.shape[0]),
     )
     method = zipfile.ZIP_DEFLATED if small else zipfile.ZIP_STORED
     with (
@@ -191,6 +194,9 @@ def save_project(
         for name, array in meshes_written(project.prop_meshes).items():
             with archive.open(_entry(name, method), "w", force_zip64=True) as target:
                 _write_array(target, array)
+        if project.sky is not None:
+            with archive.open(_entry("sky.npy", method), "w", force_zip64=True) as target:
+                _write_array(target, project.sky.light)
         for entry, data in images.items():
             archive.writestr(_entry(entry, zipfile.ZIP_STORED), data)
         progress.step(0.97, "checking")
@@ -294,6 +300,11 @@ def _read(archive: Archive, progress: Progress) -> Project:
     if record.props is not None:
         project.props = tuple(record.props)
     project.prop_meshes = read_meshes(archive, record.prop_meshes)
+    if record.sky is not None:
+        name, rows = record.sky
+        if not SMALLEST <= rows <= TALLEST:
+            raise FileProblem(f"{path}: the sky has {rows} rows; damaged")
+        project.sky = SkyPicture(name, archive.array(("sky.npy",), np.float16, (rows, 2 * rows, 3)))
     check_scene(project)
     bodies = []
     for i, entry in enumerate(record.bodies):

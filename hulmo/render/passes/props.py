@@ -4,6 +4,7 @@ import moderngl
 
 from hulmo.render.passes.lamps import told_lamps
 from hulmo.render.passes.shot import Shot, packed
+from hulmo.render.passes.sky import told_light
 from hulmo.render.shaders import set_uniforms
 from hulmo.render.view import from_tables
 
@@ -35,8 +36,7 @@ def draw_props(shot: Shot) -> None:
             eye=tuple(view.camera.eye),
             toward_sun=view.toward_light,
             shadows=int(view.shadows and view.values.get("light", "sun") == "sun"),
-            sun_light=view.light.sun_light(),
-            sky_light=view.light.sky_light(),
+            **told_light(shot),
             lamp=view.inside.lamp,
             **told_lamps(shot),
             lamp_reach=max(view.bounds.radius * 0.5, 1e-3),

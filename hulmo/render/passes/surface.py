@@ -13,6 +13,7 @@ from hulmo.render.gpu_body import GpuBody
 from hulmo.render.ground_textures import MOST_BANKS
 from hulmo.render.passes.lamps import told_lamps
 from hulmo.render.passes.shot import Shot, packed
+from hulmo.render.passes.sky import told_light
 from hulmo.render.programs import by_uv, tell_grounds
 from hulmo.render.shaders import set_uniforms
 
@@ -123,8 +124,7 @@ def _tell(shot: Shot, made: moderngl.Program) -> None:
         **told_lamps(shot),
         lamp_reach=max(view.bounds.radius * 0.5, 1e-3),
         **_measures(shot),
-        sun_light=view.light.sun_light(),
-        sky_light=view.light.sky_light(),
+        **told_light(shot),
         shadow_matrix=packed(stage.shadow.matrix),
         shadow_step=(1.0 / stage.shadow.texture.size[0], stage.shadow.offset),
         shadow_map=0,

@@ -8,7 +8,7 @@ from hulmo.core.colour import hex_to_linear
 from hulmo.core.objects.water import is_water, water_settings
 from hulmo.core.setting import number
 from hulmo.render.passes.shot import Shot, packed
-from hulmo.render.passes.sky import told_sky
+from hulmo.render.passes.sky import told_light, told_sky
 from hulmo.render.shaders import set_uniforms
 
 
@@ -35,8 +35,7 @@ def draw_waters(shot: Shot) -> None:
             place=tuple(drawn.middle - view.anchor),
             phase=tuple(math.fmod(value, 1e4) for value in drawn.middle),
             eye=tuple(view.camera.eye),
-            sun_light=view.light.sun_light(),
-            sky_light=view.light.sky_light(),
+            **told_light(shot),
             clear=number(values, "clear"),
             shallow=hex_to_linear(str(values["shallow"]), entry.name),
             deep=hex_to_linear(str(values["deep"]), entry.name),
