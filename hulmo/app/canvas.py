@@ -23,6 +23,7 @@ from hulmo.core.objects.viewpoint import viewpoint_of
 from hulmo.core.setting import Value, Values
 from hulmo.render.camera import Camera
 from hulmo.render.inside import Inside
+from hulmo.render.light_meter import light_at, mean_exposure
 from hulmo.render.looks import LOOKS, first_values, legend
 from hulmo.render.part import Part
 from hulmo.render.renderer import NOTHING, reach_of, scene_bounds
@@ -206,6 +207,19 @@ class Canvas(QWidget):
         project = self._session.project
         entry = next(entry for entry in project.objects if entry.ident == ident)
         self.hand.look(Camera.from_viewpoint(viewpoint_of(entry), scene_bounds(project)))
+
+    def light_at(self, at: QPointF) -> tuple[float, float, float]:
+        """Linear light, without exposure, of what is seen somewhere on the canvas."""
+        assert self.picture is not None
+        self.sheet.make_current()
+        place = min(max(int(at.x()), 0), self.width() - 1), min(max(int(at.y()), 0), self.height() - 1)
+        return light_at(self.picture.renderer, self.camera, (self.width(), self.height()), place)
+
+    def mean_exposure(self) -> float:
+        """Stops that bring the mean of what is seen to middle grey."""
+        assert self.picture is not None
+        self.sheet.make_current()
+        return mean_exposure(self.picture.renderer, self.camera, self.width() / max(self.height(), 1))
 
     def frame_all(self) -> None:
         """Show all bodies."""

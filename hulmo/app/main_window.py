@@ -21,6 +21,7 @@ from hulmo.app.cards.fill_card import FillCard
 from hulmo.app.cards.ground_card import GroundCard
 from hulmo.app.cards.inside_card import InsideCard
 from hulmo.app.cards.layer_card import LayerCard
+from hulmo.app.cards.light_card import LightCard
 from hulmo.app.cards.look_card import LookCard
 from hulmo.app.cards.object_card import ObjectCard
 from hulmo.app.cards.prop_care_card import PropCareCard
@@ -202,6 +203,7 @@ class MainWindow(QMainWindow):
         self.card(PropCareCard).marked.connect(self.canvas.mark)
         self.card(DensityCard).marked.connect(self.canvas.mark)
         self.card(TrayCard).asked.connect(lambda: files.ask_prop(self, self.folder(), self.card(TrayCard).put))
+        self.card(LightCard).metered.connect(lambda: self.card(LightCard).set_exposure(self.canvas.mean_exposure()))
         self.card(SkyCard).asked.connect(
             lambda: files.ask_sky(self, self.folder(), lambda path: self.session.do_long(SetSky(str(path))))
         )

@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QLineEdit
 
 from hulmo.app.cards.fog_card import FogCard
 from hulmo.app.cards.hour_card import HourCard
+from hulmo.app.cards.light_card import LightCard
 from hulmo.app.cards.object_card import ObjectCard
 from hulmo.app.cards.prop_card import PropCard
 from hulmo.app.cards.prop_care_card import PropCareCard
@@ -278,6 +279,22 @@ class DressTest(WindowTest):
         self.settle()
         self.assertEqual(self.session.project.light.sight, 20.0)
         self.assertGreater(int((np.abs(self.pixels().astype(int) - day).max(axis=2) > 15).sum()), 2000)
+        fog, light = self.window.card(FogCard), self.window.card(LightCard)
+        self.settle()
+        self.window._cards.ensureWidgetVisible(fog.pick)
+        self.settle()
+        self.click(fog.pick)
+        self.mouse("press", self.canvas, QPoint(self.canvas.width() // 2, 90))
+        self.mouse("release", self.canvas, QPoint(self.canvas.width() // 2, 90))
+        self.settle()
+        self.assertRegex(self.session.project.light.fog_colour, "^#[0-9a-f]{6}$")
+        self.settle()
+        self.window._cards.ensureWidgetVisible(light.mean)
+        self.settle()
+        self.click(light.mean)
+        self.settle()
+        self.assertNotEqual(self.session.project.light.exposure, 0.0)
+        self.assertGreater(float(self.pixels().mean()), 60.0)
 
     def test_a_lamp_hangs_where_one_presses(self) -> None:
         self.take("objects", "objects")

@@ -4,15 +4,19 @@ import math
 import unittest
 
 import moderngl
+import msgspec
 import numpy as np
 
 from hulmo.core.commands import AddBody, AddObject, AddWater, ChangeObject, SetLight, SetRules, Strew, Stroke
+from hulmo.core.dress.light import Light
 from hulmo.core.dress.sky import sky_image
+from hulmo.core.dress.sky_picture import directions, sky_picture
 from hulmo.core.history import History
 from hulmo.core.mesh.body import Bounds
 from hulmo.core.project import Project
 from hulmo.render.camera import Camera
 from hulmo.render.context import headless_context
+from hulmo.render.light_meter import light_at, mean_exposure
 from hulmo.render.part import Part
 from hulmo.render.renderer import Renderer
 from hulmo.render.targets import Targets
@@ -100,6 +104,51 @@ class DressTest(unittest.TestCase):
             wanted = image[min(int(v * image.shape[0]), image.shape[0] - 1), -1]
             shown = linear(pixels[row, 80])
             np.testing.assert_allclose(shown, wanted, rtol=0.12)
+
+    def test_a_sky_from_a_picture_is_seen_and_lights_the_ground(self) -> None:
+        """Seen light is that of the picture in that direction, turned; ground is lit by what falls on it."""
+        history = self.land()
+        way, _ = directions(64)
+        east = np.array([1.0, 0.0, 0.0])
+        light = 0.3 + 0.5 * np.maximum(way @ np.array([0.0, 0.6, -0.8]), 0.0)
+        picture = np.repeat(light[..., None], 3, axis=2) * np.array([1.0, 0.7, 0.4])
+        history.do(SetLight(sun=0.0, sky_turn=90.0))  # its north looks east
+        history.project.sky = sky_picture("some", picture.astype(np.float32), "t")
+        level = Bounds(np.full(3, -200.0), np.full(3, 200.0))
+        for bearing, toward in ((-math.pi / 2, east), (math.pi, np.array([0.0, 0.0, 1.0]))):
+            camera = Camera(np.array([0.0, 20.0, 0.0]), 1.0, bearing, 0.0, 40.0).clipped(level)
+            ahead = -camera.back
+            np.testing.assert_allclose(ahead, toward if bearing < 0 else ahead, atol=1e-6)
+            shown = linear(self.picture(history, camera)[20, 80])
+            up = math.tan(math.radians(20.0)) * (1 - 2 * 20.5 / 120)
+            seen = (ahead + np.array([0.0, up, 0.0])) / math.hypot(1.0, up)
+            own = np.array([seen[2], seen[1], -seen[0]])  # turned back by 90 degrees
+            wanted = (0.3 + 0.5 * max(float(own @ (0.0, 0.6, -0.8)), 0.0)) * np.array([1.0, 0.7, 0.4])
+            np.testing.assert_allclose(shown, wanted, rtol=0.05)
+        # twice the light on the ground is twice as bright; level ground has what falls on it
+        camera = self.above((0.0, 0.0, 0.0), 40.0)
+        falls = history.project.sky.falls(np.array([[0.0, 1.0, 0.0]]))[0]
+        one = linear(self.picture(history, camera)[60, 80])
+        history.project.sky = sky_picture("one", np.ones((16, 32, 3), np.float32), "t")
+        np.testing.assert_allclose(one / linear(self.picture(history, camera)[60, 80]), falls, rtol=0.06)
+
+    def test_light_is_metered(self) -> None:
+        history = self.land()
+        history.do(SetLight(exposure=-2.0))
+        renderer = Renderer(self.context, history.project)
+        camera = self.above((0.0, 0.0, 0.0), 40.0)
+        stops = mean_exposure(renderer, camera, 4 / 3)
+        history.do(SetLight(exposure=stops))
+        shown = linear(self.picture(history, camera, True))
+        mean = math.exp(float(np.log(shown @ np.array([0.2126, 0.7152, 0.0722]) + 1e-4).mean()))
+        self.assertAlmostEqual(mean, 0.18, delta=0.01)
+        here = np.array(light_at(renderer, camera, SIZE, (80, 60))) * 2**stops
+        np.testing.assert_allclose(here, shown[58:63, 78:83].mean(axis=(0, 1)), rtol=0.1)
+        # fog of that colour throws that light
+        light = Light(sight=50.0)
+        wanted = (0.21, 0.3, 0.17)
+        fog = msgspec.structs.replace(light, fog_colour=light.fog_colour_for(wanted)).fog_light()
+        np.testing.assert_allclose(fog, wanted, rtol=0.02)
 
     def test_water_hides_what_lies_deep_and_shows_what_lies_shallow(self) -> None:
         history = self.land()

@@ -1,7 +1,7 @@
 """The card of fog."""
 
 import msgspec
-from PyQt6.QtWidgets import QCheckBox, QWidget
+from PyQt6.QtWidgets import QCheckBox, QPushButton, QWidget
 
 from hulmo.app.cards.light_panel_card import LightPanelCard
 from hulmo.app.label import plain_tip
@@ -20,8 +20,11 @@ class FogCard(LightPanelCard):
         self.sky = QCheckBox("Colour of the sky")
         self.sky.setToolTip(plain_tip("Fog has the colour of the sky at the horizon, wherever one looks"))
         self.sky.clicked.connect(lambda on: self._changed("fog_colour", "" if on else str(FIRST["fog_colour"])))
-        self.body.addWidget(self.panel)
-        self.body.addWidget(self.sky)
+        self.pick = QPushButton("Colour from the picture")
+        self.pick.setToolTip("Press on the picture where fog is to take its colour from")
+        self.pick.clicked.connect(self._pick)
+        for part in (self.panel, self.sky, self.pick):
+            self.body.addWidget(part)
         self.follow()
 
     def show_light(self, light: Light) -> None:
@@ -33,4 +36,9 @@ class FogCard(LightPanelCard):
             self.panel.fields[name].setVisible(foggy)
         self.panel.fields["fog_colour"].setVisible(foggy and bool(light.fog_colour))
         self.sky.setVisible(foggy)
+        self.pick.setVisible(foggy)
         self.sky.setChecked(not light.fog_colour)
+
+    def _pick(self) -> None:
+        self._session.do_once("fog colour")
+        self._session.noticed.emit("Press where fog is to take its colour from. Escape leaves it.")

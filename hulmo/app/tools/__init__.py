@@ -9,7 +9,7 @@ from hulmo.app.tools.controller import Controller
 from hulmo.app.tools.fill import FillTool
 from hulmo.app.tools.lines import LineTool
 from hulmo.app.tools.objects import ObjectTool
-from hulmo.app.tools.once import AnotherFigureTool, FigureTool, LampTool, PickTool
+from hulmo.app.tools.once import AnotherFigureTool, FigureTool, FogColourTool, LampTool, PickTool
 from hulmo.app.tools.props import PropTool
 from hulmo.app.tools.strew import StrewTool
 from hulmo.app.tools.walk import WalkTool
@@ -35,5 +35,6 @@ ONCE: dict[str, type[Controller]] = {
     "figure": FigureTool,
     "another figure": AnotherFigureTool,
     "lamp": LampTool,
+    "fog colour": FogColourTool,
 }
 """What the next press may do instead; see `Session.do_once`."""

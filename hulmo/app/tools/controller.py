@@ -49,6 +49,9 @@ class View(Protocol):
     def request(self) -> None:
         """Have the next picture shown, whether it is another one or not: ring and reading follow it."""
 
+    def light_at(self, at: QPointF) -> tuple[float, float, float]:
+        """Linear light, without exposure, of what is seen somewhere on the canvas."""
+
 
 class Pointing(Protocol):
     """What a tool needs of the hand: where the pointer is, and what is under it."""

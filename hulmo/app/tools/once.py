@@ -1,11 +1,12 @@
 """What the next press on the canvas does instead of the tool in hand: taking a ground in hand, placing the figure."""
 
+import msgspec
 import numpy as np
 from PyQt6.QtCore import QPointF
 
 from hulmo.app.overlay import Marks
 from hulmo.app.tools.controller import Controller
-from hulmo.core.commands import AddObject, PlaceFigure
+from hulmo.core.commands import AddObject, PlaceFigure, SetLight
 from hulmo.core.commands.objects import figure_here
 from hulmo.core.ground.weights import weights_of
 from hulmo.core.objects.scene_object import upright
@@ -75,6 +76,20 @@ class LampTool(OnceTool):
         x, y, z = (float(value) for value in hit.position + OFF * body.normal_at(hit))
         if self.session.do(AddObject("lamp", at=(x, y, z))):
             self.session.choose_object(self.session.project.objects[-1].ident)
+
+
+class FogColourTool(OnceTool):
+    """Gives fog the colour of what is pressed, sky or land."""
+
+    def press(self, at: QPointF) -> bool:
+        """See `Controller.press`."""
+        if self.session.busy:
+            return False
+        light = self.session.project.light
+        values = {**msgspec.structs.asdict(light), "fog_colour": light.fog_colour_for(self.hand.view.light_at(at))}
+        self.session.do(SetLight(**values))
+        self.session.do_once("")
+        return True
 
 
 class FigureTool(OnceTool):

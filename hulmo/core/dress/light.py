@@ -4,8 +4,9 @@ import math
 import re
 
 import msgspec
+import numpy as np
 
-from hulmo.core.colour import hex_to_linear
+from hulmo.core.colour import hex_to_linear, linear_to_srgb
 from hulmo.core.dress.sky import from_above, sun_tint
 from hulmo.core.errors import InvalidInput, shown
 from hulmo.core.setting import Colour, Number, Setting
@@ -123,9 +124,20 @@ class Light(msgspec.Struct, frozen=True):
         """Light that fog throws, linear red, green and blue; None where it has the colour of the sky."""
         if not self.fog_colour:
             return None
-        colour, sun, sky = hex_to_linear(self.fog_colour, "fog"), self.sun_light(), self.sky_light()
-        lit = [0.55 * sky[i] + 0.15 * sun[i] for i in range(3)]  # daylight of 1 at the reference
+        colour, lit = hex_to_linear(self.fog_colour, "fog"), self._on_fog()
         return colour[0] * lit[0], colour[1] * lit[1], colour[2] * lit[2]
+
+    def fog_colour_for(self, wanted: tuple[float, float, float]) -> str:
+        """Colour with which fog throws some light, as #rrggbb; what is more than white does keeps its hue."""
+        share = [value / max(lit, 1e-6) for value, lit in zip(wanted, self._on_fog(), strict=True)]
+        most = max(1.0, *share)
+        codes = np.rint(255 * linear_to_srgb([value / most for value in share])).astype(int).tolist()
+        return "#{:02x}{:02x}{:02x}".format(*codes)
+
+    def _on_fog(self) -> tuple[float, float, float]:
+        # light that white fog throws; daylight of 1 at the reference
+        sun, sky = self.sun_light(), self.sky_light()
+        return (0.55 * sky[0] + 0.15 * sun[0], 0.55 * sky[1] + 0.15 * sun[1], 0.55 * sky[2] + 0.15 * sun[2])
 
 
 def check_light(light: Light, where: str) -> None:
