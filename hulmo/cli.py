@@ -14,6 +14,7 @@ from hulmo.core.errors import FileProblem, HulmoError, InvalidInput
 from hulmo.core.progress import Progress
 
 if TYPE_CHECKING:
+    from hulmo.core.project import Project
     from hulmo.render.camera import Camera
     from hulmo.render.still import Stills
 
@@ -159,12 +160,12 @@ def _render(options: argparse.Namespace) -> int:
     out = pathlib.Path(options.output)
     if out.suffix.lower() != ".png":
         raise InvalidInput(f"{out}: a still is written as .png")
-    size = _size(options.size)
     if not 1 <= options.samples <= 8:
         raise InvalidInput(f"--samples {options.samples}: it must lie between 1 and 8")
     if options.turn and options.flight:
         raise InvalidInput("--turn and --flight: take one of them")
     project = open_project(pathlib.Path(options.file))
+    size = _size(options.size or _usual_size(options, project))
     with Stills(project, options.show) as stills:
         cameras = [_camera_of(options, stills)]
         if options.turn:
@@ -188,6 +189,12 @@ def _render(options: argparse.Namespace) -> int:
                 write_exr(beside, taken.channels, "N: east, up, south; Z: metres ahead of the eye")
                 print(f"{beside}: {', '.join(taken.channels)}", flush=True)
     return 0
+
+
+def _usual_size(options: argparse.Namespace, project: "Project") -> str:
+    # that of a viewpoint which says how its pictures are shaped
+    views = [] if options.eye else [view for view in project.viewpoints if options.view in ("", view.name)]
+    return f"1280x{round(1280 / views[0].ratio)}" if views and views[0].ratio else "1280x800"
 
 
 def _camera_of(options: argparse.Namespace, stills: "Stills") -> "Camera":
@@ -296,7 +303,7 @@ def _declare_export(parser: argparse.ArgumentParser) -> None:
 def _declare_render(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("file")
     parser.add_argument("-o", "--output", required=True, metavar="OUT.png")
-    parser.add_argument("--size", default="1280x800", metavar="WIDTHxHEIGHT")
+    parser.add_argument("--size", default="", metavar="WIDTHxHEIGHT", help="1280x800; or as the viewpoint says")
     parser.add_argument("--view", default="", help="viewpoint by name")
     parser.add_argument(
         "--samples", type=int, default=2, metavar="N", help="samples along each side of a pixel, 1 to 8"

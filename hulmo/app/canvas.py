@@ -8,6 +8,7 @@ from PyQt6.QtGui import QCursor, QFocusEvent, QImage, QKeyEvent, QMouseEvent, QR
 from PyQt6.QtWidgets import QWidget
 
 from hulmo.app.cards.inside_card import inside_of
+from hulmo.app.glide import Glide
 from hulmo.app.hand import Hand
 from hulmo.app.key_cursor import PRESS, KeyCursor
 from hulmo.app.overlay import Overlay
@@ -73,6 +74,7 @@ class Canvas(QWidget):
         self.hand = Hand(session, self, self.overlay, self)
         self.key_cursor = KeyCursor(self.hand, self)
         self.key_cursor.moved.connect(self._key_cursor_moved)
+        self.glide = Glide(self.hand.look, self)
         self._mouse_at = QPointF()
         self._session = session
         self._paper = _paper(theme)
@@ -98,7 +100,7 @@ class Canvas(QWidget):
     @property
     def resting(self) -> bool:
         """Whether the full picture of the present state is on the screen."""
-        return not (self._stale or self._due or self._rest.isActive() or self._going.isActive())
+        return not (self.glide.going or self._stale or self._due or self._rest.isActive() or self._going.isActive())
 
     def set_theme(self, theme: Theme) -> None:
         """Another page behind looks without sky."""
@@ -183,6 +185,7 @@ class Canvas(QWidget):
 
     def redraw(self) -> None:
         """Draw soon: at once what can be, in full when the hand rests."""
+        self.glide.moved(self.camera)
         self._stale = True
         self._going.stop()
         self._rest.start()
@@ -203,10 +206,10 @@ class Canvas(QWidget):
             self.hand.look(Camera.framing(bounds))
 
     def look_from(self, ident: int) -> None:
-        """Look from a viewpoint, by its number."""
+        """Fly to a viewpoint, by its number."""
         project = self._session.project
         entry = next(entry for entry in project.objects if entry.ident == ident)
-        self.hand.look(Camera.from_viewpoint(viewpoint_of(entry), scene_bounds(project)))
+        self.glide.go(self.camera, Camera.from_viewpoint(viewpoint_of(entry), scene_bounds(project)))
 
     def light_at(self, at: QPointF) -> tuple[float, float, float]:
         """Linear light, without exposure, of what is seen somewhere on the canvas."""

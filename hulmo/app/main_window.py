@@ -45,6 +45,7 @@ from hulmo.app.still_work import StillWork
 from hulmo.app.tab_order import reading_order
 from hulmo.app.tools.fill import FillTool
 from hulmo.app.tools.once import PickTool
+from hulmo.app.view_pictures import ViewPictures
 from hulmo.app.window_keys import declare_keys, findable
 from hulmo.core.care.coarse_border import refined_count
 from hulmo.core.commands import AddGround, Cure, ImportBody, PlaceFigure, SetSky
@@ -92,6 +93,7 @@ class MainWindow(QMainWindow):
         self.route.finder.clicked.connect(self.finder.open)
         self.notice = Notice(self.canvas)
         self.still = StillWork(self)
+        self.card(ObjectCard).show_pictures(ViewPictures(session, self.canvas))
         session.job_changed.connect(self._job_changed)
         self._wire()
         session.tool_changed.connect(lambda: name_buttons(self))

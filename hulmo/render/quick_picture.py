@@ -14,14 +14,16 @@ QUICK_SIZE = (640, 480)
 """Pixels."""
 
 
-def quick_picture(renderer: Renderer, camera: Camera, look: str) -> NDArray[np.uint8]:
-    """(480, 640, 3) what a camera sees, without what is marked for the one who works.
+def quick_picture(
+    renderer: Renderer, camera: Camera, look: str, size: tuple[int, int] = QUICK_SIZE
+) -> NDArray[np.uint8]:
+    """(H, W, 3) what a camera sees, without what is marked for the one who works.
 
     The renderer's context must be current.
     """
     view = replace(renderer.view(camera, look), hatch=False, backs=False, signs=False, vertices_of=0)
-    targets = Targets(renderer.context, QUICK_SIZE)
-    texture = renderer.context.texture(QUICK_SIZE, 3)
+    targets = Targets(renderer.context, size)
+    texture = renderer.context.texture(size, 3)
     frame = renderer.context.framebuffer([texture])
     try:
         for _ in renderer.steps(targets, view):
@@ -33,4 +35,4 @@ def quick_picture(renderer: Renderer, camera: Camera, look: str) -> NDArray[np.u
         texture.release()
         targets.release()
         renderer.context.enable_only(moderngl.NOTHING)
-    return np.frombuffer(data, np.uint8).reshape(QUICK_SIZE[1], QUICK_SIZE[0], 3)[::-1]
+    return np.frombuffer(data, np.uint8).reshape(size[1], size[0], 3)[::-1]

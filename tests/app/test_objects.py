@@ -6,6 +6,8 @@ import numpy as np
 from PyQt6.QtCore import QPoint, Qt
 
 from hulmo.app.cards.object_card import ObjectCard
+from hulmo.app.cards.still_card import StillCard
+from hulmo.app.stages import tool_named
 from hulmo.core.commands import AddBody, ChangeObject
 from tests.app.window import WindowTest
 
@@ -56,6 +58,39 @@ class ObjectTest(WindowTest):
         self.click(self.card.remove)
         self.assertEqual(self.figures(), [second])
 
+    def test_views_have_pictures_an_order_a_frame_and_a_lock(self) -> None:
+        self.click(self.card.keep)
+        self.drag([(300, 300), (420, 340)], Qt.MouseButton.RightButton)
+        self.click(self.card.keep)
+        first, second = (view.name for view in self.session.project.viewpoints)
+        self.click(self.card.earlier)
+        self.assertEqual([view.name for view in self.session.project.viewpoints], [second, first])
+        self.settle()
+        idents = [entry.ident for entry in self.session.project.objects]
+        self.wait(lambda: all(self.card.list.picture_of(ident) is not None for ident in idents))
+        picture = self.card.list.picture_of(idents[0])
+        assert picture is not None
+        self.assertGreater(picture.width(), picture.height())
+        own = self.card.own["viewpoint"].fields
+        self.session.do(ChangeObject(second, values={"frame": "9:16"}))
+        self.settle()
+        self.wait(lambda: self.card.list.picture_of(idents[0]).height() > self.card.list.picture_of(idents[0]).width())
+        self.window._cards.ensureWidgetVisible(own["locked"])
+        self.settle()
+        self.click(own["locked"], QPoint(9, own["locked"].height() // 2))
+        self.assertTrue(self.session.object.values["locked"])
+        at = self.session.object.at
+        self.session.do(ChangeObject(second, at=(0.0, 9.0, 0.0)))
+        self.assertIn("is locked; unlock it first", self.window.notice.text.text())
+        self.click(self.card.remove)
+        self.assertEqual(self.session.object.at, at)
+        # pictures of it are as its frame says
+        self.session.choose_tool(tool_named("still", "still"))
+        card = self.window.card(StillCard)
+        card.of.setCurrentIndex(1)
+        card.of.activated.emit(1)
+        self.assertEqual(card.values["height"], round(1920 * 16 / 9))
+
     def test_a_view_is_kept_and_looked_from_again(self) -> None:
         self.click(self.card.keep)
         eye = self.canvas.camera.eye.copy()
@@ -65,10 +100,13 @@ class ObjectTest(WindowTest):
         self.assertGreater(float(np.linalg.norm(self.canvas.camera.eye - eye)), 1.0)
         self.settle()
         self.click(self.card.go)
+        self.assertTrue(self.canvas.glide.going, "a short flight")
+        self.settle()
         np.testing.assert_allclose(self.canvas.camera.eye, eye, atol=1e-6)
         width = self.canvas.camera.field
         self.type_into(self.card.own["viewpoint"].fields["field"].edit, "70")  # type: ignore[union-attr]
         self.click(self.card.go)
+        self.settle()
         self.assertEqual((width, self.canvas.camera.field), (40.0, 70.0))
         self.drag([(300, 300), (420, 340)], Qt.MouseButton.RightButton)
         self.wheel(self.canvas.rect().center(), -4)

@@ -10,10 +10,12 @@ import zipfile
 import numpy as np
 from scipy.spatial.transform import Rotation
 
-from hulmo.core.commands import AddObject, ChangeObject, PlaceFigure, RemoveObject, SetViewpoint
+from hulmo.core.commands import AddObject, ChangeObject, MoveObject, PlaceFigure, RemoveObject, SetViewpoint
 from hulmo.core.errors import FileProblem, InvalidInput
+from hulmo.core.history import History
 from hulmo.core.io.project_file import open_project, save_project
 from hulmo.core.objects.scene_object import SceneObject, world_matrix
+from hulmo.core.project import Project
 from tests.bodies import project_with
 
 
@@ -91,6 +93,31 @@ class ObjectTest(unittest.TestCase):
             written = json.loads(archive.read("project.json"))["objects"]
         for given, got in zip(strange, written, strict=True):
             self.assertEqual({key: got[key] for key in given}, given)
+
+    def test_what_is_locked_stays_and_views_keep_their_order(self) -> None:
+        history = History(Project())
+        for i, name in enumerate("ABC"):
+            history.do(SetViewpoint(name, (i + 1.0, 2.0, 3.0), (0.0, 0.0, 0.0)))
+            history.do(AddObject("figure", f"F{name}"))
+        history.do(ChangeObject("B", values={"locked": True, "frame": "3:2"}))
+        for command in (
+            ChangeObject("B", at=(0.0, 0.0, 9.0)), ChangeObject("B", values={"field": 70.0}), RemoveObject("B"),
+            SetViewpoint("B", (5.0, 5.0, 5.0), (0.0, 0.0, 0.0)),
+        ):  # fmt: skip
+            with self.assertRaisesRegex(InvalidInput, "'B' is locked; unlock it first"):
+                history.do(command)
+        history.do(ChangeObject("B", name="Bay", shown=False))
+        history.do(MoveObject("C", 0))
+        project = history.project
+        self.assertEqual([view.name for view in project.viewpoints], ["C", "A", "Bay"])
+        self.assertEqual([entry.name for entry in project.objects if entry.kind == "figure"], ["FA", "FB", "FC"])
+        self.assertEqual(project.viewpoints[2].ratio, 1.5)
+        history.do(ChangeObject("Bay", values={"locked": False}))
+        history.do(SetViewpoint("Bay", (5.0, 5.0, 5.0), (0.0, 0.0, 0.0)))
+        self.assertEqual((project.viewpoints[2].ratio, project.viewpoints[2].eye), (1.5, (5.0, 5.0, 5.0)))
+        for command in (MoveObject("C", 3), MoveObject("C", -1), ChangeObject("C", values={"frame": "round"})):
+            with self.assertRaises(InvalidInput):
+                history.do(command)
 
     def test_figure_and_viewpoints_of_older_files(self) -> None:
         history = project_with("sheet")

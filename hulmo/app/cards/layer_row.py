@@ -1,6 +1,7 @@
 """One entry of a list that can be hidden and locked: eye, name, a word about it, lock."""
 
 from PyQt6.QtCore import QSize, pyqtSignal
+from PyQt6.QtGui import QPixmap
 from PyQt6.QtWidgets import QHBoxLayout, QToolButton, QWidget
 
 from hulmo.app.icons import icon
@@ -27,6 +28,8 @@ class LayerRow(QWidget):
         line = QHBoxLayout(self)
         line.setContentsMargins(2, 0, 6, 0)
         line.setSpacing(4)
+        self._picture = Label("")
+        self._picture.hide()
         if shown is None:
             line.addSpacing(27)
             line.addWidget(title, 1)
@@ -36,13 +39,20 @@ class LayerRow(QWidget):
         eye.clicked.connect(self.eye_pressed)
         lock.clicked.connect(self.lock_pressed)
         self._lock = lock
-        word = Label(detail)
+        self._word = word = Label(detail)
         word.setObjectName("quiet")
         title.setEnabled(shown)
         line.addWidget(eye)
+        line.addWidget(self._picture)
         line.addWidget(title, 1)
         line.addWidget(word)
         line.addWidget(lock)
+
+    def show_picture(self, picture: QPixmap) -> None:
+        """Show a small picture of it before the name, in place of the word."""
+        self._word.hide()
+        self._picture.setPixmap(picture)
+        self._picture.show()
 
     def hide_lock(self) -> None:
         """Show no lock: what is listed has none."""

@@ -13,7 +13,8 @@ from hulmo.app.fields.object_list import ObjectList
 from hulmo.app.fields.settings_panel import SettingsPanel
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
-from hulmo.core.commands import ChangeObject, RemoveObject
+from hulmo.app.view_pictures import ViewPictures
+from hulmo.core.commands import ChangeObject, MoveObject, RemoveObject
 from hulmo.core.mesh.origin import OUTERMOST
 from hulmo.core.objects import KINDS, standing
 from hulmo.core.objects.scene_object import SceneObject
@@ -82,7 +83,13 @@ class ObjectCard(Card):
         buttons.setSpacing(5)
         self.lamp = self._button("Add lamp", "Hang a lamp where you press next, a little off the ground")
         self.lamp.clicked.connect(lambda: self.asked.emit("lamp"))
-        for i, button in enumerate((self.figure, self.keep, self.lamp, self.go, self.remove)):
+        self.earlier = self._button(
+            "Earlier", "Fly through the chosen viewpoint before the one that comes before it now"
+        )
+        self.earlier.clicked.connect(lambda: self._shift(-1))
+        self.later = self._button("Later", "Fly through the chosen viewpoint after the one that comes after it now")
+        self.later.clicked.connect(lambda: self._shift(1))
+        for i, button in enumerate((self.figure, self.keep, self.lamp, self.go, self.earlier, self.later, self.remove)):
             buttons.addWidget(button, i // 2, i % 2)
         self.body.addLayout(buttons)
         session.replaced.connect(self.refresh)
@@ -98,6 +105,11 @@ class ObjectCard(Card):
             panel.set_theme(theme)
         self.lens.set_theme(theme)
         self.refresh()
+
+    def show_pictures(self, pictures: ViewPictures) -> None:
+        """Show small pictures of viewpoints in the list."""
+        self.list.picture_of = pictures.of
+        pictures.drawn.connect(self.list.show_picture)
 
     def refresh(self) -> None:
         """Show what there is."""
@@ -119,6 +131,10 @@ class ObjectCard(Card):
         self.lens.setVisible(looks)
         self.remove.setEnabled(there)
         self.go.setEnabled(looks)
+        views = [view.ident for view in self._session.project.objects if view.kind == VIEWPOINT.name]
+        place = views.index(entry.ident) if entry is not None and looks else -1
+        self.earlier.setEnabled(place > 0)
+        self.later.setEnabled(0 <= place < len(views) - 1)
         if entry is None:
             return
         kind = KINDS.get(entry.kind)
@@ -180,6 +196,12 @@ class ObjectCard(Card):
         entry = self._session.object
         if entry is not None and entry.kind == VIEWPOINT.name:
             self.went.emit(entry.ident)
+
+    def _shift(self, way: int) -> None:
+        entry = self._session.object
+        if entry is not None:
+            alike = [other.ident for other in self._session.project.objects if other.kind == entry.kind]
+            self._session.do(MoveObject(entry.name, alike.index(entry.ident) + way))
 
     def _remove(self) -> None:
         entry = self._session.object

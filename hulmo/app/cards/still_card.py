@@ -10,7 +10,7 @@ from hulmo.app.label import Label
 from hulmo.app.main_button import MainButton
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
-from hulmo.core.setting import Number, Setting, Switch, Values, complete
+from hulmo.core.setting import Number, Setting, Switch, Values, complete, number
 
 SETTINGS: tuple[Setting, ...] = (
     Number("width", "Width", "px", 16, 16384, 1920, "Of the picture.", comfort=(320, 8192), curve=2.0, whole=True),
@@ -105,6 +105,13 @@ class StillCard(Card):
                 self.of.addItem(text, what)
             known = [what for _, what in entries]
             self.of.setCurrentIndex(known.index(chosen) if chosen in known else 0)
+        ratio = next(
+            (view.ratio for view in self._session.project.viewpoints if ("view", view.name) == self.wanted), 0.0
+        )
+        if ratio:  # the viewpoint says how high a picture is
+            high = min(max(round(number(self.values, "width") / ratio), 16), 16384)
+            self.values = {**self.values, "height": float(high)}
+        self.panel.fields["height"].setEnabled(not ratio)
         self.panel.set_values(self.values)
         self.panel.fields["count"].setVisible(self.wanted[0] in (TURN, FLIGHT))
         able = bool(self._session.project.bodies) and not self._session.busy and not self.running
@@ -127,3 +134,4 @@ class StillCard(Card):
 
     def _set(self, name: str, value: object) -> None:
         self.values = {**self.values, name: value}  # type: ignore[dict-item]
+        self.refresh()

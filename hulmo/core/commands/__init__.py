@@ -45,7 +45,7 @@ from hulmo.core.commands.layers import (
 from hulmo.core.commands.lines import AddLine, ChangeLine, LinePoint
 from hulmo.core.commands.lock_border import LockBorder
 from hulmo.core.commands.move_chosen import MoveChosen
-from hulmo.core.commands.objects import AddObject, ChangeObject, RemoveObject
+from hulmo.core.commands.objects import AddObject, ChangeObject, MoveObject, RemoveObject
 from hulmo.core.commands.palette import DuplicateGround, MergeGrounds, MoveGround, SwapGrounds
 from hulmo.core.commands.relief import LayRelief, RelayRelief
 from hulmo.core.commands.remesh import EvenOut, FillBorders, FlipFaces, Recast, Reduce, Weld
@@ -147,6 +147,7 @@ COMMANDS: tuple[type[Command], ...] = (
     AddObject,
     ChangeObject,
     RemoveObject,
+    MoveObject,
     AddWater,
     AddProp,
     ChangeProp,

@@ -17,7 +17,7 @@ from hulmo.core.objects import KINDS
 from hulmo.core.objects.figure import FIGURE
 from hulmo.core.objects.line import is_line, line_of
 from hulmo.core.objects.scene_object import SceneObject, check_objects, upright
-from hulmo.core.objects.viewpoint import VIEWPOINT
+from hulmo.core.objects.viewpoint import LOCKED, VIEWPOINT
 from hulmo.core.objects.water import levels_on
 from hulmo.core.progress import Progress, silent
 from hulmo.core.project import Project, free_name
@@ -118,6 +118,33 @@ class ChangeObject(Command, frozen=True, tag="change_object"):
         return objects_edit(project, objects, f"{word} {old.name}", "change_object", progress)
 
 
+class MoveObject(Command, frozen=True, tag="move_object"):
+    """Put something of the scene to another place among those of its kind: flights go through viewpoints in their order.
+
+    Attributes
+    ----------
+    object : str
+        Its name.
+    place : int
+        From 0.
+    """
+
+    object: str
+    place: int = 0
+
+    def edit(self, project: Project, progress: Progress) -> Edit:
+        """See `Command.edit`."""
+        old = object_named(project, self.object, "move_object")
+        alike = [entry for entry in project.objects if entry.kind == old.kind]
+        if not 0 <= self.place < len(alike):
+            raise InvalidInput(f"move_object: place is {self.place}; it must lie between 0 and {len(alike) - 1}")
+        alike.remove(old)
+        alike.insert(self.place, old)
+        rest = iter(alike)
+        objects = tuple(next(rest) if entry.kind == old.kind else entry for entry in project.objects)
+        return objects_edit(project, objects, f"Order of {old.name}", "move_object", progress)
+
+
 class RemoveObject(Command, frozen=True, tag="remove_object"):
     """Take something out of the scene; an outline or a track with all it carries. It is refused while something else goes
     along with it.
@@ -184,6 +211,7 @@ def objects_edit(
         They are none that a project may have.
     """
     check_objects(objects, where)
+    _refuse_locked(project.objects, objects, where)
     for entry in objects:
         if entry.kind in KINDS and entry not in project.objects:
             KINDS[entry.kind].check(entry, where)
@@ -200,6 +228,18 @@ def objects_edit(
         laid_anew(work, project.ground_names, progress or silent(), asked)
         deltas += columns_delta(body, work)
     return Edit(label, tuple(deltas))
+
+
+def _refuse_locked(before: tuple[SceneObject, ...], after: tuple[SceneObject, ...], where: str) -> None:
+    # what is locked may be renamed, hidden and unlocked
+    there = {entry.ident: entry for entry in after}
+    for old in before:
+        if old.values.get(LOCKED.name) is not True or old in after:
+            continue
+        new = there.get(old.ident)
+        free = new is not None and new.values.get(LOCKED.name) is not True
+        if new is None or not (free or new == msgspec.structs.replace(old, name=new.name, shown=new.shown)):
+            raise InvalidInput(f"{where}: {old.name!r} is locked; unlock it first")
 
 
 def figure_here(point: Vector, up: Vector) -> AddObject:

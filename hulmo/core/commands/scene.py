@@ -112,10 +112,11 @@ class SetViewpoint(Command, frozen=True, tag="set_viewpoint"):
         old = next((entry for entry in project.objects if entry.name == self.name), None)
         if old is not None and old.kind != VIEWPOINT.name:
             raise InvalidInput(f"set_viewpoint: {self.name!r} is no viewpoint; choose another name")
-        ident = free_ident(project) if old is None else old.ident
-        made = SceneObject(ident, VIEWPOINT.name, self.name, self.eye, values=viewpoint_values(viewpoint))
-        rest = tuple(entry for entry in project.objects if entry is not old)
-        return objects_edit(project, (*rest, made), f"Viewpoint {self.name}", "set_viewpoint")
+        ident, kept = (free_ident(project), {}) if old is None else (old.ident, old.values)
+        made = SceneObject(ident, VIEWPOINT.name, self.name, self.eye, values={**kept, **viewpoint_values(viewpoint)})
+        objects = tuple(made if entry is old else entry for entry in project.objects)
+        objects = (*objects, made) if old is None else objects
+        return objects_edit(project, objects, f"Viewpoint {self.name}", "set_viewpoint")
 
 
 class SetName(Command, frozen=True, tag="set_name"):

@@ -22,12 +22,15 @@ class Viewpoint(msgspec.Struct, frozen=True):
         Metres.
     field : float
         Vertical field of view, degrees.
+    ratio : float
+        Width over height of its pictures; 0: as they are asked for.
     """
 
     name: str
     eye: Triple
     target: Triple
     field: float = 40.0
+    ratio: float = 0.0
 
 
 def check_viewpoint(view: Viewpoint, where: str) -> None:

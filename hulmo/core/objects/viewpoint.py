@@ -12,7 +12,7 @@ from hulmo.core.dress.viewpoint import Viewpoint, check_viewpoint
 from hulmo.core.errors import InvalidInput
 from hulmo.core.objects.kind import Mesh, ObjectKind, put_by
 from hulmo.core.objects.scene_object import SceneObject
-from hulmo.core.setting import Number
+from hulmo.core.setting import Choice, Number, Switch
 
 FIELD = Number(
     "field",
@@ -23,6 +23,29 @@ FIELD = Number(
     40.0,
     "Degrees from the lower to the upper rim of the picture: wide angles make room.",
 )
+
+
+FRAMES = {
+    "free": 0.0,
+    "16:9": 16 / 9,
+    "3:2": 1.5,
+    "4:3": 4 / 3,
+    "1:1": 1.0,
+    "2:3": 2 / 3,
+    "9:16": 9 / 16,
+    "2.39:1": 2.39,
+}
+"""Width over height of pictures, by what it is called."""
+
+FRAME = Choice(
+    "frame",
+    "Frame",
+    tuple((name, "Any" if name == "free" else name, "Width to height of its pictures.") for name in FRAMES),
+    "free",
+    "Width to height of its pictures.",
+)
+
+LOCKED = Switch("locked", "Locked", False, "It stays where it is until this is off.")
 
 
 def viewpoint_of(entry: SceneObject) -> Viewpoint:
@@ -43,7 +66,7 @@ def viewpoint_of(entry: SceneObject) -> Viewpoint:
         x, y, z, degrees = (float(value) for value in numbers)
     except OverflowError as error:
         raise InvalidInput(f"viewpoint {entry.name!r}: a number of it is too large") from error
-    return Viewpoint(entry.name, entry.at, (x, y, z), degrees)
+    return Viewpoint(entry.name, entry.at, (x, y, z), degrees, FRAMES.get(str(entry.values.get("frame")), 0.0))
 
 
 def viewpoint_values(view: Viewpoint) -> dict[str, object]:
@@ -53,6 +76,9 @@ def viewpoint_values(view: Viewpoint) -> dict[str, object]:
 
 def _check(entry: SceneObject, where: str) -> None:
     check_viewpoint(viewpoint_of(entry), where)
+    for setting in (FRAME, LOCKED):
+        if setting.name in entry.values:
+            setting.check(entry.values[setting.name], f"{where} {entry.name!r}")
 
 
 def _moved(entry: SceneObject, way: NDArray[np.float64]) -> SceneObject:
@@ -86,7 +112,7 @@ VIEWPOINT = ObjectKind(
     "viewpoint",
     "Viewpoint",
     "A named place to look from.",
-    (FIELD,),
+    (FIELD, FRAME, LOCKED),
     _mesh,
     (0.10, 0.42, 0.45),
     True,
