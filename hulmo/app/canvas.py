@@ -137,6 +137,14 @@ class Canvas(QWidget):
             self.picture.forget()
             self.redraw()
 
+    def show_figures(self, ident: int, values: NDArray[np.float32] | None) -> None:
+        """Have a figure of every triangle slot of a body for the look at them; None for none."""
+        if self.picture is not None:
+            self.sheet.make_current()
+            self.picture.renderer.set_figures(ident, values)
+            self.picture.forget()
+            self.redraw()
+
     def show_waters(self) -> None:
         """Draw waters where they have been found to stand."""
         if self.picture is not None:

@@ -204,6 +204,8 @@ class MainWindow(QMainWindow):
         self.card(CareCard).led.connect(self.canvas.go_to)
         self.card(PropCareCard).marked.connect(self.canvas.mark)
         self.card(DensityCard).marked.connect(self.canvas.mark)
+        self.card(DensityCard).figured.connect(self.canvas.show_figures)
+        self.card(DensityCard).look_asked.connect(self.show_look)
         self.card(TrayCard).asked.connect(lambda: files.ask_prop(self, self.folder(), self.card(TrayCard).put))
         self.card(LightCard).metered.connect(lambda: self.card(LightCard).set_exposure(self.canvas.mean_exposure()))
         self.card(SkyCard).asked.connect(

@@ -321,13 +321,14 @@ class Overlay(QWidget):
             painter.drawText(QRectF(x + 16, y - 3, wide - 18, 18), Qt.AlignmentFlag.AlignLeft, short)
 
     def _legend(self, painter: QPainter, legend: Legend) -> None:
-        if legend.key:
+        if legend.key and not legend.ramp:
             self._key(painter, legend)
             return
-        width, left, top = 240.0, self.width() - 264.0, self.height() - 46.0
+        more = 20.0 if legend.key else 0.0
+        width, left, top = 240.0, self.width() - 264.0, self.height() - 46.0 - more
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(250, 247, 238, 205))
-        painter.drawRoundedRect(QRectF(left - 12, top - 26, width + 24, 64), 6, 6)
+        painter.drawRoundedRect(QRectF(left - 12, top - 26, width + 24, 64 + more), 6, 6)
         painter.setPen(QPen(INK, 0.8))
         if legend.ramp:
             shades = QLinearGradient(left, 0, left + width, 0)
@@ -351,6 +352,12 @@ class Overlay(QWidget):
             elif place > 0.9:
                 room, side = QRectF(left + width - 120, top + 17, 120, 16), Qt.AlignmentFlag.AlignRight
             painter.drawText(room, side, text)
+        for i, (colour, text) in enumerate(legend.key):  # single colours beside the ramp, in one line
+            x, y = left + width / len(legend.key) * i, top + 39
+            painter.setBrush(QColor.fromRgbF(*colour))
+            painter.drawRect(QRectF(x, y, 11, 11))
+            painter.drawText(QRectF(x + 16, y - 3, width, 18), Qt.AlignmentFlag.AlignLeft, text)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
 
     def _rose(self, painter: QPainter, camera: Camera) -> None:
         centre = QPointF(self.width() - 48.0, 50.0)

@@ -68,6 +68,7 @@ class GpuBody:
         self._widths = {**WIDTHS, WEIGHT: 8 * self.groups}
         self._uv: moderngl.Texture | None = None
         self._facets: moderngl.Texture | None = None
+        self._figures: tuple[NDArray[np.float32], moderngl.Texture] | None = None
         self.metres_per_uv = 1.0
         self.grain = mean_edge(body)
         """Mean edge length since triangles last came or went, metres."""
@@ -201,6 +202,7 @@ class GpuBody:
         if column == TRIANGLES:
             self.grain = mean_edge(self._body)
             self._forget_uv()
+            self._forget_figures()
             if CHOSEN in self._buffers:  # vertices may have come and gone with the triangles
                 self.update(CHOSEN, np.arange(self._body.vertices.count, dtype=np.int32))
         if column not in self._buffers:
@@ -233,6 +235,7 @@ class GpuBody:
             buffer.release()
         self._forget_uv()
         self._forget_facets()
+        self._forget_figures()
 
     def place(self, anchor: NDArray[np.float64]) -> tuple[float, float, float]:
         """Its origin from a place, metres."""
@@ -268,6 +271,32 @@ class GpuBody:
             self._facets = self._context.texture((UV_WIDE, lines), 4, filled.tobytes(), dtype="f4")
             self._facets.filter = (moderngl.NEAREST, moderngl.NEAREST)
         return self._facets
+
+    def set_figures(self, values: NDArray[np.float32] | None) -> None:
+        """A figure of every triangle slot, for the look that shows them; None for none. They go with the triangles."""
+        self._forget_figures()
+        if values is not None:
+            self._figures = values, self._by_face(values)
+
+    def figures(self) -> moderngl.Texture:
+        """The figure of every face, `UV_WIDE` to a line; -2 where none is known."""
+        if self._figures is None:
+            nothing = np.full(self._body.corners.count, -2.0, np.float32)
+            self._figures = nothing, self._by_face(nothing)
+        return self._figures[1]
+
+    def _by_face(self, values: NDArray[np.float32]) -> moderngl.Texture:
+        slots = np.minimum(self._pieces.order[: self._pieces.count], values.size - 1)
+        filled = np.full(max(1, -(-slots.size // UV_WIDE)) * UV_WIDE, -2.0, np.float32)
+        filled[: slots.size] = values[slots]
+        made = self._context.texture((UV_WIDE, filled.size // UV_WIDE), 1, filled.tobytes(), dtype="f4")
+        made.filter = (moderngl.NEAREST, moderngl.NEAREST)
+        return made
+
+    def _forget_figures(self) -> None:
+        if self._figures is not None:
+            self._figures[1].release()
+            self._figures = None
 
     def _forget_facets(self) -> None:
         if self._facets is not None:

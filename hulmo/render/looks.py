@@ -136,6 +136,9 @@ KEY: tuple[Colour, ...] = (
 )  # fmt: skip
 """One colour for every place in the palette, apart in lightness as well as in hue."""
 
+UNSEEN: Colour = (0.20, 0.17, 0.24)
+"""What no viewpoint ever sees."""
+
 _FORM: tuple[Setting, ...] = (
     Choice(
         "light",
@@ -195,6 +198,14 @@ LOOKS: dict[str, Look] = {
             settings=(
                 Number("limit", "Too long from", "times", 1.1, 20.0, 2.0, "Longest edge of a triangle, in mean edges of "
                        "the body.", comfort=(1.1, 8.0)),
+            ),
+        ),
+        Look(
+            "views", "Pixels a triangle", "How many pixels triangles take from the viewpoints together, and what is never "
+            "seen.", "Ctrl+F8", "measure.frag", measure=5, ramp=TEAL_RUST[::-1],
+            settings=(
+                Number("wanted", "Wanted", "px", 1.0, 1_000_000.0, 120.0, "Pixels of a picture of 1920 by 1080 that a "
+                       "triangle should take at the most.", comfort=(10, 1000), curve=2.0),
             ),
         ),
         Look("weight", "Weight of ground in hand", "How much of the ground in hand lies where.", "Shift+F6", "paint.frag",
@@ -302,6 +313,10 @@ def legend(
         return Legend(
             look.label, look.ramp, ((0.0, f"hollow {radius:g} m"), (0.5, "flat"), (1.0, f"ridge {radius:g} m"))
         )
+    if look.name == "views":
+        wanted = number(values, "wanted")
+        ends = ((0.0, f"{wanted / 16:.3g}"), (0.5, f"{wanted:.3g} px"), (1.0, f"{wanted * 16:.3g}"))
+        return Legend(look.label, look.ramp, ends, "from all viewpoints", key=((UNSEEN, "never seen"),))
     if look.name == "stretch":
         limit = number(values, "limit")
         return Legend(

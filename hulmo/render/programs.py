@@ -73,6 +73,7 @@ class Programs:
                 LOOK_MESH=look.geometry == "mesh.geom",
                 LOOK_STRETCH=look.geometry == "stretch.geom",
                 LOOK_COARSE=look.geometry == "coarse.geom",
+                LOOK_VIEWS=look.name == "views",
                 CURVED=look.curved,
                 GATHERED=gathered,
                 FLAT_FACES=flat,

@@ -151,6 +151,12 @@ class Renderer:
         """Show what is chosen: (K, 3, 3) corners of faces, (L, 2, 3) ends of edges, metres."""
         self._stage.choose(faces, edges)
 
+    def set_figures(self, ident: int, values: NDArray[np.float32] | None) -> None:
+        """A figure of every triangle slot of a body, for the look at them; None for none."""
+        body = next((body for body in self._stage.shown() if body.ident == ident), None)
+        if body is not None:
+            body.set_figures(values)
+
     def set_waters(self, surfaces: dict[int, WaterSurface]) -> None:
         """Draw waters so, by the number of their object; where someone works on the project, it is for them to find out."""
         self._stage.waters.set(surfaces)

@@ -17,7 +17,7 @@ from hulmo.core.history import History
 from hulmo.core.project import Project
 from hulmo.render.camera import Camera
 from hulmo.render.context import headless_context
-from hulmo.render.looks import KEY, LOOKS
+from hulmo.render.looks import KEY, LOOKS, UNSEEN
 from hulmo.render.renderer import Renderer
 from hulmo.render.shaders import source
 from hulmo.render.still import still
@@ -58,6 +58,25 @@ class PictureTest(unittest.TestCase):
             self.assertGreater(picture[90:150, 120:200].std(), 1.0, f"{name} is empty")
         for a, b in (("lit", "ground"), ("ground", "form"), ("form", "mesh")):
             self.assertGreater(np.abs(pictures[a] - pictures[b]).mean(), 1.0, f"{a} looks like {b}")
+
+    def test_pixels_a_triangle_are_shown_on_the_triangles_they_are_of(self) -> None:
+        history = project_with("sheet", size=8.0, depth=8.0, edge=0.4)
+        renderer, _ = self.scene(history)
+        body = history.project.bodies[0]
+        above = Camera(np.zeros(3), 14.0, np.pi, np.radians(89.0)).clipped(renderer.bounds())
+        unknown = pixels(renderer, self.targets, above, "views")
+        middle = body.vertices["position"][body.corners.triangles].mean(axis=1)
+        wanted = renderer.look_values["views"]["wanted"]
+        values = np.where(middle[:, 0] < 0, -1.0, np.where(middle[:, 2] < 0, 16.0 * wanted, wanted))
+        renderer.set_figures(body.ident, values.astype(np.float32))
+        shown = pixels(renderer, self.targets, above, "views")
+        for place, colour in (
+            ((-2.0, 0.0, 2.0), UNSEEN), ((2.0, 0.0, -2.0), LOOKS["views"].ramp[4]), ((2.0, 0.0, 2.0), LOOKS["views"].ramp[2]),
+        ):  # fmt: skip
+            x, y, _ = above.to_screen(np.array(place), *self.targets.size)[0]
+            np.testing.assert_allclose(shown[int(y), int(x)], 255 * np.array(colour), atol=6)
+        renderer.set_figures(body.ident, None)
+        np.testing.assert_array_equal(pixels(renderer, self.targets, above, "views"), unknown)
 
     def test_changed_rows_give_the_same_picture_as_a_fresh_copy(self) -> None:
         history = project_with(radius=5.0, edge=0.3)

@@ -30,9 +30,15 @@ class DensityCard(Card):
     -------
     marked : object
         (K, 3, 3) corners of triangles; None for none.
+    figured : int, object
+        Number of a body, and a figure of every triangle slot: pixels, -1 for what is never seen; None for none.
+    look_asked : str
+        The look that shows them.
     """
 
     marked = pyqtSignal(object)
+    figured = pyqtSignal(int, object)
+    look_asked = pyqtSignal(str)
 
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(
@@ -60,6 +66,10 @@ class DensityCard(Card):
             "Thin out", "Edges twice as long where no viewpoint ever looks; guard and borders stay"
         )
         self.thin.clicked.connect(lambda: self._fit("thin_out"))
+        self.colours = self._button(
+            "Show in colours", "Colours every triangle by its pixels, and what is never seen dark"
+        )
+        self.colours.clicked.connect(lambda: self.look_asked.emit("views"))
         grid = QGridLayout()
         grid.setSpacing(5)
         for i, button in enumerate((self.large, self.refine, self.hidden, self.thin)):
@@ -67,6 +77,7 @@ class DensityCard(Card):
         for part in (self.limit, self.look, self.told):
             self.body.addWidget(part)
         self.body.addLayout(grid)
+        self.body.addWidget(self.colours)
         session.tool_changed.connect(self.refresh)
         session.replaced.connect(self._forget)
         session.settings_changed.connect(self._tell)
@@ -87,6 +98,8 @@ class DensityCard(Card):
         self._tell()
 
     def _forget(self) -> None:
+        if self._found is not None:
+            self.figured.emit(self._found[0].ident, None)
         self._found = None
         self._tell()
 
@@ -94,7 +107,7 @@ class DensityCard(Card):
         views, body = self._session.project.viewpoints, self._session.body
         self.look.setEnabled(bool(views) and body is not None)
         found = self._found[1] if self._found is not None and self._found[0] is body else None
-        for button in (self.large, self.hidden, self.refine, self.thin):
+        for button in (self.large, self.hidden, self.refine, self.thin, self.colours):
             button.setEnabled(found is not None)
         if found is None or body is None:
             self.told.setText("Keep a view first." if not views else f"{len(views)} viewpoints. Press Look.")
@@ -117,6 +130,7 @@ class DensityCard(Card):
 
         def then(found: Any) -> None:
             self._found = (body, found)
+            self.figured.emit(body.ident, np.where(found.seen, found.pixels, -1.0).astype(np.float32))
             self._tell()
 
         def work(progress: Progress) -> Seen:

@@ -17,6 +17,11 @@ in float guard;
 #if CURVED
 in float curve;
 #endif
+#if LOOK_VIEWS
+uniform sampler2D figures;  // of every triangle: pixels; -1 never seen, -2 not known
+uniform int first_triangle;
+uniform vec3 unseen;
+#endif
 uniform vec3 eye;
 uniform vec3 ramp[5];
 uniform int measure;
@@ -71,6 +76,14 @@ void main() {
     else if (measure == 4) {
         float times = g_longest / grain;
         shade = times < value ? ramp[0] : on_ramp(0.35 + 0.65 * (times - value) / (2.0 * value));
+    }
+#endif
+#if LOOK_VIEWS
+    else if (measure == 5) {
+        int width = textureSize(figures, 0).x;
+        int at = first_triangle + gl_PrimitiveID;
+        float pixels = texelFetch(figures, ivec2(at % width, at / width), 0).r;
+        shade = pixels < -1.5 ? vec3(0.62) : pixels < 0.0 ? unseen : on_ramp(0.5 + log2(max(pixels, 1e-6) / value) * 0.125);
     }
 #endif
     // a little light from the eye, so that the shape stays readable

@@ -11,6 +11,7 @@ from hulmo.core.setting import number
 from hulmo.render.gathered import kept_names
 from hulmo.render.gpu_body import GpuBody
 from hulmo.render.ground_textures import MOST_BANKS
+from hulmo.render.looks import UNSEEN
 from hulmo.render.passes.lamps import told_lamps
 from hulmo.render.passes.shot import Shot, packed
 from hulmo.render.passes.sky import told_light
@@ -19,6 +20,8 @@ from hulmo.render.shaders import set_uniforms
 
 FACETS = 2
 """Texture unit of the normals of flat faces."""
+
+UNSEEN_LIGHT = tuple(srgb_to_linear(UNSEEN).tolist())
 
 FIRST_UNIT = 4
 """Texture unit of the first array of ground textures."""
@@ -67,8 +70,12 @@ def draw_surface(shot: Shot) -> None:
             body.uv().use(3)
         if body.faceted and not gathered:
             body.facets().use(FACETS)
+        if "figures" in made:
+            body.figures().use(FACETS)
         set_uniforms(
             made,
+            figures=FACETS,
+            unseen=UNSEEN_LIGHT,
             grain=view.grains.get(body.ident, body.grain),
             backs=int(view.backs and not body.closed),
             metres_per_uv=body.metres_per_uv,
