@@ -15,7 +15,7 @@ NAMES = (
 )
 """What can be kept, as the shaders have it."""
 
-FIRST_UNIT = 12
+FIRST_UNIT = 14
 """Texture unit of the first of them."""
 
 

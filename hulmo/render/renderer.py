@@ -97,6 +97,7 @@ class Renderer:
         self.ground = 0
         """Column of the ground that the look at one ground's weight shows."""
         self._shadow_stale = True
+        self._near_of: tuple[float, float, float, float] | None = None
         self._bounds: Bounds | None = None
         self.paper = Paper()
         self.look_values = first_values()
@@ -361,12 +362,24 @@ class Renderer:
             pass
 
     def _shadow(self, view: View) -> Iterator[None]:
-        if not view.look.shaded or not self._shadow_stale:
+        if not view.look.shaded or not view.shadows:
             return
         stage = self._stage
         bounds = Bounds(view.bounds.low - view.anchor, view.bounds.high - view.anchor)
-        yield from stage.shadow.draw(stage.shown(), bounds, view.light.toward_sun(), view.anchor, stage.props_shown())
-        self._shadow_stale = False
+        if self._shadow_stale:
+            self._near_of = None
+            yield from stage.shadow.draw(
+                stage.shown(), bounds, view.light.toward_sun(), view.anchor, stage.props_shown()
+            )
+            self._shadow_stale = False
+        near = view.near_place()
+        if near is not None and near != self._near_of:
+            where = np.array(near[:3]), near[3]
+            yield from stage.near_shadow.draw(
+                stage.shown(), bounds, view.light.toward_sun(), view.anchor, stage.props_shown(), where
+            )
+        self._near_of = near
+        stage.near_there = near is not None
 
     def copy(self, targets: Targets, framebuffer: moderngl.Framebuffer, part: Part | None = None) -> None:
         """Put the last picture, or a part of it, into any framebuffer, stretched to fit, with stair-steps softened."""

@@ -51,6 +51,8 @@ class Stage:
     _grounds: GroundTextures | None = None
     _objects: dict[str, ObjectMesh] = field(default_factory=dict)
     _shadow: ShadowMap | None = None
+    _near_shadow: ShadowMap | None = None
+    near_there: bool = False
     _sky: SkyImage | None = None
 
     def __post_init__(self) -> None:
@@ -83,6 +85,13 @@ class Stage:
         if self._shadow is None:
             self._shadow = ShadowMap(self.context)
         return self._shadow
+
+    @property
+    def near_shadow(self) -> ShadowMap:
+        """The same, of what lies near the place that is looked at."""
+        if self._near_shadow is None:
+            self._near_shadow = ShadowMap(self.context)
+        return self._near_shadow
 
     def shown(self) -> list[GpuBody]:
         """Bodies that are to be seen."""

@@ -19,6 +19,11 @@ from hulmo.render.looks import Look
 Vector = NDArray[np.float64]
 
 
+NEAR_REACH, NEAR_STEP, NEAR_SHARE = 2.4, 1.5, 0.6
+"""Half heights of the picture at what is looked at around which shadows are drawn finer, steps of that, and share of the
+scene from which on it is not worth it."""
+
+
 @dataclass(frozen=True)
 class Paper:
     """Background of the looks without sky: sRGB 0 to 1, upper and lower edge of the picture."""
@@ -120,6 +125,15 @@ class View:
     def contact_reach(self) -> float:
         """Metres within which they are."""
         return self.bounds.radius * 0.03
+
+    def near_place(self) -> tuple[float, float, float, float] | None:
+        """Where shadows are drawn finer, from the anchor, and how many metres around; None where that would be all."""
+        reach = NEAR_REACH * self.camera.distance * math.tan(math.radians(self.camera.field) / 2)
+        reach = NEAR_STEP ** math.ceil(math.log(max(reach, 1e-3), NEAR_STEP))  # the same for about the same distance
+        if reach > NEAR_SHARE * self.bounds.radius:
+            return None
+        x, y, z = (np.round(self.camera.target / (0.25 * reach)) * (0.25 * reach)).tolist()
+        return x, y, z, reach
 
     def contact_share(self) -> float:
         """The farthest that contact shading looks, as a share of the picture's height."""

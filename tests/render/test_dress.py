@@ -7,7 +7,17 @@ import moderngl
 import msgspec
 import numpy as np
 
-from hulmo.core.commands import AddBody, AddObject, AddWater, ChangeObject, SetLight, SetRules, Strew, Stroke
+from hulmo.core.commands import (
+    AddBody,
+    AddObject,
+    AddWater,
+    ChangeGround,
+    ChangeObject,
+    SetLight,
+    SetRules,
+    Strew,
+    Stroke,
+)
 from hulmo.core.dress.light import Light
 from hulmo.core.dress.sky import sky_image
 from hulmo.core.dress.sky_picture import directions, sky_picture
@@ -131,6 +141,29 @@ class DressTest(unittest.TestCase):
         one = linear(self.picture(history, camera)[60, 80])
         history.project.sky = sky_picture("one", np.ones((16, 32, 3), np.float32), "t")
         np.testing.assert_allclose(one / linear(self.picture(history, camera)[60, 80]), falls, rtol=0.06)
+
+    def test_a_shadow_is_the_softer_the_farther_off_what_casts_it(self) -> None:
+        """The rim of a sheet at height h, sun at 45 degrees and w wide: rays of its lower and upper rim meet the ground
+        h (1 / tan(45 - w/2) - 1 / tan(45 + w/2)) apart; from 10 to 90 % of a disc lie 0.687 of its width (closed form)."""
+        for high, width in ((3.0, 5.0), (6.0, 5.0), (6.0, 0.0)):
+            history = self.land()
+            history.do(AddBody("sheet", {"size": 6.0, "depth": 6.0, "edge": 1.0}, "Roof", (0.0, high, 0.0)))
+            history.do(SetLight(bearing=90.0, altitude=45.0, sun=3.0, sky=0.3, sun_width=width))
+            history.do(ChangeGround(history.project.grounds[0].name, values={"plain": ["albedo", "normal", "height"]}))
+            camera = Camera(np.array([-3.0 - high, 0.0, 0.0]), 14.0, np.pi, math.radians(89.9), 20.0)
+            camera = camera.clipped(Bounds(np.full(3, -60.0), np.full(3, 60.0)))
+            light = linear(self.picture(history, camera, True))[:, :, 1]
+            row = light[58:62].mean(axis=0)
+            per = 2 * 14.0 * math.tan(math.radians(10.0)) / SIZE[1]  # metres a pixel
+            share = (row - row.min()) / (row.max() - row.min())
+            lit, dark = share[:20].mean(), share[-20:].mean()  # from the west: beyond the shadow, and within
+            self.assertGreater(abs(lit - dark), 0.8)
+            share = (share - dark) / (lit - dark)
+            fell = [float(np.interp(-level, -share, np.arange(share.size))) for level in (0.9, 0.1)]
+            w = math.radians(width / 2)
+            wanted = 0.687 * high * (1 / math.tan(math.pi / 4 - w) - 1 / math.tan(math.pi / 4 + w))
+            self.assertAlmostEqual((fell[1] - fell[0]) * per, wanted, delta=0.2 * wanted + 0.12)
+            self.assertAlmostEqual(0.5 * sum(fell), SIZE[0] / 2, delta=6.0)  # shadow length: h / tan(altitude)
 
     def test_light_is_metered(self) -> None:
         history = self.land()

@@ -67,6 +67,8 @@ class SetLight(Light, Command, frozen=True, tag="set_light"):
         Height at which it is so thick, and metres up over which it falls by 1/e; 0: it does not.
     fog_colour : str
         #rrggbb in daylight; empty: that of the sky at the horizon.
+    sun_width : float
+        Degrees that the sun's disc is wide, 0 to 10.
     sky_turn : float
         Degrees that a sky taken from a picture is turned by; 0: its middle looks north.
     latitude, longitude : float or None

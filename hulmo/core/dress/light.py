@@ -18,6 +18,8 @@ SETTINGS: tuple[Setting, ...] = (
     Number("bearing", "Bearing", "°", 0, 360, 220.0, "Where the sun stands: 0 north, 90 east, 180 south."),
     Number("altitude", "Altitude", "°", LOWEST, 90, 34.0, "How high the sun stands above the horizon; below 0 it has set."),
     Number("sun", "Sun", "", 0, 20, 3.0, "Strength of sunlight; 3 is a clear day.", comfort=(0, 8)),
+    Number("sun_width", "Sun's width", "°", 0.0, 10.0, 0.53, "How wide its disc is: the wider, the softer a shadow far from "
+           "what casts it.", comfort=(0.0, 4.0)),
     Number("sky", "Sky", "×", 0, 10, 1.0, "Strength of sky light; 1 is a clear day.", comfort=(0, 3)),
     Number("air", "Air", "×", 0, 10, 1.0, "Thickness of the air: 1 is a clear day, 0 a black sky.", comfort=(0, 3)),
     Number("haze", "Haze", "×", 0, 50, 1.0, "Dust and droplets near the ground: a pale horizon, a red sun.",
@@ -71,6 +73,8 @@ class Light(msgspec.Struct, frozen=True):
         Height at which it is so thick, and metres up over which it falls by 1/e; 0: it does not.
     fog_colour : str
         #rrggbb in daylight; empty: that of the sky at the horizon, wherever one looks.
+    sun_width : float
+        Degrees; 0: shadows are as sharp as they can be drawn.
     sky_turn : float
         Degrees that a sky taken from a picture is turned by.
     latitude, longitude : float or None
@@ -93,6 +97,7 @@ class Light(msgspec.Struct, frozen=True):
     fog_fall: float = 0.0
     fog_colour: str = ""
     sky_turn: float = 0.0
+    sun_width: float = 0.53
     latitude: float | None = None
     longitude: float | None = None
     day: str = "2026-06-21"

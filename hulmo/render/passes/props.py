@@ -3,7 +3,8 @@
 import moderngl
 
 from hulmo.render.passes.lamps import told_lamps
-from hulmo.render.passes.shot import Shot, packed
+from hulmo.render.passes.shadows import told_shadow
+from hulmo.render.passes.shot import Shot
 from hulmo.render.passes.sky import told_light
 from hulmo.render.shaders import set_uniforms
 from hulmo.render.view import from_tables
@@ -24,7 +25,6 @@ def draw_props(shot: Shot) -> None:
     if not shown:
         return
     made = stage.programs.named("prop")
-    stage.shadow.texture.use(0)
     pixels = 1.0 / view.camera.metres_per_pixel(1.0, max(1, round(shot.targets.size[1] / shot.window[3])))
     first = 0
     for props in shown:
@@ -35,14 +35,11 @@ def draw_props(shot: Shot) -> None:
             place=place,
             eye=tuple(view.camera.eye),
             toward_sun=view.toward_light,
-            shadows=int(view.shadows and view.values.get("light", "sun") == "sun"),
             **told_light(shot),
             lamp=view.inside.lamp,
             **told_lamps(shot),
             lamp_reach=max(view.bounds.radius * 0.5, 1e-3),
-            shadow_matrix=packed(stage.shadow.matrix),
-            shadow_step=(1.0 / stage.shadow.texture.size[0], stage.shadow.offset),
-            shadow_map=0,
+            **told_shadow(shot),
             mode=mode,
         )
         stage.context.enable_only(moderngl.DEPTH_TEST)

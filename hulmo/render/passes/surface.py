@@ -13,7 +13,8 @@ from hulmo.render.gpu_body import GpuBody
 from hulmo.render.ground_textures import MOST_BANKS
 from hulmo.render.looks import UNSEEN
 from hulmo.render.passes.lamps import told_lamps
-from hulmo.render.passes.shot import Shot, packed
+from hulmo.render.passes.shadows import told_shadow
+from hulmo.render.passes.shot import Shot
 from hulmo.render.passes.sky import told_light
 from hulmo.render.programs import by_uv, tell_grounds
 from hulmo.render.shaders import set_uniforms
@@ -59,7 +60,6 @@ def draw_surface(shot: Shot) -> None:
         _tell(shot, made)
     if gathered:
         _gather(shot)
-    stage.shadow.texture.use(0)
     if look.textured:
         for i, (colour, detail) in enumerate(stage.grounds.banks):
             colour.use(FIRST_UNIT + 2 * i)
@@ -125,16 +125,13 @@ def _tell(shot: Shot, made: moderngl.Program) -> None:
         **shot.seen,
         eye=tuple(view.camera.eye),
         toward_sun=view.toward_light,
-        shadows=int(view.shadows and view.values.get("light", "sun") == "sun"),
         hatch=int(view.hatch),
         lamp=view.inside.lamp,
         **told_lamps(shot),
         lamp_reach=max(view.bounds.radius * 0.5, 1e-3),
         **_measures(shot),
         **told_light(shot),
-        shadow_matrix=packed(stage.shadow.matrix),
-        shadow_step=(1.0 / stage.shadow.texture.size[0], stage.shadow.offset),
-        shadow_map=0,
+        **told_shadow(shot),
         **{f"colour_height_{i}": FIRST_UNIT + 2 * i for i in range(MOST_BANKS)},
         **{f"normal_rough_{i}": FIRST_UNIT + 2 * i + 1 for i in range(MOST_BANKS)},
         corner_uv=3,
