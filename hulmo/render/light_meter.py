@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from hulmo.render.camera import Camera
 from hulmo.render.part import Part
-from hulmo.render.renderer import Renderer
+from hulmo.render.renderer import Renderer, reach_of
 from hulmo.render.targets import Targets
 
 METERED = 180
@@ -57,6 +57,7 @@ def light_at(
 
 
 def _light(renderer: Renderer, camera: Camera, piece: Part, size: tuple[int, int]) -> NDArray[np.float64]:
+    camera = camera.clipped(reach_of(renderer.bounds(), renderer.project.objects, False))
     view = replace(renderer.view(camera, "lit"), hatch=False, backs=False, signs=False, vertices_of=0)
     targets = Targets(renderer.context, (piece.width, piece.height))
     try:

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.render.camera import Camera
-from hulmo.render.renderer import Renderer
+from hulmo.render.renderer import Renderer, reach_of
 from hulmo.render.targets import Targets
 
 QUICK_SIZE = (640, 480)
@@ -21,6 +21,7 @@ def quick_picture(
 
     The renderer's context must be current.
     """
+    camera = camera.clipped(reach_of(renderer.bounds(), renderer.project.objects, False))
     view = replace(renderer.view(camera, look), hatch=False, backs=False, signs=False, vertices_of=0)
     targets = Targets(renderer.context, size)
     texture = renderer.context.texture(size, 3)
