@@ -61,6 +61,7 @@ from hulmo.core.commands.strew_rules import LayProps, SetStrewRules
 from hulmo.core.commands.stroke import LiveStroke, Stroke
 from hulmo.core.commands.subdivide import Subdivide
 from hulmo.core.commands.tray import AddProp, ChangeProp, RemoveProp
+from hulmo.core.commands.uv import ChangeUv, LayUv, PackUv, RemoveUv, UnwrapUv
 from hulmo.core.commands.water import AddWater
 
 COMMANDS: tuple[type[Command], ...] = (
@@ -163,6 +164,11 @@ COMMANDS: tuple[type[Command], ...] = (
     FitToViews,
     SetSky,
     SunFromSky,
+    LayUv,
+    UnwrapUv,
+    ChangeUv,
+    PackUv,
+    RemoveUv,
     AddLine,
     ChangeLine,
     SetName,

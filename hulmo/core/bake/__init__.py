@@ -1,0 +1,1 @@
+"""Images of what lies on a body, by its texture coordinates."""

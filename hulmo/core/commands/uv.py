@@ -1,0 +1,307 @@
+"""Texture coordinates: laid, unwrapped, changed, packed, taken away."""
+
+import math
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.by_hand.choice import chosen
+from hulmo.core.commands.command import Command
+from hulmo.core.edit import Edit, SlotColumnDelta
+from hulmo.core.errors import InvalidInput, shown
+from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.corner_table import UV
+from hulmo.core.mesh.sides import unit_normals
+from hulmo.core.progress import Progress
+from hulmo.core.project import Project
+from hulmo.core.setting import complete
+from hulmo.core.uv import PROJECTIONS
+from hulmo.core.uv.charts import charts_of
+from hulmo.core.uv.pack import even_density, packed
+from hulmo.core.uv.unwrap import unwrapped
+
+Uv = NDArray[np.float64]
+
+FARTHEST = 1e5
+"""Units from 0 that texture coordinates may lie."""
+
+SIZES = (16, 16_384)
+
+
+class LayUv(Command, frozen=True, tag="lay_uv"):
+    """Lay texture coordinates by a projection.
+
+    Attributes
+    ----------
+    body : str
+    way : str
+        above, plane, box, cylinder, sphere or six_sides.
+    settings : dict
+        Of the way; see below.
+    unit : float
+        Metres that a unit covers; 0: all of it from 0 to 1.
+    faces : str
+        all or chosen.
+    of : str
+        surface; or form: as the body lies with its relief layers off.
+    into : str
+        Name of the set; empty for the first.
+    """
+
+    body: str
+    way: str = "above"
+    settings: dict[str, Any] = {}
+    unit: float = 0.0
+    faces: str = "all"
+    of: str = "surface"
+    into: str = ""
+
+    def edit(self, project: Project, progress: Progress) -> Edit:
+        """See `Command.edit`."""
+        where = "lay_uv"
+        if self.way not in PROJECTIONS:
+            raise InvalidInput(f"{where}: way is {shown(self.way)}; it must be one of {', '.join(PROJECTIONS)}")
+        projection = PROJECTIONS[self.way]
+        values = complete(projection.settings, self.settings, f"{where} {self.way}")
+        if not (self.unit == 0 or 1e-6 <= self.unit <= 1e6):
+            raise InvalidInput(f"{where}: unit is {self.unit:g} m; it must be 0, or lie between 0.000001 and 1000000")
+        body = project.unlocked_body(self.body, where)
+        slots = _faces(body, self.faces, where)
+        position = _surface(body, self.of, where).astype(np.float64)
+        triangles = body.corners.triangles[slots]
+        up = body.up(position[triangles].reshape(-1, 3).mean(axis=0)[None])[0]
+        if body.down.kind == "centre":  # about a centre, the poles are those of the world
+            up = np.array([0.0, 1.0, 0.0])
+        uv = projection.lay(position[triangles], unit_normals(position, triangles), _ways(up), values)
+        if self.unit:
+            uv = uv / self.unit
+        else:
+            low, high = uv.min(axis=(0, 1)), uv.max(axis=(0, 1))
+            uv = (uv - low) / max(float((high - low).max()), 1e-12)
+        return _laid(body, slots, uv, self.into, f"UV: {projection.label}", where)
+
+
+class UnwrapUv(Command, frozen=True, tag="unwrap_uv"):
+    """Unwrap a body, or some of its faces, into charts that lie flat beside each other with little stretch.
+
+    Attributes
+    ----------
+    body : str
+    faces : str
+        all or chosen.
+    of : str
+        surface or form.
+    bent : float
+        How much a bend counts against a chart, 0.1 to 20: the smaller, the fewer charts.
+    size, margin : int
+        Texels of the image that it is for, and between charts.
+    into : str
+        Name of the set; empty for the first.
+    """
+
+    body: str
+    faces: str = "all"
+    of: str = "surface"
+    bent: float = 2.0
+    size: int = 2048
+    margin: int = 4
+    into: str = ""
+
+    def edit(self, project: Project, progress: Progress) -> Edit:
+        """See `Command.edit`."""
+        where = "unwrap_uv"
+        _check_raster(self.size, self.margin, where)
+        if not 0.1 <= self.bent <= 20.0:
+            raise InvalidInput(f"{where}: bent is {self.bent:g}; it must lie between 0.1 and 20")
+        body = project.unlocked_body(self.body, where)
+        slots = _faces(body, self.faces, where)
+        progress.step(0.1, "unwrapping; it cannot be stopped until it is done")
+        triangles = body.corners.triangles[slots]
+        rows, numbers = np.unique(triangles, return_inverse=True)
+        position = _surface(body, self.of, where)[rows]
+        uv = unwrapped(position, numbers.reshape(-1, 3).astype(np.int32), self.size, self.margin, self.bent)
+        return _laid(body, slots, uv, self.into, "Unwrap", where)
+
+
+class ChangeUv(Command, frozen=True, tag="change_uv"):
+    """Mirror, turn, scale and move texture coordinates, in this order.
+
+    Attributes
+    ----------
+    body : str
+    mirror : str
+        Empty, u (left and right) or v (up and down).
+    turn : float
+        Degrees, counter-clockwise in the image.
+    scale : [u, v]
+        Factors; an image is repeated so many times more often.
+    move : [u, v]
+        To the right, and down.
+    about : [u, v]
+        Place that stays while it is mirrored, turned and scaled.
+    faces : str
+        all or chosen.
+    into : str
+        Name of the set; empty for the first.
+    """
+
+    body: str
+    mirror: str = ""
+    turn: float = 0.0
+    scale: tuple[float, float] = (1.0, 1.0)
+    move: tuple[float, float] = (0.0, 0.0)
+    about: tuple[float, float] = (0.5, 0.5)
+    faces: str = "all"
+    into: str = ""
+
+    def edit(self, project: Project, progress: Progress) -> Edit:
+        """See `Command.edit`."""
+        where = "change_uv"
+        if self.mirror not in ("", "u", "v"):
+            raise InvalidInput(f"{where}: mirror is {shown(self.mirror)}; it must be empty, u or v")
+        for name, values in (("turn", (self.turn,)), ("scale", self.scale), ("move", self.move), ("about", self.about)):
+            if not all(math.isfinite(value) and abs(value) <= FARTHEST for value in values):
+                raise InvalidInput(f"{where}: {name} must be numbers of up to {FARTHEST:g}")
+        if 0.0 in self.scale:
+            raise InvalidInput(f"{where}: a scale of 0 would leave nothing; choose another factor")
+        body = project.unlocked_body(self.body, where)
+        slots = _faces(body, self.faces, where)
+        uv = _known(body, self.into, where)[slots].astype(np.float64) - self.about
+        if self.mirror:
+            uv[..., 0 if self.mirror == "u" else 1] *= -1.0
+        c, s = math.cos(math.radians(self.turn)), math.sin(math.radians(self.turn))
+        uv = uv @ np.array([[c, -s], [s, c]])  # v runs down
+        uv = uv * self.scale + self.about + self.move
+        return _laid(body, slots, uv, self.into, "Change UV", where)
+
+
+class PackUv(Command, frozen=True, tag="pack_uv"):
+    """Lay the charts of a body beside each other from 0 to 1.
+
+    Attributes
+    ----------
+    body : str
+    even : bool
+        Whether every chart gets the same number of texels a metre; otherwise they keep their sizes to each other.
+    turns : bool
+        Whether charts may be turned.
+    size, margin : int
+        Texels of the image that it is for, and between charts.
+    into : str
+        Name of the set; empty for the first.
+    """
+
+    body: str
+    even: bool = True
+    turns: bool = True
+    size: int = 2048
+    margin: int = 4
+    into: str = ""
+
+    def edit(self, project: Project, progress: Progress) -> Edit:
+        """See `Command.edit`."""
+        where = "pack_uv"
+        _check_raster(self.size, self.margin, where)
+        body = project.unlocked_body(self.body, where)
+        slots = _faces(body, "all", where)
+        uv = _known(body, self.into, where)[slots].astype(np.float64)
+        progress.step(0.1, "packing; it cannot be stopped until it is done")
+        chart = charts_of(uv, opposite_of(body, slots))
+        if self.even:
+            place = body.vertices["position"][body.corners.triangles[slots]].astype(np.float64)
+            area = np.linalg.norm(np.cross(place[:, 1] - place[:, 0], place[:, 2] - place[:, 0]), axis=1) / 2
+            uv = even_density(uv, area, chart)
+        return _laid(body, slots, packed(uv, chart, self.size, self.margin, self.turns), self.into, "Pack UV", where)
+
+
+class RemoveUv(Command, frozen=True, tag="remove_uv"):
+    """Take a set of texture coordinates away.
+
+    Attributes
+    ----------
+    body : str
+    into : str
+        Name of the set; empty for the first.
+    """
+
+    body: str
+    into: str = ""
+
+    def edit(self, project: Project, progress: Progress) -> Edit:
+        """See `Command.edit`."""
+        body = project.unlocked_body(self.body, "remove_uv")
+        old = _known(body, self.into, "remove_uv")
+        delta = SlotColumnDelta(body.ident, "corner", uv_column(self.into, "remove_uv"), old.copy(), None)
+        return Edit("Take UV away", (delta,))
+
+
+def uv_column(name: str, where: str) -> str:
+    """The corner column of a set of texture coordinates.
+
+    Raises
+    ------
+    InvalidInput
+    """
+    if len(name) > 60 or any(not sign.isprintable() or sign in "/\\" for sign in name):
+        raise InvalidInput(f"{where}: {shown(name)} is no name for a set of UV; use up to 60 letters")
+    return f"{UV} {name}" if name else UV
+
+
+def opposite_of(body: Body, slots: NDArray[np.int32]) -> NDArray[np.int32]:
+    """(3 K,) opposite corners of some triangles counted among themselves; -1 where the neighbour is none of them."""
+    number = np.full(body.corners.count + 1, -1, np.int32)
+    number[slots] = np.arange(slots.size, dtype=np.int32)
+    across = body.corners.opposite.reshape(-1, 3)[slots].reshape(-1)
+    there = np.where(across < 0, -1, number[np.maximum(across, 0) // 3])
+    return np.where(there < 0, -1, 3 * there + np.maximum(across, 0) % 3).astype(np.int32)
+
+
+def _known(body: Body, name: str, where: str) -> NDArray[np.float32]:
+    found = body.corners.slots.get(uv_column(name, where))
+    if found is None:
+        raise InvalidInput(f"{where}: {body.name!r} has no UV{f' {name!r}' if name else ''}; lay or unwrap it first")
+    return found
+
+
+def _faces(body: Body, which: str, where: str) -> NDArray[np.int32]:
+    if which not in ("all", "chosen"):
+        raise InvalidInput(f"{where}: faces is {shown(which)}; it must be all or chosen")
+    live = body.corners.triangles[:, 0] >= 0
+    mask = live & chosen(body, "face") if which == "chosen" else live
+    if not mask.any():
+        raise InvalidInput(f"{where}: no face of {body.name!r} is chosen; choose some first")
+    return np.flatnonzero(mask).astype(np.int32)
+
+
+def _surface(body: Body, of: str, where: str) -> NDArray[np.float32]:
+    if of not in ("surface", "form"):
+        raise InvalidInput(f"{where}: of is {shown(of)}; it must be surface or form")
+    return body.vertices["position"] if of == "surface" else body.surface(None)
+
+
+def _ways(up: Uv) -> Uv:
+    # east, up and south about a way up
+    south = np.array([0.0, 0.0, 1.0]) - up * up[2]
+    south = south if np.linalg.norm(south) > 1e-3 else np.array([1.0, 0.0, 0.0]) - up * up[0]
+    south /= np.linalg.norm(south)
+    return np.stack((np.cross(up, south), up, south))
+
+
+def _check_raster(size: int, margin: int, where: str) -> None:
+    if not SIZES[0] <= size <= SIZES[1]:
+        raise InvalidInput(f"{where}: size is {size}; it must lie between {SIZES[0]} and {SIZES[1]} texels")
+    if not 0 <= margin <= size // 4:
+        raise InvalidInput(f"{where}: margin is {margin}; it must lie between 0 and {size // 4} texels")
+
+
+def _laid(body: Body, slots: NDArray[np.int32], uv: Uv, name: str, label: str, where: str) -> Edit:
+    if not np.isfinite(uv).all() or np.abs(uv).max(initial=0.0) > FARTHEST:
+        raise InvalidInput(
+            f"{where}: UV would lie more than {FARTHEST:g} from 0; choose a larger unit or a smaller factor"
+        )
+    column = uv_column(name, where)
+    old = body.corners.slots.get(column)
+    new = np.zeros((body.corners.count, 3, 2), np.float32) if old is None else old.copy()
+    new[slots] = uv
+    return Edit(label, (SlotColumnDelta(body.ident, "corner", column, None if old is None else old.copy(), new),))

@@ -1,0 +1,261 @@
+"""Texture coordinates against closed forms, papers and other libraries."""
+
+import math
+import unittest
+
+import numpy as np
+
+from hulmo.core.by_hand.choice import chosen
+from hulmo.core.commands import (
+    AddBody,
+    AddLayer,
+    ChangeUv,
+    LayRelief,
+    LayUv,
+    PackUv,
+    PlaceBody,
+    RemoveUv,
+    Stroke,
+    UnwrapUv,
+)
+from hulmo.core.commands.uv import opposite_of
+from hulmo.core.errors import HulmoError
+from hulmo.core.history import History
+from hulmo.core.mesh.body import Body
+from hulmo.core.project import Project
+from hulmo.core.uv.charts import charts_of
+from hulmo.core.uv.figures import UvFigures, figures_of, stretches
+from hulmo.core.uv.pack import signed_areas
+from hulmo.core.uv.texels import texels_of, with_margin
+
+
+def built(form: str, **settings: float) -> History:
+    history = History(Project())
+    history.do(AddBody(form, settings, "Body"))
+    return history
+
+
+def parts(body: Body, column: str = "uv") -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    slots = np.flatnonzero(body.corners.triangles[:, 0] >= 0).astype(np.int32)
+    place = body.vertices["position"][body.corners.triangles[slots]].astype(float)
+    return place, body.corners.slots[column][slots].astype(float), opposite_of(body, slots)
+
+
+def figures(body: Body) -> UvFigures:
+    return figures_of(*parts(body))
+
+
+class ProjectionTest(unittest.TestCase):
+    def test_a_sheet_from_above_and_on_its_plane_is_itself(self) -> None:
+        history = built("sheet", size=8.0, depth=4.0, edge=0.5)
+        body = history.project.bodies[0]
+        history.do(LayUv("Body", "above", unit=2.0))
+        place, uv, _ = parts(body)
+        np.testing.assert_allclose(uv, place[..., (0, 2)] / 2.0, atol=1e-6)
+        history.do(PlaceBody("Body", turn=(30.0, 40.0, 50.0)))
+        history.do(LayUv("Body", "plane", unit=1.0))
+        found = figures(body)
+        self.assertAlmostEqual(found.l2, 1.0, places=4)
+        self.assertEqual((found.charts, found.mirrored, found.flat), (1, 0, 0))
+        self.assertAlmostEqual(found.metres, 1.0, places=4)
+
+    def test_a_cylinder_is_rolled_off_without_stretch(self) -> None:
+        """It is developable: isometric, as long as its circumference (closed form)."""
+        history = built("column", radius=2.0, height=6.0, edge=0.2)
+        body = history.project.bodies[0]
+        history.do(LayUv("Body", "cylinder", unit=1.0))
+        place, uv, _ = parts(body)
+        normal = np.cross(place[:, 1] - place[:, 0], place[:, 2] - place[:, 0])
+        wall = np.abs(normal[:, 1]) < 0.2 * np.linalg.norm(normal, axis=1)
+        self.assertGreater(int(wall.sum()), 200)
+        l2, linf = stretches(place[wall], uv[wall])
+        np.testing.assert_allclose(l2, 1.0, atol=0.03)
+        np.testing.assert_allclose(linf, 1.0, atol=0.05)
+        self.assertTrue((signed_areas(uv)[wall] > 0).all())
+        across = float(np.ptp(uv[wall][..., 0]))
+        self.assertAlmostEqual(
+            across, 2 * math.pi * float(np.hypot(place[wall][..., 0], place[wall][..., 2]).mean()), delta=0.5
+        )
+
+    def test_of_a_ball(self) -> None:
+        history = built("icosphere", radius=3.0, edge=0.3)
+        body = history.project.bodies[0]
+        history.do(LayUv("Body", "sphere", unit=1.0))
+        place, uv, _ = parts(body)
+        self.assertLessEqual(int((signed_areas(uv) < -1e-9).sum()), 2, "but where a pole lies within a triangle")
+        lat = np.arcsin(np.clip(place[..., 1] / 3.0, -1, 1))
+        np.testing.assert_allclose(uv[..., 1], -lat * 3.0, atol=0.02)
+        self.assertLessEqual(int((np.ptp(uv[..., 0], axis=1) > 9.5).sum()), 2, "no other triangle reaches round")
+        history.do(LayUv("Body", "six_sides", unit=1.0))
+        found = figures(body)
+        self.assertEqual((found.mirrored, found.flat), (0, 0))
+        # equal angles: the largest stretch of the sphere over its sides is sqrt(2) in a corner (closed form: 1 / cos(35.26))
+        self.assertLess(found.linf, 1.6)
+        history.do(LayUv("Body", "box", unit=1.0))
+        found = figures(body)
+        self.assertEqual(found.mirrored, 0)
+        self.assertLess(found.linf, math.sqrt(3.0) * 1.25)  # a face turned to a corner of the box: 1 / cos(54.7)
+
+    def test_as_it_lay_before_relief(self) -> None:
+        history = built("sheet", size=10.0, depth=10.0, edge=0.5)
+        body = history.project.bodies[0]
+        history.do(LayUv("Body", "above", unit=1.0))
+        before = parts(body)[1]
+        history.do(LayRelief("Body", "noise", {"height": 3.0}, "Bumps"))
+        history.do(AddLayer("Body", "Hand"))
+        history.do(LayUv("Body", "plane", {"plane": "typed", "up": 0.0, "north": -1.0}, unit=1.0))
+        history.do(LayUv("Body", "above", unit=1.0, of="form"))
+        np.testing.assert_allclose(parts(body)[1], before, atol=1e-6)
+
+
+class UnwrapTest(unittest.TestCase):
+    def test_charts_lie_apart_within_the_square_and_hardly_stretched(self) -> None:
+        history = built("icosphere", radius=3.0, edge=0.4)
+        history.do(LayRelief("Body", "noise", {"height": 0.6}))
+        history.do(UnwrapUv("Body", size=512, margin=4))
+        body = history.project.bodies[0]
+        found = figures(body)
+        self.assertEqual((found.mirrored, found.flat, found.outside), (0, 0, 0))
+        self.assertEqual(found.twice, 0.0)
+        self.assertGreater(found.used, 0.35)
+        self.assertLess(found.l2, 1.35)
+        # charts keep their distance: no texel is reached by two of them at half the margin
+        place, uv, opposite = parts(body)
+        chart = charts_of(uv, opposite)
+        seen = np.full((512, 512), -1)
+        for number in range(int(chart.max()) + 1):
+            at = texels_of(uv[chart == number], (512, 512)).triangle >= 0
+            self.assertTrue((seen[at] < 0).all())
+            seen[at] = number
+        history.do(ChangeUv("Body", scale=(3.0, 2.0), turn=30.0, mirror="u"))
+        self.assertGreater(figures(body).mirrored, 0)
+        history.do(ChangeUv("Body", mirror="v"))
+        history.do(PackUv("Body", size=512, margin=4))
+        again = figures(body)
+        self.assertEqual((again.mirrored, again.outside, again.charts), (0, 0, found.charts))
+        self.assertEqual(again.twice, 0.0)
+        place, uv, opposite = parts(body)
+        chart = charts_of(uv, opposite)
+        area = np.linalg.norm(np.cross(place[:, 1] - place[:, 0], place[:, 2] - place[:, 0]), axis=1) / 2
+        density = np.bincount(chart, np.abs(signed_areas(uv))) / np.bincount(chart, area)
+        np.testing.assert_allclose(density, np.median(density), rtol=0.02)
+
+    def test_changes_are_what_they_say(self) -> None:
+        history = built("sheet", size=2.0, depth=2.0, edge=1.0)
+        body = history.project.bodies[0]
+        before = parts(body)[1]
+        history.do(ChangeUv("Body", turn=90.0))
+        # a quarter counter-clockwise in the image, v down: right becomes up
+        expected = np.stack((before[..., 1], 1.0 - before[..., 0]), axis=2)
+        np.testing.assert_allclose(parts(body)[1], expected, atol=1e-6)
+        history.undo()
+        history.do(ChangeUv("Body", "u", move=(2.0, 0.0), scale=(1.0, 4.0), about=(0.0, 0.0)))
+        np.testing.assert_allclose(parts(body)[1], before * (-1.0, 4.0) + (2.0, 0.0), atol=1e-6)
+        history.do(RemoveUv("Body"))
+        self.assertNotIn("uv", body.corners.slots)
+        history.undo()
+        history.do(LayUv("Body", "box", into="light"))
+        self.assertIn("uv light", body.corners.slots)
+        self.assertIn("uv", body.corners.slots)
+        self.assertFalse(chosen(body, "face").any())
+        for command, words in (
+            (LayUv("Body", "tube"), "way"), (LayUv("Body", unit=-1.0), "unit"), (LayUv("Body", faces="chosen"), "chosen"),
+            (LayUv("Body", of="core"), "surface or form"), (ChangeUv("Body", scale=(0.0, 1.0)), "scale of 0"),
+            (ChangeUv("Body", turn=math.nan), "turn"), (ChangeUv("Body", into="none"), "has no UV 'none'"),
+            (PackUv("Body", size=4), "size"), (PackUv("Body", margin=4000), "margin"), (UnwrapUv("Body", bent=0.0), "bent"),
+            (LayUv("Body", "plane", {"plane": "typed", "up": 0.0}), "no length"), (LayUv("Body", unit=1e-6), "from 0"),
+        ):  # fmt: skip
+            with self.subTest(command=command), self.assertRaisesRegex(HulmoError, words):
+                history.do(command)
+
+    def test_it_is_carried_by_a_growing_stroke(self) -> None:
+        """The sheet's UV is its place from above, and stays so where triangles are divided in its plane."""
+        history = built("sheet", size=4.0, depth=4.0, edge=0.5)
+        body = history.project.bodies[0]
+        history.do(LayUv("Body", "above", unit=4.0))
+        count = body.corners.live_count
+        history.do(
+            Stroke(
+                "Body",
+                "raise",
+                ((0.0, 0.0, 0.0),),
+                {"radius": 1.0, "height": 1e-4, "edge": 0.1, "grow": "finer"},
+            )
+        )
+        place, uv, _ = parts(body)
+        self.assertGreater(place.shape[0], count + 50)
+        np.testing.assert_allclose(uv, place[..., (0, 2)] / 4.0, atol=2e-3)
+
+
+class FigureTest(unittest.TestCase):
+    def test_stretch_of_triangles_by_hand(self) -> None:
+        """Sander et al. 2001: singular values of the map from the image to the surface. A right triangle of 2 x 3 m laid on a
+        unit right triangle has 2 and 3: L2 = sqrt((4 + 9) / 2), Linf = 3; sheared by 1 with sides 1: golden ratio."""
+        place = np.array([[[0, 0, 0], [2, 0, 0], [0, 0, 3]], [[0, 0, 0], [1, 0, 0], [1, 0, 1]]], float)
+        uv = np.array([[[0, 0], [1, 0], [0, 1]]] * 2, float)
+        l2, linf = stretches(place, uv)
+        np.testing.assert_allclose(l2, [math.sqrt(6.5), math.sqrt(1.5)])
+        np.testing.assert_allclose(linf, [3.0, (1 + math.sqrt(5)) / 2])
+        self.assertEqual(float(stretches(place[:1], np.zeros((1, 3, 2)))[0][0]), math.inf)
+
+    def test_every_texel_that_is_reached_has_a_place(self) -> None:
+        """Counted by another way: squares cut by triangles with the polygon clipping of Sutherland and Hodgman (1974)."""
+        rng = np.random.default_rng(9)
+        uv = rng.random((60, 1, 2)) * 0.9 + rng.normal(0, 0.05, (60, 3, 2))
+        size = (40, 24)
+        found = texels_of(uv, size)
+        reach = np.zeros((size[1], size[0]), bool)
+        for triangle in uv * np.array(size):
+            for row in range(size[1]):
+                for column in range(size[0]):
+                    if not reach[row, column] and clipped_area(triangle, column, row) > 1e-12:
+                        reach[row, column] = True
+        np.testing.assert_array_equal(found.triangle >= 0, reach)
+        self.assertEqual(found.reached, int(reach.sum()))
+        # the place is within the triangle, and where the middle is covered it is the middle
+        rows, columns = np.nonzero(found.triangle >= 0)
+        weight = found.weight[rows, columns].astype(float)
+        shares = np.column_stack((1 - weight.sum(axis=1), weight))
+        self.assertGreater(float(shares.min()), -1e-5)
+        place = np.einsum("ki,kij->kj", shares, uv[found.triangle[rows, columns]]) * np.array(size)
+        off = np.abs(place - np.column_stack((columns + 0.5, rows + 0.5))).max(axis=1)
+        self.assertLess(float(off.max()), 0.72)
+        a = uv * np.array(size)
+        for row, column, far in zip(rows, columns, off, strict=True):
+            way = np.roll(a, -1, axis=1) - a
+            to = np.array([column + 0.5, row + 0.5]) - a
+            turn = way[..., 0] * to[..., 1] - way[..., 1] * to[..., 0]
+            covered = (turn > 1e-9).all(axis=1) | (turn < -1e-9).all(axis=1)
+            if covered.any():
+                self.assertLess(far, 1e-4)
+
+    def test_margins_take_the_nearest(self) -> None:
+        triangle = np.full((9, 9), -1, np.int32)
+        triangle[4, 4] = 0
+        source = with_margin(triangle, 2).reshape(9, 9)
+        self.assertTrue((source[2:7, 2:7] == 40).all())
+        self.assertEqual(int((source >= 0).sum()), 25)
+
+
+def clipped_area(triangle: np.ndarray, left: int, top: int) -> float:
+    """Area of a triangle within a unit square."""
+    points = [tuple(point) for point in triangle]
+    for axis, limit, side in ((0, left, 1), (0, left + 1, -1), (1, top, 1), (1, top + 1, -1)):
+        out = []
+        for i, a in enumerate(points):
+            b = points[(i + 1) % len(points)]
+            da, db = side * (a[axis] - limit), side * (b[axis] - limit)
+            if da >= 0:
+                out.append(a)
+            if da * db < 0:
+                t = da / (da - db)
+                out.append(tuple(a[k] + t * (b[k] - a[k]) for k in range(2)))
+        points = out
+        if not points:
+            return 0.0
+    x, y = np.array(points).T
+    return abs(float(x @ np.roll(y, -1) - y @ np.roll(x, -1))) / 2
+
+
+if __name__ == "__main__":
+    unittest.main()
