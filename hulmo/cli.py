@@ -197,6 +197,52 @@ def _usual_size(options: argparse.Namespace, project: "Project") -> str:
     return f"1280x{round(1280 / views[0].ratio)}" if views and views[0].ratio else "1280x800"
 
 
+def _bake(options: argparse.Namespace) -> int:
+    from hulmo.core.bake.maps import MAPS
+    from hulmo.core.commands.uv import uv_column
+    from hulmo.core.io.map_file import BITS, KINDS, quantise_rows, write_map
+    from hulmo.core.io.project_file import open_project
+    from hulmo.render.bake import bake
+
+    signal.signal(signal.SIGTERM, signal.default_int_handler)
+    folder = pathlib.Path(options.output)
+    if not folder.is_dir():
+        raise FileProblem(f"{folder}: there is no such folder; make it first")
+    if options.kind not in KINDS or options.bits not in BITS:
+        raise InvalidInput(f"--kind is one of {', '.join(KINDS)}, --bits 8 or 16")
+    maps = [name.strip() for name in options.maps.split(",") if name.strip()]
+    project = open_project(pathlib.Path(options.file))
+    bodies = [project.body_named(options.body, "bake")] if options.body else list(project.bodies)
+    column = uv_column(options.uv, "bake")
+    if not options.body:
+        bodies = [body for body in bodies if column in body.corners.slots]
+    if not bodies:
+        raise InvalidInput("bake: no body of the project has UV; lay it or unwrap one first")
+    for number, body in enumerate(bodies):
+        tell = _teller(options.progress, number, len(bodies))
+        baked = bake(project, body, maps, options.size, Progress(tell), options.samples, options.margin, column)
+        shares = [name for name in baked.images if name.startswith("weights_")]
+        if shares and options.kind != "exr":  # all images of a body together sum to 1
+            import numpy as np
+
+            full = (1 << options.bits) - 1
+            every = quantise_rows(np.concatenate([baked.images[name] for name in shares], axis=2), full) / full
+            for i, name in enumerate(shares):
+                baked.images[name] = every[..., 4 * i : 4 * i + 4].astype(np.float32)
+        for name, values in baked.images.items():
+            what = MAPS["weights" if name in shares else name]
+            kind = "exr" if what.figures and options.kind == "png" else options.kind
+            path = folder / f"{body.name.replace('/', '-')}.{name}.{kind}"
+            write_map(path, values, what, options.bits)
+            print(f"{path}: {options.size} x {options.size}", flush=True)
+        print(
+            f"{body.name}: {baked.reached:,} texels reached, {baked.filled:,} filled, {baked.mirrored:,} mirrored triangles, "
+            f"{baked.twice:,} texels under several triangles",
+            flush=True,
+        )
+    return 0
+
+
 def _camera_of(options: argparse.Namespace, stills: "Stills") -> "Camera":
     from hulmo.core.dress.viewpoint import Viewpoint, check_viewpoint
     from hulmo.render.camera import Camera
@@ -331,6 +377,23 @@ def _declare_render(parser: argparse.ArgumentParser) -> None:
     )
 
 
+def _declare_bake(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("file")
+    parser.add_argument("-o", "--output", required=True, metavar="DIR", help="folder for the images")
+    parser.add_argument("--body", default="", help="by name; all with UV where it is left out")
+    parser.add_argument("--size", type=int, default=2048, metavar="N", help="texels a side, 16 to 8192")
+    parser.add_argument("--samples", type=int, default=1, metavar="N", help="along each side of a texel, 1 to 4")
+    parser.add_argument("--margin", type=int, default=16, metavar="N", help="texels around charts that are filled")
+    parser.add_argument(
+        "--maps", default="base_colour,normal,roughness", metavar="NAMES",
+        help="base_colour, normal, normal_object, roughness, weights, dominant, tint, slope, position, curvature",
+    )  # fmt: skip
+    parser.add_argument("--kind", default="png", metavar="png|tiff|exr")
+    parser.add_argument("--bits", type=int, default=8, metavar="8|16", help="of PNG and TIFF")
+    parser.add_argument("--uv", default="", metavar="SET", help="set of texture coordinates; the first where left out")
+    parser.add_argument("--progress", action="store_true", help="say how much is done, from 0 to 1")
+
+
 def _declare_bench(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--json", action="store_true")
     parser.add_argument(
@@ -346,6 +409,7 @@ COMMANDS = {
     "info": (_info, "say what a project holds", _declare_info),
     "export": (_export, "write an exchange file", _declare_export),
     "render": (_render, "write a still picture", _declare_render),
+    "bake": (_bake, "write images of what lies on bodies", _declare_bake),
     "bench": (_bench, "measure speed and memory", _declare_bench),
 }
 

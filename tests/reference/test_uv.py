@@ -1,6 +1,9 @@
 """Texture coordinates against closed forms, papers and other libraries."""
 
+import json
 import math
+import pathlib
+import subprocess
 import unittest
 
 import numpy as np
@@ -10,6 +13,7 @@ from hulmo.core.commands import (
     AddBody,
     AddLayer,
     ChangeUv,
+    ChooseParts,
     LayRelief,
     LayUv,
     PackUv,
@@ -26,7 +30,10 @@ from hulmo.core.project import Project
 from hulmo.core.uv.charts import charts_of
 from hulmo.core.uv.figures import UvFigures, figures_of, stretches
 from hulmo.core.uv.pack import signed_areas
+from hulmo.core.uv.tangent import tangents
 from hulmo.core.uv.texels import texels_of, with_margin
+
+NODE = pathlib.Path(__file__).with_name("node")
 
 
 def built(form: str, **settings: float) -> History:
@@ -185,6 +192,34 @@ class UnwrapTest(unittest.TestCase):
         place, uv, _ = parts(body)
         self.assertGreater(place.shape[0], count + 50)
         np.testing.assert_allclose(uv, place[..., (0, 2)] / 4.0, atol=2e-3)
+
+
+class TangentTest(unittest.TestCase):
+    def test_tangents_are_those_of_the_reference_implementation(self) -> None:
+        """MikkTSpace by the package of its reference code; v runs up there."""
+        history = built("icosphere", radius=2.0, edge=0.4)
+        history.do(LayRelief("Body", "noise", {"height": 0.5}))
+        history.do(UnwrapUv("Body", size=256))
+        history.do(ChooseParts("Body", "face", "facing", high=60.0, toward=(0.0, 1.0, 0.0)))
+        history.do(ChangeUv("Body", "u", faces="chosen"))  # some charts are mirrored
+        body = history.project.bodies[0]
+        place, uv, _ = parts(body)
+        triangles = body.corners.live_triangles()
+        normal = body.vertices["normal"][triangles].astype(float)
+        normal /= np.linalg.norm(normal, axis=2, keepdims=True)
+        told = {
+            "position": place.reshape(-1).tolist(), "normal": normal.reshape(-1).tolist(),
+            "uv": (uv * (1.0, -1.0) + (0.0, 1.0)).reshape(-1).tolist(),
+        }  # fmt: skip
+        done = subprocess.run(
+            ["node", str(NODE / "tangents.mjs")], input=json.dumps(told), capture_output=True, text=True, check=True
+        )
+        wanted = np.array(json.loads(done.stdout)).reshape(-1, 3, 4)
+        found = tangents(place, normal, uv, triangles)
+        np.testing.assert_array_equal(found[..., 3], wanted[..., 3])
+        self.assertEqual(set(np.unique(wanted[..., 3])), {-1.0, 1.0})
+        cosine = (found[..., :3] * wanted[..., :3]).sum(axis=2)
+        self.assertGreater(float(np.percentile(cosine, 1)), 0.9999)
 
 
 class FigureTest(unittest.TestCase):

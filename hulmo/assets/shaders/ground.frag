@@ -54,7 +54,12 @@ in vec4 tint_here;
 #endif
 #endif
 #include weights.glsl
+#if LOOK_BAKE
+layout(location = 0) out vec4 colour;  // base colour and roughness
+layout(location = 1) out vec4 second;  // normal
+#else
 out vec4 colour;
+#endif
 
 // Texture coordinate in metres, seen along one axis (see blend.glsl), of a point or of a screen derivative.
 vec2 plane(vec3 p, int axis) {
@@ -247,7 +252,11 @@ void main() {
     }
     vec3 bent = normalize(shading + push);
     rough = clamp(rough, 0.05, 1.0);
-#if LOOK_NORMAL
+#if LOOK_BAKE
+    colour = vec4(base, rough);
+    second = vec4(bent, 1.0);
+    return;
+#elif LOOK_NORMAL
     colour = vec4(bent * 0.5 + 0.5, 1.0);
 #elif LOOK_ROUGH
     colour = vec4(vec3(rough), 1.0);

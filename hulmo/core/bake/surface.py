@@ -1,0 +1,110 @@
+"""What is known of the surface at the texels of an image."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.ground.brushes.tint import TINT
+from hulmo.core.ground.weights import WEIGHT
+from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.chosen_parts import ONE_GROUND
+from hulmo.core.mesh.facets import flat_faces
+from hulmo.core.mesh.sides import unit_normals
+
+Places = NDArray[np.float32]
+Slots = NDArray[np.int32]
+
+
+@dataclass(frozen=True)
+class Surface:
+    """K places of a surface.
+
+    Attributes
+    ----------
+    position, normal : (K, 3) float32
+        Metres about the body's origin; of length 1.
+    dx, dy : (K, 3) float32
+        Metres from one texel to the next, to the right and down.
+    weight : (K, G) float32
+        Ground weights.
+    tint : (K, 4) float32 or None
+    """
+
+    position: Places
+    normal: Places
+    dx: Places
+    dy: Places
+    weight: Places
+    tint: Places | None
+
+
+class SurfaceAt:
+    """Answers what the surface of a body is like at places of it.
+
+    Parameters
+    ----------
+    body : Body
+    uv : (M, 3, 2) float32
+        By slot.
+    size : tuple of int
+        Texels of the image.
+    """
+
+    def __init__(self, body: Body, uv: NDArray[np.float32], size: tuple[int, int]) -> None:
+        self._body = body
+        corners = body.corners
+        self._triangles = np.maximum(corners.triangles, 0)
+        flat = flat_faces(corners)
+        self._flat = None if flat is None else flat > 0
+        self._own = (
+            None if flat is None else unit_normals(body.vertices["position"], self._triangles).astype(np.float32)
+        )
+        one = corners.slots.get(ONE_GROUND)
+        self._one = None if one is None else one[:, 0, 0].astype(np.int32)
+        self._ways = _per_texel(body.vertices["position"], self._triangles, uv, size)
+
+    def at(self, triangle: Slots, weight: Places) -> Surface:
+        """What it is like at K places: slots of triangles, and (K, 2) shares of their second and third corner."""
+        body = self._body
+        normal = self.mixed(body.vertices["normal"], triangle, weight)
+        if self._flat is not None and self._own is not None:
+            flat = self._flat[triangle]
+            normal[flat] = self._own[triangle[flat]]
+        normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-12)
+        grounds = self.mixed(body.vertices[WEIGHT], triangle, weight)
+        if self._one is not None:
+            one = self._one[triangle]
+            alone = np.flatnonzero(one > 0)
+            grounds[alone] = 0.0
+            grounds[alone, one[alone] - 1] = 1.0
+        tint = body.vertices.get(TINT)
+        return Surface(
+            self.mixed(body.vertices["position"], triangle, weight),
+            normal,
+            self._ways[0][triangle],
+            self._ways[1][triangle],
+            grounds,
+            None if tint is None else self.mixed(tint, triangle, weight),
+        )
+
+    def mixed(self, column: Places, triangle: Slots, weight: Places) -> Places:
+        """(K, W) values of a vertex column at K places."""
+        rows = self._triangles[triangle]
+        out = column[rows[:, 0]] * (1.0 - weight[:, :1] - weight[:, 1:])
+        out += column[rows[:, 1]] * weight[:, :1]
+        out += column[rows[:, 2]] * weight[:, 1:]
+        return np.asarray(out, np.float32)
+
+
+def _per_texel(
+    position: Places, triangles: Slots, uv: NDArray[np.float32], size: tuple[int, int]
+) -> tuple[Places, Places]:
+    # (M, 3) metres that a texel to the right and one down are; 0 where a triangle has no area in the image
+    a, b, c = (position[triangles[:, k]].astype(np.float64) for k in range(3))
+    one, two = (uv[:, k].astype(np.float64) - uv[:, 0] for k in (1, 2))
+    turn = one[:, 0] * two[:, 1] - one[:, 1] * two[:, 0]
+    safe = np.where(np.abs(turn) > 1e-20, turn, np.inf)[:, None]
+    by_u = ((b - a) * two[:, 1:] - (c - a) * one[:, 1:]) / safe
+    by_v = ((c - a) * one[:, :1] - (b - a) * two[:, :1]) / safe
+    return (by_u / size[0]).astype(np.float32), (by_v / size[1]).astype(np.float32)

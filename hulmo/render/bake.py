@@ -1,0 +1,277 @@
+"""Images of what lies on a body, by its texture coordinates."""
+
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.bake.maps import MAPS
+from hulmo.core.bake.surface import Surface, SurfaceAt
+from hulmo.core.colour import srgb_to_linear
+from hulmo.core.errors import InvalidInput
+from hulmo.core.ground.brushes.tint import TINT
+from hulmo.core.ground.weights import weights_of
+from hulmo.core.memory import available_bytes
+from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.curvature import curvature
+from hulmo.core.progress import Progress
+from hulmo.core.project import Project
+from hulmo.core.uv.figures import FLAT
+from hulmo.core.uv.pack import signed_areas
+from hulmo.core.uv.tangent import tangents
+from hulmo.core.uv.texels import Texels, texels_of, with_margin
+from hulmo.render.context import headless_context
+from hulmo.render.ground_shader import GroundShader
+from hulmo.render.looks import KEY
+
+Image = NDArray[np.float32]
+
+SMALLEST, LARGEST, MOST_SAMPLES = 16, 8192, 4
+
+AT_ONCE = 1 << 19
+"""Places that are looked at at a time."""
+
+
+@dataclass(frozen=True)
+class Baked:
+    """Images, and what became of their texels.
+
+    Attributes
+    ----------
+    images : dict
+        By name: (H, W) or (H, W, C) float32; several names for one map where it has several images.
+    reached, filled : int
+        Texels that the surface reaches, and those of them that have a value.
+    mirrored, twice : int
+        Triangles that lie mirrored in the image; texels whose middle several triangles cover.
+    """
+
+    images: dict[str, Image]
+    reached: int
+    filled: int
+    mirrored: int
+    twice: int
+
+
+def bake(
+    project: Project, body: Body, maps: Iterable[str], size: int, progress: Progress, samples: int = 1, margin: int = 16,
+    column: str = "uv",
+) -> Baked:  # fmt: skip
+    """Bake images of a body.
+
+    It makes an OpenGL context of its own the current one; whoever has another has to make that current again.
+
+    Parameters
+    ----------
+    maps : iterable of str
+        Names of `hulmo.core.bake.maps.MAPS`.
+    size : int
+        Texels a side, 16 to 8192.
+    samples : int
+        Along each side of a texel, 1 to 4.
+    margin : int
+        Texels around what the surface reaches that are filled as well.
+    column : str
+        Corner column of the texture coordinates.
+
+    Raises
+    ------
+    InvalidInput
+        No UV, nothing of it within 0 to 1, an unknown map, a size that needs more memory than there is.
+    FileProblem
+        A texture of the palette cannot be read.
+    """
+    wanted = _checked(body, list(maps), size, samples, margin, column)
+    slots = np.flatnonzero(body.corners.triangles[:, 0] >= 0).astype(np.int32)
+    uv = body.corners.slots[column]
+    at = uv[slots].astype(np.float64)
+    weights_of(body, len(project.grounds))
+    progress.step(0.02, "laying triangles into the image")
+    fine = size * samples
+    texels = texels_of(at, (fine, fine), slots, counts=True)
+    if not texels.reached:
+        raise InvalidInput(f"{body.name!r}: none of its UV lies from 0 to 1; pack it, or move it there")
+    surface = SurfaceAt(body, uv, (fine, fine))
+    out: dict[str, Image] = {}
+    shader = None
+    context = None
+    try:
+        if any(MAPS[name].shaded for name in wanted):
+            context = headless_context()
+            shader = GroundShader(context, project, TINT in body.vertices)
+        own = _Makers(project, body, uv, surface, shader, wanted)
+        total = np.zeros((size * size, own.width), np.float32)
+        hits = np.zeros(size * size, np.float32)
+        for done, (place, triangle, weight) in enumerate(_portions(texels, samples)):
+            progress.step(0.05 + 0.85 * min(done * AT_ONCE / texels.reached, 1.0), "baking")
+            values = own.make(triangle, weight)
+            if samples == 1:
+                total[place], hits[place] = values, 1.0
+            else:
+                np.add.at(hits, place, 1.0)
+                for k in range(own.width):
+                    total[:, k] += np.bincount(place, values[:, k], size * size)
+        progress.step(0.92, "filling margins")
+        there = hits > 0
+        total[there] /= hits[there, None]
+        source = with_margin(np.where(there, 0, -1).astype(np.int32).reshape(size, size), margin)
+        filled = source >= 0
+        total[filled] = total[source[filled]]
+        for name, columns in own.columns.items():
+            image = own.finished(name, total[:, columns]).reshape(size, size, -1)
+            image[~filled.reshape(size, size)] = own.empty(name)
+            out[name] = image[..., 0] if image.shape[2] == 1 else image
+    finally:
+        if shader is not None:
+            shader.release()
+        if context is not None:
+            context.release()
+    assert texels.counts is not None
+    flat = signed_areas(at)
+    reach = (texels.triangle >= 0).reshape(size, samples, size, samples).any(axis=(1, 3))
+    return Baked(
+        out, int(reach.sum()), int((reach & there.reshape(size, size)).sum()),
+        int((flat < -FLAT).sum()), int((texels.counts > 1).sum()),
+    )  # fmt: skip
+
+
+class _Makers:
+    # makes the values of all wanted maps at places, side by side in columns
+
+    def __init__(
+        self,
+        project: Project,
+        body: Body,
+        uv: Image,
+        surface: SurfaceAt,
+        shader: GroundShader | None,
+        wanted: list[str],
+    ) -> None:
+        self._project, self._body, self._surface, self._shader = project, body, surface, shader
+        self._wanted = wanted
+        self.columns: dict[str, slice] = {}
+        self.width = 0
+        grounds = len(project.grounds)
+        for name in wanted:
+            if name == "weights":
+                for first in range(0, grounds, 4):
+                    self._column(f"weights_{first // 4 + 1}", 4)
+            else:
+                self._column(name, MAPS[name].channels)
+        self._tangents: Image | None = None
+        if "normal" in wanted:
+            self._tangents = _tangents(body, uv)
+        self._curve: Image | None = None
+        if "curvature" in wanted:
+            rows = np.flatnonzero(body.corners.first_corner >= 0).astype(np.int32)
+            self._curve = np.zeros((body.vertices.count, 1), np.float32)
+            self._curve[rows, 0] = curvature(body.vertices["position"], body.vertices["normal"], body.corners, rows)[0]
+
+    def _column(self, name: str, width: int) -> None:
+        self.columns[name] = slice(self.width, self.width + width)
+        self.width += width
+
+    def make(self, triangle: NDArray[np.int32], weight: Image) -> Image:
+        """(K, width) values at K places."""
+        body, wanted = self._body, self._wanted
+        here = self._surface.at(triangle, weight)
+        out = np.zeros((triangle.size, self.width), np.float32)
+        if self._shader is not None:
+            base, rough, normal = self._shader.shade(here, body.origin)
+            for name, values in (("base_colour", base), ("roughness", rough[:, None]), ("normal_object", normal)):
+                if name in wanted:
+                    out[:, self.columns[name]] = values
+            if "normal" in wanted:
+                out[:, self.columns["normal"]] = self._in_tangents(here, normal, triangle, weight)
+        for first in range(0, here.weight.shape[1], 4):
+            columns = self.columns.get(f"weights_{first // 4 + 1}")
+            if columns is not None:
+                part = here.weight[:, first : first + 4]
+                out[:, columns.start : columns.start + part.shape[1]] = part
+        if "dominant" in wanted:
+            key = srgb_to_linear(np.array(KEY)).astype(np.float32)
+            out[:, self.columns["dominant"]] = key[here.weight.argmax(axis=1)]
+        if "tint" in wanted and here.tint is not None:
+            out[:, self.columns["tint"]] = here.tint
+        if "slope" in wanted:
+            up = np.broadcast_to(body.up(here.position.astype(np.float64)), here.position.shape)
+            cosine = np.clip((here.normal * up).sum(axis=1), -1.0, 1.0)
+            out[:, self.columns["slope"]] = (np.arccos(cosine) / np.pi)[:, None]
+        if "position" in wanted:
+            out[:, self.columns["position"]] = body.placed(here.position.astype(np.float64))
+        if self._curve is not None:
+            out[:, self.columns["curvature"]] = self._surface.mixed(self._curve, triangle, weight)
+        return out
+
+    def _in_tangents(self, here: Surface, normal: Image, triangle: NDArray[np.int32], weight: Image) -> Image:
+        assert self._tangents is not None
+        corner = self._tangents[triangle].astype(np.float32)
+        shares = np.column_stack((1.0 - weight.sum(axis=1), weight))
+        along = np.einsum("ki,kij->kj", shares, corner[..., :3])
+        across = np.cross(here.normal, along) * corner[:, 0, 3:]
+        # what gives the normal again from the three ways as they are mixed, which need not be square to each other
+        frame = np.stack((along, across, here.normal), axis=2).astype(np.float64)
+        empty = np.abs(np.linalg.det(frame)) < 1e-9
+        frame[empty] = np.eye(3)
+        local = np.linalg.solve(frame, normal[..., None].astype(np.float64))[..., 0]
+        local[empty] = (0.0, 0.0, 1.0)
+        return np.asarray(local / np.maximum(np.linalg.norm(local, axis=1, keepdims=True), 1e-12), np.float32)
+
+    def finished(self, name: str, values: Image) -> Image:
+        """Values as images hold them: normals from 0 to 1, shares that sum to 1."""
+        if name in ("normal", "normal_object"):
+            length = np.linalg.norm(values, axis=1, keepdims=True)
+            return np.asarray(values / np.maximum(length, 1e-6) * 0.5 + 0.5, np.float32)
+        return values
+
+    def empty(self, name: str) -> float | tuple[float, ...]:
+        """What stands where nothing is."""
+        return {"normal": (0.5, 0.5, 1.0), "normal_object": (0.5, 0.5, 0.5)}.get(name, 0.0)
+
+
+def _tangents(body: Body, uv: Image) -> Image:
+    corners = body.corners
+    triangles = np.maximum(corners.triangles, 0)
+    place = body.vertices["position"][triangles].astype(np.float64)
+    normal = body.vertices["normal"][triangles].astype(np.float64)
+    normal /= np.maximum(np.linalg.norm(normal, axis=2, keepdims=True), 1e-12)
+    return tangents(place, normal, uv.astype(np.float64), triangles.astype(np.int32)).astype(np.float32)
+
+
+def _portions(
+    texels: Texels, samples: int
+) -> Iterator[tuple[NDArray[np.intp], NDArray[np.int32], NDArray[np.float32]]]:
+    # texels of the image, and the places that their samples show
+    flat = texels.triangle.reshape(-1)
+    there = np.flatnonzero(flat >= 0)
+    wide = texels.triangle.shape[1]
+    weight = texels.weight.reshape(-1, 2)
+    for begin in range(0, there.size, AT_ONCE):
+        at = there[begin : begin + AT_ONCE]
+        row, column = at // wide // samples, at % wide // samples
+        yield row * (wide // samples) + column, flat[at], weight[at]
+
+
+def _checked(body: Body, maps: list[str], size: int, samples: int, margin: int, column: str) -> list[str]:
+    unknown = [name for name in maps if name not in MAPS]
+    if unknown or not maps:
+        raise InvalidInput(f"bake: {', '.join(unknown) or 'nothing'} cannot be baked; known are {', '.join(MAPS)}")
+    if not SMALLEST <= size <= LARGEST:
+        raise InvalidInput(f"bake: size is {size}; it must lie between {SMALLEST} and {LARGEST} texels")
+    if not 1 <= samples <= MOST_SAMPLES or size * samples > 2 * LARGEST:
+        raise InvalidInput(
+            f"bake: {samples} samples a side; there can be 1 to {MOST_SAMPLES}, and {2 * LARGEST} in a line"
+        )
+    if not 0 <= margin <= size:
+        raise InvalidInput(f"bake: margin is {margin}; it must lie between 0 and {size}")
+    if column not in body.corners.slots:
+        raise InvalidInput(f"bake: {body.name!r} has no UV; lay it or unwrap the body first")
+    channels = sum(MAPS[name].channels for name in maps)
+    needed = size * size * (4 * 2 * channels + 12) + (size * samples) ** 2 * 20
+    room = available_bytes()
+    if room is not None and needed > room:
+        raise InvalidInput(
+            f"bake: {size} texels a side need about {needed / 1e9:.1f} GB for these images; choose fewer, or a smaller size"
+        )
+    return list(dict.fromkeys(maps))

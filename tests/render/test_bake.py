@@ -1,0 +1,185 @@
+"""Baked images against the canvas, closed forms and interpolation by hand; their files by other readers."""
+
+import math
+import pathlib
+import tempfile
+import unittest
+
+import numpy as np
+import OpenEXR
+import png
+import tifffile
+from PIL import Image
+
+from hulmo.cli import main
+from hulmo.core.bake.maps import MAPS
+from hulmo.core.commands import AddBody, ChangeGround, ChangeUv, Fill, LayUv, SetBlend, Stroke, UnwrapUv
+from hulmo.core.errors import Cancelled, HulmoError
+from hulmo.core.history import History
+from hulmo.core.io.map_file import write_map
+from hulmo.core.io.project_file import save_project
+from hulmo.core.progress import Progress, silent
+from hulmo.core.project import Project
+from hulmo.core.uv.tangent import tangents
+from hulmo.render.bake import bake
+from hulmo.render.camera import Camera
+from hulmo.render.context import headless_context
+from hulmo.render.renderer import Renderer
+from hulmo.render.targets import Targets
+
+
+def built(form: str, **settings: float) -> History:
+    history = History(Project())
+    history.do(AddBody(form, settings, "Body"))
+    return history
+
+
+class BakeTest(unittest.TestCase):
+    def test_base_colour_is_what_the_canvas_shows(self) -> None:
+        """From far above, a sheet fills the picture as it fills its image; both in the look without light."""
+        history = built("sheet", size=8.0, depth=8.0, edge=0.25)
+        history.do(LayUv("Body", "above"))
+        history.do(Stroke("Body", "lay", ((1.0, 0.0, 1.0),), {"radius": 2.5, "strength": 100.0}, "Shell sand"))
+        history.do(Stroke("Body", "lay", ((-2.0, 0.0, -1.0),), {"radius": 2.0, "strength": 60.0}, "Thrift turf"))
+        project = history.project
+        baked = bake(project, project.bodies[0], ["base_colour", "roughness", "normal_object"], 512, silent())
+        context = headless_context()
+        try:
+            renderer, targets = Renderer(context, project), Targets(context, (512, 512))
+            field = math.degrees(2 * math.atan(4.0 / 500.0))
+            camera = Camera(np.zeros(3), 500.0, math.pi, math.radians(89.999), field).clipped(renderer.bounds())
+            for look, name, curve in (
+                ("ground", "base_colour", True), ("roughness", "roughness", False), ("normals", "normal_object", False),
+            ):  # fmt: skip
+                renderer.picture(targets, camera, look)
+                shown = targets.pixels().astype(float)
+                values = baked.images[name].astype(float)
+                values = values if values.ndim == 3 else np.repeat(values[..., None], 3, axis=2)
+                if curve:
+                    values = np.where(values <= 0.0031308, 12.92 * values, 1.055 * values ** (1 / 2.4) - 0.055)
+                off = np.abs(shown - 255 * values)[4:-4, 4:-4]
+                self.assertLess(float(off.mean()), 2.0, name)
+        finally:
+            context.release()
+        self.assertEqual((baked.reached, baked.filled, baked.mirrored, baked.twice), (512 * 512, 512 * 512, 0, 0))
+
+    def test_normals_of_a_ball_and_back_from_tangents(self) -> None:
+        history = built("icosphere", radius=2.0, edge=0.12)
+        project, body = history.project, history.project.bodies[0]
+        for ground in project.grounds:
+            history.do(ChangeGround(ground.name, values={"plain": ["albedo", "normal", "roughness", "height"]}))
+        history.do(UnwrapUv("Body", size=256))
+        baked = bake(project, body, ["normal", "normal_object", "position"], 256, silent())
+        there = np.linalg.norm(baked.images["position"], axis=2) > 1.0
+        place = baked.images["position"][there]
+        normal = baked.images["normal_object"][there] * 2.0 - 1.0
+        np.testing.assert_allclose(normal, place / np.linalg.norm(place, axis=1, keepdims=True), atol=0.02)
+        np.testing.assert_allclose(
+            baked.images["normal"][there], np.broadcast_to((0.5, 0.5, 1.0), place.shape), atol=0.02
+        )
+        # with maps: what a reader makes of tangents, by the rule of MikkTSpace, is the normal in space again
+        for ground in project.grounds:
+            history.do(ChangeGround(ground.name, values={"plain": []}))
+        baked = bake(project, body, ["normal", "normal_object"], 256, silent(), margin=0)
+        corners, position, normals = body.corners.triangles, body.vertices["position"], body.vertices["normal"]
+        uv = body.corners.slots["uv"].astype(float)
+        frame = tangents(position[corners].astype(float), normals[corners].astype(float), uv, corners)
+        rng, checked = np.random.default_rng(2), 0
+        for slot in rng.integers(0, corners.shape[0], 400).tolist():
+            share = rng.dirichlet((3.0, 3.0, 3.0))
+            x, y = (share @ uv[slot]) * 256
+            column, row = int(x), int(y)
+            share_at = np.linalg.solve(
+                np.vstack((uv[slot].T * 256, np.ones(3))), np.array([column + 0.5, row + 0.5, 1.0])
+            )
+            if share_at.min() < 0.02:
+                continue
+            tangent, up = share_at @ frame[slot, :, :3], share_at @ normals[corners[slot]]
+            up = up / np.linalg.norm(up)
+            stored = baked.images["normal"][row, column] * 2.0 - 1.0
+            found = stored[0] * tangent + stored[1] * frame[slot, 0, 3] * np.cross(up, tangent) + stored[2] * up
+            wanted = baked.images["normal_object"][row, column] * 2.0 - 1.0
+            np.testing.assert_allclose(found / np.linalg.norm(found), wanted, atol=2e-3)
+            checked += 1
+        self.assertGreater(checked, 100)
+
+    def test_weights_are_mixed_by_shares_and_sum_exactly(self) -> None:
+        history = built("sheet", size=4.0, depth=4.0, edge=0.5)
+        history.do(LayUv("Body", "above"))
+        history.do(SetBlend("linear"))
+        project, body = history.project, history.project.bodies[0]
+        history.do(Fill("Body", project.ground_names[0]))
+        x = (body.vertices["position"][:, 0] + 2.0) / 4.0
+        body.vertices["weight"][:, 0], body.vertices["weight"][:, 2] = 1.0 - x, x
+        baked = bake(project, body, ["weights", "slope", "position"], 64, silent(), samples=2)
+        wanted = np.broadcast_to((np.arange(64) + 0.5) / 64, (64, 64))
+        np.testing.assert_allclose(baked.images["weights_1"][..., 2], wanted, atol=1 / 65535 + 2e-6)
+        np.testing.assert_allclose(baked.images["position"][..., 0], wanted * 4.0 - 2.0, atol=1e-4)
+        self.assertEqual(float(baked.images["slope"].max()), 0.0)
+        with tempfile.TemporaryDirectory() as folder:
+            for bits, full in ((8, 255), (16, 65535)):
+                path = pathlib.Path(folder) / "w.png"
+                write_map(path, baked.images["weights_1"], MAPS["weights"], bits)
+                width, height, rows, info = png.Reader(filename=str(path)).read()
+                values = np.array([list(row) for row in rows]).reshape(height, width, info["planes"])
+                self.assertTrue((values.sum(axis=2) == full).all())
+                np.testing.assert_allclose(values[..., 2] / full, wanted, atol=1.01 / full)
+
+    def test_files_hold_what_was_baked(self) -> None:
+        rng = np.random.default_rng(4)
+        colours, grey = rng.random((20, 30, 3)).astype(np.float32), rng.random((20, 30)).astype(np.float32)
+        with tempfile.TemporaryDirectory() as name:
+            folder = pathlib.Path(name)
+            write_map(folder / "a.tiff", grey, MAPS["roughness"], 16)
+            np.testing.assert_array_equal(
+                tifffile.imread(folder / "a.tiff"), np.rint(grey.astype(float) * 65535).astype(np.uint16)
+            )
+            write_map(folder / "a.exr", colours, MAPS["normal"])
+            with OpenEXR.File(str(folder / "a.exr"), separate_channels=True) as file:
+                for i, channel in enumerate("RGB"):
+                    np.testing.assert_array_equal(file.channels()[channel].pixels, colours[..., i])
+            write_map(folder / "a.png", colours, MAPS["normal"])
+            np.testing.assert_array_equal(
+                np.asarray(Image.open(folder / "a.png")), np.rint(colours.astype(float) * 255).astype(np.uint8)
+            )
+            write_map(folder / "p.tiff", colours * 100 - 50, MAPS["position"])
+            np.testing.assert_array_equal(tifffile.imread(folder / "p.tiff"), colours * 100 - 50)
+            for path, what in (("p.png", "position"), ("a.bmp", "normal")):
+                with self.assertRaises(HulmoError):
+                    write_map(folder / path, colours, MAPS[what])
+
+    def test_what_cannot_be_is_said_and_work_can_be_stopped(self) -> None:
+        history = built("icosphere", radius=2.0, edge=0.5)
+        project, body = history.project, history.project.bodies[0]
+        with self.assertRaisesRegex(HulmoError, "has no UV"):
+            bake(project, body, ["slope"], 64, silent())
+        history.do(LayUv("Body", "box"))
+        for maps, size, words in ((["shine"], 64, "cannot be baked"), ([], 64, "nothing"), (["slope"], 9, "size")):
+            with self.assertRaisesRegex(HulmoError, words):
+                bake(project, body, maps, size, silent())
+        history.do(ChangeUv("Body", move=(7.0, 0.0)))
+        with self.assertRaisesRegex(HulmoError, "none of its UV"):
+            bake(project, body, ["slope"], 64, silent())
+        history.undo()
+        stopped = Progress(lambda share, what: stopped.stop())
+        with self.assertRaises(Cancelled):
+            bake(project, body, ["slope"], 64, stopped)
+        self.assertGreater(
+            bake(project, body, ["slope"], 64, silent()).twice, 100, "sides of a box lie over each other"
+        )
+        with tempfile.TemporaryDirectory() as name:
+            file = pathlib.Path(name) / "p.hulmo"
+            save_project(project, file)
+            self.assertEqual(
+                main(["bake", str(file), "-o", name, "--size", "64", "--maps", "slope,curvature,weights"]), 0
+            )
+            self.assertEqual(
+                sorted(path.name for path in pathlib.Path(name).iterdir()),
+                ["Body.curvature.exr", "Body.slope.png", "Body.weights_1.png", "p.hulmo"],
+            )
+            self.assertEqual(main(["bake", str(file), "-o", f"{name}/none"]), 2)
+            self.assertEqual(main(["bake", str(file), "-o", name, "--kind", "gif"]), 2)
+
+
+if __name__ == "__main__":
+    unittest.main()
