@@ -40,6 +40,13 @@ def ask_image(parent: QWidget, then: Callable[[pathlib.Path], None]) -> QFileDia
     return _show(dialog, then)
 
 
+def ask_place(parent: QWidget, title: str, start: pathlib.Path, then: Callable[[pathlib.Path], None]) -> QFileDialog:
+    """Ask for a folder to write into."""
+    dialog = _dialog(parent, title, start, "")
+    dialog.setFileMode(QFileDialog.FileMode.Directory)
+    return _show(dialog, then)
+
+
 def ask_sky(parent: QWidget, start: pathlib.Path, then: Callable[[pathlib.Path], None]) -> QFileDialog:
     """Ask for a picture of the sky."""
     dialog = _dialog(

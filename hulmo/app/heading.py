@@ -206,7 +206,8 @@ class Heading(QWidget):
         menu.setToolTipsVisible(True)
         for title, chosen in (
             ("Shape", [look for look in LOOKS.values() if look.measure and not look.weighted]),
-            ("Grounds", [look for look in LOOKS.values() if look.measure and look.weighted]),
+            ("Grounds", [look for look in LOOKS.values() if look.measure and look.weighted and not look.by_uv]),
+            ("Texture coordinates", [look for look in LOOKS.values() if look.by_uv]),
             ("What is delivered", [look for look in LOOKS.values() if look.plain_figures]),
         ):
             menu.addSection(title)

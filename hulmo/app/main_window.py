@@ -9,6 +9,7 @@ from PyQt6.QtGui import QCloseEvent, QIcon, QResizeEvent
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QHBoxLayout, QMainWindow, QScrollArea, QVBoxLayout, QWidget
 
 from hulmo.app import files, theme
+from hulmo.app.bake_work import BakeWork
 from hulmo.app.button_keys import ButtonKeys
 from hulmo.app.canvas import Canvas
 from hulmo.app.cards import CARDS
@@ -93,6 +94,7 @@ class MainWindow(QMainWindow):
         self.route.finder.clicked.connect(self.finder.open)
         self.notice = Notice(self.canvas)
         self.still = StillWork(self)
+        self.baking = BakeWork(self)
         self.card(ObjectCard).show_pictures(ViewPictures(session, self.canvas))
         session.job_changed.connect(self._job_changed)
         self._wire()
@@ -138,6 +140,7 @@ class MainWindow(QMainWindow):
             self._before_leaving(self._close_now)
         else:
             self.still.process.stop()
+            self.baking.process.stop()
             self.session.close()
             event.accept()
 

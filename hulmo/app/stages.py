@@ -21,7 +21,7 @@ class Tool:
     ----------
     kind : str
         "form", "operation", "care", "bore", "brush", "fill", "vertices", "rules", "relief", "action", "light",
-        "objects", "line", "water", "strew", "strew rules", "prop", "prop care", "walk", "still" or "export".
+        "objects", "line", "water", "strew", "strew rules", "prop", "prop care", "walk", "still", "bake" or "export".
     name, label, help, key, icon : str
         `name` is the entry's name in its registry.
     group : str
@@ -121,7 +121,7 @@ def _handwork() -> tuple[Tool, ...]:
 
 def _exports() -> tuple[Tool, ...]:
     return tuple(
-        Tool("export", entry.ending, entry.label, entry.help, "", entry.ending) for entry in EXPORTERS.values()
+        Tool("export", entry.ending, entry.label, entry.help, "", entry.ending, "Files") for entry in EXPORTERS.values()
     )
 
 
@@ -164,6 +164,9 @@ _PROPS = (
 _SUN = Tool("light", "sun", "Sun and sky", "Where the sun stands and how strong light is.", "U", "sun")
 
 _STILL = Tool("still", "still", "Still", "Draws pictures to files: one, a turn, or a flight.", "Shift+J", "still")
+_BAKE = Tool(
+    "bake", "bake", "Bake", "Images of what lies on bodies, by their texture coordinates.", "Shift+H", "bake", "Files"
+)
 _WALK = Tool("walk", "walk", "Walk", "Walks over the ground and into caves at eye height.", "Shift+Z", "walk")
 
 STAGES: tuple[Stage, ...] = (
@@ -197,7 +200,13 @@ STAGES: tuple[Stage, ...] = (
         (*_WATERS, *_PROPS, *_operations("dress", "Ground and rock")),
     ),
     Stage("light", "Light", "Set sun and sky, and from where to look.", "F6", (_SUN, _OBJECTS, _WALK, _STILL)),
-    Stage("deliver", "Deliver", "Write files for engines and renderers.", "F7", _exports()),
+    Stage(
+        "deliver",
+        "Deliver",
+        "Write files for engines and renderers.",
+        "F7",
+        (*_operations("deliver", "Texture coordinates"), _BAKE, *_exports()),
+    ),
 )
 
 TOOLS: dict[str, Tool] = {tool.ident: tool for stage in STAGES for tool in stage.tools}

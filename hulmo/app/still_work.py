@@ -8,7 +8,7 @@ from PyQt6.QtCore import QObject
 
 from hulmo.app import files
 from hulmo.app.cards.still_card import FLIGHT, HERE, TURN, StillCard
-from hulmo.app.still_process import StillProcess
+from hulmo.app.file_process import FileProcess
 from hulmo.core.counted import counted
 from hulmo.core.errors import HulmoError
 from hulmo.core.io.png import write_png
@@ -31,7 +31,7 @@ class StillWork(QObject):
         super().__init__(window)
         self._window = window
         self._card = window.card(StillCard)
-        self.process = StillProcess(self)
+        self.process = FileProcess(self)
         self._card.asked.connect(lambda: self._ask(self.draw))
         self._card.quick_asked.connect(lambda: self._ask(self.draw_quick))
         self._card.stopped.connect(self.process.stop)
@@ -46,9 +46,9 @@ class StillWork(QObject):
 
         def begin(copy: Any) -> None:
             self._card.show_progress(0.0)
-            self.process.start(copy, words)
+            self.process.start("render", copy, words)
 
-        session.preview.settle(lambda: session.start_job(lambda progress: StillProcess.copied(project), begin))
+        session.preview.settle(lambda: session.start_job(lambda progress: FileProcess.copied(project), begin))
 
     def draw_quick(self, path: pathlib.Path) -> None:
         """Draw what is seen now, small."""

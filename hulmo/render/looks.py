@@ -56,6 +56,8 @@ class Look:
         Whether it needs the curvature of vertices.
     settings : tuple
         What can be adjusted about it.
+    by_uv : bool
+        Whether it needs texture coordinates.
     measure : int
         0, or which measure `measure.frag` (up to 10) or `paint.frag` shows.
     ramp : tuple of colours
@@ -77,6 +79,7 @@ class Look:
     ramp: tuple[Colour, ...] = ()
     weighted: bool = False
     plain_figures: bool = False
+    by_uv: bool = False
 
     @property
     def in_menu(self) -> bool:
@@ -208,6 +211,19 @@ LOOKS: dict[str, Look] = {
                        "triangle should take at the most.", comfort=(10, 1000), curve=2.0),
             ),
         ),
+        Look(
+            "uv_squares", "UV squares", "Squares of the texture coordinates, each in its own shade, with a mark where up is.",
+            "Ctrl+F9", "uv.frag", measure=18, ramp=TEAL_RUST, weighted=True, by_uv=True,
+            settings=(Number("squares", "Squares", "a unit", 1, 1024, 16.0, "To a unit.", comfort=(2, 128), whole=True),),
+        ),
+        Look("uv_stretch", "UV stretch", "How much the surface is stretched in its texture coordinates.", "Ctrl+F10",
+             "uv.frag",
+             measure=19, ramp=TEAL_RUST, weighted=True, by_uv=True),
+        Look(
+            "uv_texels", "Texels a metre", "Texels of an image for every metre, by the texture coordinates.", "Ctrl+F11",
+            "uv.frag", measure=20, ramp=TEAL_RUST, weighted=True, by_uv=True,
+            settings=(Number("size", "Image", "px", 16, 16384, 2048.0, "Texels a side.", comfort=(256, 8192), whole=True),),
+        ),
         Look("weight", "Weight of ground in hand", "How much of the ground in hand lies where.", "Shift+F6", "paint.frag",
                  measure=11, ramp=MOSS, weighted=True),
         Look("dominant", "Dominant ground", "Which ground makes up most of what lies there.", "Ctrl+F7", "paint.frag",
@@ -313,6 +329,16 @@ def legend(
         return Legend(
             look.label, look.ramp, ((0.0, f"hollow {radius:g} m"), (0.5, "flat"), (1.0, f"ridge {radius:g} m"))
         )
+    if look.name == "uv_squares":
+        return Legend(
+            look.label, look.ramp, ((0.0, "left"), (1.0, "right")), f"{number(values, 'squares'):g} to a unit"
+        )
+    if look.name == "uv_stretch":
+        ends = ((0.0, "half"), (0.5, "mean"), (1.0, "twice"))
+        return Legend(look.label, look.ramp, ends, "metres to a unit", key=((UNSEEN, "mirrored"),))
+    if look.name == "uv_texels":
+        ends = ((0.0, "64"), (0.5, "256 px/m"), (1.0, "1024"))
+        return Legend(look.label, look.ramp, ends, f"image of {number(values, 'size'):g}", key=((UNSEEN, "mirrored"),))
     if look.name == "views":
         wanted = number(values, "wanted")
         ends = ((0.0, f"{wanted / 16:.3g}"), (0.5, f"{wanted:.3g} px"), (1.0, f"{wanted * 16:.3g}"))

@@ -96,8 +96,8 @@ class Programs:
 
 
 def by_uv(look: Look, body: GpuBody, grounds: tuple[Ground, ...]) -> bool:
-    """Whether a ground lies on a body along its texture coordinates, in a look that shows it."""
-    return look.textured and body.has_uv and any(ground.mapping == "uv" for ground in grounds)
+    """Whether a look of a body needs its texture coordinates: itself, or for a ground that lies along them."""
+    return body.has_uv and (look.by_uv or (look.textured and any(ground.mapping == "uv" for ground in grounds)))
 
 
 def tell_grounds(scene: moderngl.Program, textures: GroundTextures) -> None:

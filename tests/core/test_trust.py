@@ -26,6 +26,7 @@ from hulmo.core.commands import (
     ChangeGuard,
     ChangeLayer,
     ChangeStrewn,
+    ChangeUv,
     Choose,
     ChooseParts,
     CollapseChosen,
@@ -56,12 +57,14 @@ from hulmo.core.commands import (
     LayProps,
     LayRelief,
     LayRules,
+    LayUv,
     LinePoint,
     LockBorder,
     MergeGrounds,
     MirrorBody,
     MoveChosen,
     MoveGround,
+    PackUv,
     PlaceBody,
     PlantVertex,
     Recast,
@@ -69,6 +72,7 @@ from hulmo.core.commands import (
     RelayRelief,
     RemoveGround,
     RemoveLayer,
+    RemoveUv,
     SetCrease,
     SetDown,
     SetFacets,
@@ -86,6 +90,7 @@ from hulmo.core.commands import (
     SwapGrounds,
     Thicken,
     TurnEdges,
+    UnwrapUv,
     UseRules,
     Weld,
 )
@@ -467,7 +472,8 @@ class KeptTest(unittest.TestCase):
                 lambda name: ChangeStrewn(name, (0,), turn=3.0), lambda name: CureProps(name, "floats"), LayProps,
                 lambda name: AddWater("level_water", body=name, level=0.3),
                 lambda name: BankUp(name, "Other", (), 0.4, 3.0), lambda name: SinkRim(name, "Other", 3.0, 0.1),
-                lambda name: LayAround(name, "Other", 9.0),
+                lambda name: LayAround(name, "Other", 9.0), lambda name: LayUv(name, "box"),
+                lambda name: UnwrapUv(name, size=64), lambda name: ChangeUv(name, turn=30.0), PackUv, RemoveUv,
                 lambda name: FitToViews(name, "refine", 300.0), lambda name: FitToViews(name, "thin_out"),
             )
         ]  # fmt: skip
@@ -519,7 +525,7 @@ class KeptTest(unittest.TestCase):
         self.assertGreater(kept, 30)
         self.assertGreater(refused, 10)
         self.assertGreaterEqual(len({type(command) for command in self.commands(history)}), 44)
-        self.assertLess(len(COMMANDS), 103, "a new command that changes bodies belongs into this test")
+        self.assertLess(len(COMMANDS), 108, "a new command that changes bodies belongs into this test")
 
     def test_a_locked_body_is_left_alone_by_every_command(self) -> None:
         history = self.project()

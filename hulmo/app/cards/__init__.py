@@ -1,5 +1,6 @@
 """The cards on the right, from top to bottom. To add one: write its file, add one line here; it knows when it is seen."""
 
+from hulmo.app.cards.bake_card import BakeCard
 from hulmo.app.cards.body_card import BodyCard
 from hulmo.app.cards.bore_card import BoreCard
 from hulmo.app.cards.brush_card import BrushCard
@@ -65,6 +66,7 @@ CARDS: tuple[type[Card], ...] = (
     ObjectCard,
     DensityCard,
     StillCard,
+    BakeCard,
     ExportCard,
     InsideCard,
 )

@@ -13,10 +13,10 @@ from hulmo.app.theme import Theme
 from hulmo.core.setting import Number, Setting, Switch, Values, complete, number
 
 SETTINGS: tuple[Setting, ...] = (
-    Number("width", "Width", "px", 16, 16384, 1920, "Of the picture.", comfort=(320, 8192), curve=2.0, whole=True),
-    Number("height", "Height", "px", 16, 16384, 1080, "Of the picture.", comfort=(240, 8192), curve=2.0, whole=True),
-    Number("samples", "Samples", "a side", 1, 8, 2, "Of a pixel: more make smoother edges.", whole=True),
-    Number("count", "Pictures", "", 2, 10000, 60, "Of a turn or a flight.", comfort=(2, 600), curve=2.0, whole=True),
+    Number("width", "Width", "px", 16, 16384, 1920.0, "Of the picture.", comfort=(320, 8192), curve=2.0, whole=True),
+    Number("height", "Height", "px", 16, 16384, 1080.0, "Of the picture.", comfort=(240, 8192), curve=2.0, whole=True),
+    Number("samples", "Samples", "a side", 1, 8, 2.0, "Of a pixel: more make smoother edges.", whole=True),
+    Number("count", "Pictures", "", 2, 10000, 60.0, "Of a turn or a flight.", comfort=(2, 600), curve=2.0, whole=True),
     Switch("channels", "Channels as EXR", False, "Linear light, distance, normals, water, prop numbers and ground shares, in "
            "a file beside each picture."),
 )  # fmt: skip

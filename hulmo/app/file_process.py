@@ -1,4 +1,4 @@
-"""Pictures drawn by a process of their own, so that the work can go on meanwhile."""
+"""Files written by a process of their own, so that the work can go on meanwhile."""
 
 import os
 import pathlib
@@ -20,13 +20,15 @@ PATIENCE = 3000
 """Milliseconds that a stopped process has to clear up after itself."""
 
 
-class StillProcess(QObject):
-    """Runs `hulmo render` on a copy of a project.
+class FileProcess(QObject):
+    """Runs a command of the command line on a copy of a project.
 
     Attributes
     ----------
     share : float
         How much is done, 0 to 1.
+    said : list of str
+        What it has said.
 
     Signals
     -------
@@ -45,6 +47,7 @@ class StillProcess(QObject):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.share = 0.0
+        self.said: list[str] = []
         self._process: QProcess | None = None
         self._folder: pathlib.Path | None = None
         self._wrote: list[str] = []
@@ -53,7 +56,7 @@ class StillProcess(QObject):
 
     @property
     def running(self) -> bool:
-        """Whether pictures are being drawn."""
+        """Whether files are being written."""
         return self._process is not None
 
     @staticmethod
@@ -65,7 +68,7 @@ class StillProcess(QObject):
         FileProblem
             There is no room for it.
         """
-        folder = pathlib.Path(tempfile.mkdtemp(prefix="hulmo-still-"))
+        folder = pathlib.Path(tempfile.mkdtemp(prefix="hulmo-files-"))
         try:
             save_project(project, folder / "project.hulmo")
         except BaseException:
@@ -73,9 +76,10 @@ class StillProcess(QObject):
             raise
         return folder / "project.hulmo"
 
-    def start(self, copy: pathlib.Path, words: list[str]) -> None:
-        """Draw pictures of a copy, which is taken away in the end; `words` are those of `hulmo render` after the file."""
+    def start(self, command: str, copy: pathlib.Path, words: list[str]) -> None:
+        """Run a command on a copy, which is taken away in the end; `words` come after the file."""
         self._folder, self.share, self._wrote, self._errors, self._stopped = copy.parent, 0.0, [], "", False
+        self.said = []
         process = self._process = QProcess(self)
         surroundings = QProcessEnvironment.systemEnvironment()
         known = os.environ.get("PYTHONPATH", "")
@@ -85,7 +89,7 @@ class StillProcess(QObject):
         process.readyReadStandardError.connect(self._read_errors)
         process.finished.connect(self._ended)
         process.errorOccurred.connect(self._broke)
-        process.start(sys.executable, ["-m", "hulmo", "render", str(copy), "--progress", *words])
+        process.start(sys.executable, ["-m", "hulmo", command, str(copy), "--progress", *words])
 
     def stop(self) -> None:
         """End it; nothing half-written stays."""
@@ -106,7 +110,9 @@ class StillProcess(QObject):
                 self.share = float(line[len(MARK) :])
                 self.progressed.emit()
             elif ": " in line:
-                self._wrote.append(line.rpartition(": ")[0])
+                name, _, said = line.partition(": ")
+                self._wrote.append(name)
+                self.said.append(f"{name}: {said}")
 
     def _read_errors(self) -> None:
         assert self._process is not None
@@ -114,7 +120,7 @@ class StillProcess(QObject):
 
     def _broke(self, error: QProcess.ProcessError) -> None:
         if error == QProcess.ProcessError.FailedToStart:
-            self._errors = "hulmo: the process that draws could not be started"
+            self._errors = "hulmo: the process that does it could not be started"
             self._ended(1)
 
     def _ended(self, code: int, *_: object) -> None:
@@ -131,4 +137,4 @@ class StillProcess(QObject):
             self.failed.emit("")
         else:
             said = [line for line in self._errors.splitlines() if line.startswith("hulmo: ")]
-            self.failed.emit(said[-1][len("hulmo: ") :] if said else "The picture could not be drawn.")
+            self.failed.emit(said[-1][len("hulmo: ") :] if said else "It could not be done.")

@@ -1,0 +1,162 @@
+"""The card of images that are baked to files."""
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QProgressBar, QPushButton, QWidget
+
+from hulmo.app.cards.card import Card
+from hulmo.app.fields.settings_panel import SettingsPanel
+from hulmo.app.label import Label
+from hulmo.app.main_button import MainButton
+from hulmo.app.session import Session
+from hulmo.app.theme import Theme
+from hulmo.core.bake.maps import MAPS
+from hulmo.core.by_hand.choice import live
+from hulmo.core.commands.uv import opposite_of
+from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.corner_table import UV
+from hulmo.core.progress import Progress
+from hulmo.core.setting import Choice, Number, Setting, Switch, Values, complete
+from hulmo.core.uv.figures import UvFigures, figures_of
+
+FIRST = ("base_colour", "normal", "roughness")
+"""What is baked unless something else is wanted."""
+
+SETTINGS: tuple[Setting, ...] = (
+    *(Switch(entry.name, entry.label, entry.name in FIRST, entry.help) for entry in MAPS.values()),
+    Number("size", "Image", "px", 16, 8192, 2048.0, "Texels a side.", comfort=(256, 8192), curve=2.0, whole=True),
+    Number("samples", "Samples", "a side", 1, 4, 1.0, "Of a texel: more make smoother images.", whole=True),
+    Number("margin", "Margin", "px", 0, 512, 16.0, "Texels around charts that are filled.", comfort=(0, 64), whole=True),
+    Choice("kind", "Files", (("png", "PNG", "8 or 16 bits."), ("tiff", "TIFF", "8 or 16 bits."), ("exr", "EXR", "Floats.")),
+           "png", "What is written; figures beyond 0 to 1 always as EXR or TIFF."),
+    Choice("bits", "Bits", (("8", "8", "Smaller files."), ("16", "16", "No steps to be seen.")), "8", "Of PNG and TIFF."),
+)  # fmt: skip
+
+
+class BakeCard(Card):
+    """What is baked of the active body, how its texture coordinates lie, and how far it has come.
+
+    Signals
+    -------
+    asked, stopped
+        The user wants images; none any more.
+    """
+
+    asked = pyqtSignal()
+    stopped = pyqtSignal()
+
+    def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__("Bake", "Images of the active body, written while the work goes on.", parent)
+        self._session = session
+        self.values: Values = complete(SETTINGS, {}, "bake")
+        self.look = QPushButton("Look at the UV")
+        self.look.setToolTip("Measure how the texture coordinates lie")
+        self.look.clicked.connect(self._look)
+        self.figures = Label("")
+        self.figures.setObjectName("quiet")
+        self.figures.setWordWrap(True)
+        self.figures.setAccessibleName("How texture coordinates lie")
+        self.panel = SettingsPanel(SETTINGS, theme)
+        self.panel.changed.connect(self._set)
+        self.bake = MainButton("Bake…")
+        self.bake.setToolTip("Choose a folder, and bake")
+        self.bake.clicked.connect(self.asked)
+        self.bar = QProgressBar()
+        self.bar.setAccessibleName("How much is baked")
+        self.bar.setRange(0, 1000)
+        self.bar.hide()
+        self.stop = QPushButton("Stop baking")
+        self.stop.setToolTip("Stop; files that are complete stay")
+        self.stop.clicked.connect(self.stopped)
+        self.stop.hide()
+        self.told = Label("")
+        self.told.setObjectName("quiet")
+        self.told.setWordWrap(True)
+        self.told.hide()
+        for part in (self.look, self.figures, self.panel, self.bake, self.bar, self.stop, self.told):
+            self.body.addWidget(part)
+        session.tool_changed.connect(self.refresh)
+        session.replaced.connect(self.refresh)
+        session.settings_changed.connect(self.refresh)
+        session.job_changed.connect(self.refresh)
+        session.changed.connect(
+            lambda change: self._forget() if change.fields or change.slots or change.bodies else None
+        )
+        self.refresh()
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in other colours."""
+        self.panel.set_theme(theme)
+
+    @property
+    def running(self) -> bool:
+        """Whether images are being baked."""
+        return self.bar.isVisibleTo(self)
+
+    @property
+    def maps(self) -> list[str]:
+        """Names of what is wanted."""
+        return [name for name in MAPS if self.values[name]]
+
+    def refresh(self) -> None:
+        """Show what can be baked."""
+        self.setVisible(self._session.tool.kind == "bake")
+        self.panel.set_values(self.values)
+        body = self._session.body
+        has = body is not None and UV in body.corners.slots
+        self.look.setEnabled(has and not self._session.busy)
+        self.bake.setEnabled(has and bool(self.maps) and not self._session.busy and not self.running)
+        if not has:
+            self.figures.setText("The body has no texture coordinates: lay them, or unwrap it.")
+
+    def show_progress(self, share: float | None) -> None:
+        """How much is baked; None: nothing is being baked."""
+        self.bar.setVisible(share is not None)
+        self.stop.setVisible(share is not None)
+        self.bar.setValue(round(1000 * (share or 0.0)))
+        if share is not None:
+            self.tell("")
+        self.refresh()
+
+    def tell(self, text: str) -> None:
+        """Say what came of it."""
+        self.told.setText(text)
+        self.told.setVisible(bool(text))
+
+    def _forget(self) -> None:
+        self.figures.setText("")
+        self.refresh()
+
+    def _set(self, name: str, value: object) -> None:
+        self.values = {**self.values, name: value}  # type: ignore[dict-item]
+        self.refresh()
+
+    def _look(self) -> None:
+        body = self._session.body
+        if body is not None:
+            self._session.start_job(
+                lambda progress: _measured(body, progress), lambda found: self.figures.setText(told(found))
+            )
+
+
+def told(found: UvFigures) -> str:
+    """Figures of texture coordinates in words, with what to do about what is wrong."""
+    lines = [
+        f"{found.charts:,} charts, {found.used:.0%} of the image used; a unit is {found.metres:.3g} m.",
+        f"Stretch {found.l2:.2f}, at the most {found.linf:.2f}; 1 is none.",
+    ]
+    for count, words, cure in (
+        (found.mirrored, "mirrored triangles", "Change UV mirrors them"),
+        (found.flat, "triangles without area", "lay or unwrap them anew"),
+        (found.outside, "triangles outside the image", "Pack UV brings them in"),
+        (round(found.twice * 1000), "thousandths of the image under several triangles", "Pack UV lays charts apart"),
+    ):
+        if count:
+            lines.append(f"{count:,} {words}: {cure}.")
+    return " ".join(lines)
+
+
+def _measured(body: Body, progress: Progress) -> UvFigures:
+    progress.step(0.1, "measuring texture coordinates")
+    slots = live(body.corners).nonzero()[0].astype("int32")
+    place = body.vertices["position"][body.corners.triangles[slots]].astype(float)
+    return figures_of(place, body.corners.slots[UV][slots].astype(float), opposite_of(body, slots))

@@ -1,0 +1,100 @@
+"""Texture coordinates and baking by mouse."""
+
+import pathlib
+import tempfile
+import unittest
+
+import numpy as np
+from PIL import Image
+from PyQt6.QtCore import QPoint
+from PyQt6.QtWidgets import QLineEdit
+
+from hulmo.app.cards.bake_card import BakeCard
+from hulmo.app.cards.operation_card import OperationCard
+from hulmo.app.stages import tool_named
+from hulmo.core.commands import AddBody, LayRelief
+from tests.app.window import WindowTest
+
+
+class UvTest(WindowTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.session.do(AddBody("icosphere", {"radius": 4.0, "edge": 0.5}, "Ball"))
+        self.session.do(LayRelief("Ball", "noise", {"height": 0.5}))
+        self.canvas.frame_all()
+        self.settle()
+        self.folder = pathlib.Path(self.enterContext(tempfile.TemporaryDirectory()))
+
+    def take(self, kind: str, name: str) -> None:
+        self.session.choose_tool(tool_named(kind, name))
+        self.settle()
+
+    def test_unwrapped_looked_at_changed_and_baked(self) -> None:
+        card, operation = self.window.card(BakeCard), self.window.card(OperationCard)
+        self.take("bake", "bake")
+        self.assertFalse(card.bake.isEnabled())
+        self.assertIn("no texture coordinates", card.figures.text())
+        self.window.show_look("uv_squares")
+        self.settle()
+        without = self.pixels()
+        self.take("operation", "unwrap_uv")
+        self.click(operation.do)
+        self.settle()
+        body = self.session.body
+        assert body is not None
+        self.assertIn("uv", body.corners.slots)
+        self.assertGreater(float(np.abs(self.pixels() - without).mean()), 5.0, "squares lie on it now")
+        before = body.corners.slots["uv"].copy()
+        self.take("operation", "change_uv")
+        self.type_into(operation.stack.panels["change_uv"].fields["turn"].edit, "90")
+        self.click(operation.do)
+        self.settle()
+        self.assertGreater(float(np.abs(body.corners.slots["uv"] - before).max()), 0.1)
+        self.session.undo()
+        self.settle()
+        np.testing.assert_array_equal(body.corners.slots["uv"], before)
+        self.take("bake", "bake")
+        self.click(card.look)
+        self.settle()
+        self.assertRegex(card.figures.text(), r"^\d+ charts, \d+% of the image used; a unit is .* Stretch 1\.")
+        self.type_into(card.panel.fields["size"].edit, "128")
+        box = card.panel.fields["weights"]
+        self.click(box, QPoint(9, box.height() // 2))
+        self.assertEqual(card.maps, ["base_colour", "normal", "roughness", "weights"])
+        self.window._cards.ensureWidgetVisible(card.bake)
+        self.settle()
+        self.click(card.bake)
+        self.name(self.folder)
+        self.wait(lambda: card.running)
+        self.assertFalse(self.session.busy, "the work goes on")
+        self.wait(lambda: not card.running, 120.0)
+        self.assertRegex(card.told.text(), r"Wrote 4 images: [\d,]+ texels reached, [\d,]+ filled, 0 mirrored")
+        for name in ("base_colour", "normal", "roughness", "weights_1"):
+            with Image.open(self.folder / f"Ball.{name}.png") as picture:
+                self.assertEqual(picture.size, (128, 128))
+        # stopped: nothing half-written
+        self.type_into(card.panel.fields["size"].edit, "4096")
+        self.window._cards.ensureWidgetVisible(card.bake)
+        self.settle()
+        self.click(card.bake)
+        place = self.folder / "more"
+        place.mkdir()
+        self.name(place)
+        self.wait(lambda: card.running)
+        self.window._cards.ensureWidgetVisible(card.stop)
+        self.settle()
+        self.click(card.stop)
+        self.wait(lambda: not card.running)
+        self.assertEqual((card.told.text(), list(place.iterdir())), ("Stopped.", []))
+
+    def name(self, path: pathlib.Path) -> None:
+        """Type the name of a folder into the dialog that is open."""
+        dialog = self.dialog()
+        edit = dialog.findChild(QLineEdit)
+        assert edit is not None
+        edit.setText(str(path))
+        self.accept(dialog)
+
+
+if __name__ == "__main__":
+    unittest.main()
