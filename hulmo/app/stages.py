@@ -205,7 +205,7 @@ STAGES: tuple[Stage, ...] = (
         "Deliver",
         "Write files for engines and renderers.",
         "F7",
-        (*_operations("deliver", "Texture coordinates"), _BAKE, *_exports()),
+        (*_exports(), _BAKE, *_operations("deliver", "Texture coordinates")),
     ),
 )
 

@@ -52,10 +52,17 @@ class BodyTest(WindowTest):
                 self.assertEqual(card.result.text(), "4,500 triangles become 2,250")
             self.click(card.do)
             self.settle()
-            if name in ("split", "close", "stitch", "sink_rim"):  # one part, and closed: said in words
+            if name in (
+                "split",
+                "close",
+                "stitch",
+                "sink_rim",
+                "change_uv",
+                "pack_uv",
+            ):  # one part, closed, no UV: said in words
                 self.assertRegex(
                     self.window.notice.text.text(),
-                    "one connected part|closed already|move the bodies together|[Nn]o part of",
+                    "one connected part|closed already|move the bodies together|[Nn]o part of|has no UV",
                 )
                 self.assertEqual(len(self.session.history.commands), steps)
                 continue
