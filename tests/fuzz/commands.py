@@ -35,6 +35,7 @@ from hulmo.core.props.strew_rules import StrewRule
 from hulmo.core.relief import RELIEFS
 from hulmo.core.setting import Choice, Colour, Curve, Number, Switch
 from hulmo.core.sound import check_project
+from hulmo.core.uv import PROJECTIONS
 
 PATIENCE = 20.0
 """Seconds after which a command is stopped, as somebody at the window would."""
@@ -83,6 +84,19 @@ OWN_WORDS: dict[tuple[str, str], tuple[str, ...]] = {
     ("AddProp", "source"): ("shrub", "slab_1", "Body", "nowhere.glb"),
     ("CureProps", "fault"): tuple(FAULTS),
     ("FitToViews", "way"): ("refine", "thin_out"),
+    ("SetSky", "file"): ("", "nowhere.hdr"),
+    ("LayUv", "way"): tuple(PROJECTIONS),
+    ("LayUv", "unit"): (0.0, 1.0, 2.5, -1.0),
+    ("ChangeUv", "turn"): (0.0, 90.0, 33.0),
+    ("ChangeUv", "scale"): ((1.0, 1.0), (2.0, 0.5), (-1.0, 1.0), (0.0, 1.0), (1e30, 1.0)),
+    ("ChangeUv", "move"): ((0.0, 0.0), (0.3, -2.0), (1e9, 0.0)),
+    ("ChangeUv", "about"): ((0.5, 0.5), (0.0, 0.0)),
+    ("ChangeUv", "mirror"): ("", "u", "v", "w"),
+    **{(name, "faces"): ("all", "chosen") for name in ("LayUv", "UnwrapUv", "ChangeUv")},
+    **{(name, "of"): ("surface", "form") for name in ("LayUv", "UnwrapUv")},
+    **{(name, "into"): ("", "", "light") for name in ("LayUv", "UnwrapUv", "ChangeUv", "PackUv", "RemoveUv")},
+    **{(name, "size"): (64, 256, 5) for name in ("UnwrapUv", "PackUv")},
+    **{(name, "margin"): (0, 2, 90) for name in ("UnwrapUv", "PackUv")},
 }
 """By command and field, where other fields of the name want other words."""
 
@@ -229,7 +243,7 @@ class Commands:
             return rng.choice((((1.0, 0, 0), (0, 1.0, 0), (0, 0, 1.0)), ((0, 0, 1.0), (0, 1.0, 0), (1.0, 0, 0))))
         if kind == "MoveChosen" and name == "falloff":
             return rng.choice(("smooth", "dome", "sharp", "linear"))
-        if kind in ("ChangeObject", "RemoveObject") and name in ("object", "name"):
+        if kind in ("ChangeObject", "RemoveObject", "MoveObject") and name in ("object", "name"):
             return rng.choice([entry.name for entry in project.objects] or ["none"])
         if name in ("body", "other", "source", "on", "onto") and not (kind == "GuardFrom" and name == "source"):
             return body.name if body else "none"
