@@ -218,9 +218,22 @@ def _bake(options: argparse.Namespace) -> int:
         bodies = [body for body in bodies if column in body.corners.slots]
     if not bodies:
         raise InvalidInput("bake: no body of the project has UV; lay it or unwrap one first")
+    fine = project.body_named(getattr(options, "from"), "bake") if getattr(options, "from") else None
     for number, body in enumerate(bodies):
         tell = _teller(options.progress, number, len(bodies))
-        baked = bake(project, body, maps, options.size, Progress(tell), options.samples, options.margin, column)
+        baked = bake(
+            project,
+            body,
+            maps,
+            options.size,
+            Progress(tell),
+            options.samples,
+            options.margin,
+            column,
+            fine,
+            options.reach,
+            options.rays,
+        )
         shares = [name for name in baked.images if name.startswith("weights_")]
         if shares and options.kind != "exr":  # all images of a body together sum to 1
             import numpy as np
@@ -237,7 +250,8 @@ def _bake(options: argparse.Namespace) -> int:
             print(f"{path}: {options.size} x {options.size}", flush=True)
         print(
             f"{body.name}: {baked.reached:,} texels reached, {baked.filled:,} filled, {baked.mirrored:,} mirrored triangles, "
-            f"{baked.twice:,} texels under several triangles",
+            f"{baked.twice:,} texels under several triangles"
+            + (f", {baked.missed:,} places missed {fine.name}" if fine is not None else ""),
             flush=True,
         )
     return 0
@@ -386,10 +400,16 @@ def _declare_bake(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--margin", type=int, default=16, metavar="N", help="texels around charts that are filled")
     parser.add_argument(
         "--maps", default="base_colour,normal,roughness", metavar="NAMES",
-        help="base_colour, normal, normal_object, roughness, weights, dominant, tint, slope, position, curvature",
+        help="base_colour, normal, normal_object, roughness, weights, dominant, tint, slope, position, occlusion, height, "
+        "curvature",
     )  # fmt: skip
     parser.add_argument("--kind", default="png", metavar="png|tiff|exr")
     parser.add_argument("--bits", type=int, default=8, metavar="8|16", help="of PNG and TIFF")
+    parser.add_argument("--from", default="", metavar="BODY", help="bake the surface of this finer body onto it")
+    parser.add_argument(
+        "--reach", type=float, default=0.0, metavar="M", help="how far off that may lie; 0: a twentieth of its size"
+    )
+    parser.add_argument("--rays", type=int, default=64, metavar="N", help="for occlusion")
     parser.add_argument("--uv", default="", metavar="SET", help="set of texture coordinates; the first where left out")
     parser.add_argument("--progress", action="store_true", help="say how much is done, from 0 to 1")
 

@@ -41,7 +41,9 @@ class BakeWork(QObject):
         if body is None:
             return
         words = ["-o", str(folder), f"--body={body.name}", "--maps", ",".join(card.maps)]
-        for name in ("size", "samples", "margin"):
+        if card.fine:
+            words += [f"--from={card.fine}", "--reach", repr(number(card.values, "reach"))]
+        for name in ("size", "samples", "margin", "rays"):
             words += [f"--{name}", str(round(number(card.values, name)))]
         words += ["--kind", str(card.values["kind"]), "--bits", str(card.values["bits"])]
         project = session.project

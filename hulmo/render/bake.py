@@ -1,7 +1,7 @@
 """Images of what lies on a body, by its texture coordinates."""
 
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,6 +15,7 @@ from hulmo.core.ground.weights import weights_of
 from hulmo.core.memory import available_bytes
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.curvature import curvature
+from hulmo.core.mesh.rays import first_hits, openness
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 from hulmo.core.uv.figures import FLAT
@@ -27,7 +28,7 @@ from hulmo.render.looks import KEY
 
 Image = NDArray[np.float32]
 
-SMALLEST, LARGEST, MOST_SAMPLES = 16, 8192, 4
+SMALLEST, LARGEST, MOST_SAMPLES, MOST_RAYS = 16, 8192, 4, 4096
 
 AT_ONCE = 1 << 19
 """Places that are looked at at a time."""
@@ -45,6 +46,8 @@ class Baked:
         Texels that the surface reaches, and those of them that have a value.
     mirrored, twice : int
         Triangles that lie mirrored in the image; texels whose middle several triangles cover.
+    missed : int
+        Places that no ray found the fine body from; they show its nearest place.
     """
 
     images: dict[str, Image]
@@ -52,11 +55,12 @@ class Baked:
     filled: int
     mirrored: int
     twice: int
+    missed: int = 0
 
 
 def bake(
     project: Project, body: Body, maps: Iterable[str], size: int, progress: Progress, samples: int = 1, margin: int = 16,
-    column: str = "uv",
+    column: str = "uv", fine: Body | None = None, reach: float = 0.0, rays: int = 64,
 ) -> Baked:  # fmt: skip
     """Bake images of a body.
 
@@ -74,6 +78,12 @@ def bake(
         Texels around what the surface reaches that are filled as well.
     column : str
         Corner column of the texture coordinates.
+    fine : Body, optional
+        Another body, whose surface is baked onto this one: along its normals, from `reach` outside to `reach` inside.
+    reach : float
+        Metres; 0: a twentieth of the body's size.
+    rays : int
+        For occlusion, 1 to 4096.
 
     Raises
     ------
@@ -83,24 +93,25 @@ def bake(
         A texture of the palette cannot be read.
     """
     wanted = _checked(body, list(maps), size, samples, margin, column)
+    source = _source(project, body, fine, reach, rays, wanted)
     slots = np.flatnonzero(body.corners.triangles[:, 0] >= 0).astype(np.int32)
     uv = body.corners.slots[column]
     at = uv[slots].astype(np.float64)
     weights_of(body, len(project.grounds))
     progress.step(0.02, "laying triangles into the image")
-    fine = size * samples
-    texels = texels_of(at, (fine, fine), slots, counts=True)
+    wide = size * samples
+    texels = texels_of(at, (wide, wide), slots, counts=True)
     if not texels.reached:
         raise InvalidInput(f"{body.name!r}: none of its UV lies from 0 to 1; pack it, or move it there")
-    surface = SurfaceAt(body, uv, (fine, fine))
+    surface = SurfaceAt(body, uv, (wide, wide))
     out: dict[str, Image] = {}
     shader = None
     context = None
     try:
         if any(MAPS[name].shaded for name in wanted):
             context = headless_context()
-            shader = GroundShader(context, project, TINT in body.vertices)
-        own = _Makers(project, body, uv, surface, shader, wanted)
+            shader = GroundShader(context, project, TINT in source.body.vertices)
+        own = _Makers(project, body, uv, surface, shader, wanted, source)
         total = np.zeros((size * size, own.width), np.float32)
         hits = np.zeros(size * size, np.float32)
         for done, (place, triangle, weight) in enumerate(_portions(texels, samples)):
@@ -115,9 +126,9 @@ def bake(
         progress.step(0.92, "filling margins")
         there = hits > 0
         total[there] /= hits[there, None]
-        source = with_margin(np.where(there, 0, -1).astype(np.int32).reshape(size, size), margin)
-        filled = source >= 0
-        total[filled] = total[source[filled]]
+        taken = with_margin(np.where(there, 0, -1).astype(np.int32).reshape(size, size), margin)
+        filled = taken >= 0
+        total[filled] = total[taken[filled]]
         for name, columns in own.columns.items():
             image = own.finished(name, total[:, columns]).reshape(size, size, -1)
             image[~filled.reshape(size, size)] = own.empty(name)
@@ -129,10 +140,10 @@ def bake(
             context.release()
     assert texels.counts is not None
     flat = signed_areas(at)
-    reach = (texels.triangle >= 0).reshape(size, samples, size, samples).any(axis=(1, 3))
+    reached = (texels.triangle >= 0).reshape(size, samples, size, samples).any(axis=(1, 3))
     return Baked(
-        out, int(reach.sum()), int((reach & there.reshape(size, size)).sum()),
-        int((flat < -FLAT).sum()), int((texels.counts > 1).sum()),
+        out, int(reached.sum()), int((reached & there.reshape(size, size)).sum()),
+        int((flat < -FLAT).sum()), int((texels.counts > 1).sum()), own.missed,
     )  # fmt: skip
 
 
@@ -147,9 +158,11 @@ class _Makers:
         surface: SurfaceAt,
         shader: GroundShader | None,
         wanted: list[str],
+        source: "_Source",
     ) -> None:
         self._project, self._body, self._surface, self._shader = project, body, surface, shader
-        self._wanted = wanted
+        self._wanted, self._source = wanted, source
+        self.missed = 0
         self.columns: dict[str, slice] = {}
         self.width = 0
         grounds = len(project.grounds)
@@ -164,9 +177,10 @@ class _Makers:
             self._tangents = _tangents(body, uv)
         self._curve: Image | None = None
         if "curvature" in wanted:
-            rows = np.flatnonzero(body.corners.first_corner >= 0).astype(np.int32)
-            self._curve = np.zeros((body.vertices.count, 1), np.float32)
-            self._curve[rows, 0] = curvature(body.vertices["position"], body.vertices["normal"], body.corners, rows)[0]
+            of = source.body
+            rows = np.flatnonzero(of.corners.first_corner >= 0).astype(np.int32)
+            self._curve = np.zeros((of.vertices.count, 1), np.float32)
+            self._curve[rows, 0] = curvature(of.vertices["position"], of.vertices["normal"], of.corners, rows)[0]
 
     def _column(self, name: str, width: int) -> None:
         self.columns[name] = slice(self.width, self.width + width)
@@ -174,16 +188,21 @@ class _Makers:
 
     def make(self, triangle: NDArray[np.int32], weight: Image) -> Image:
         """(K, width) values at K places."""
-        body, wanted = self._body, self._wanted
-        here = self._surface.at(triangle, weight)
+        body, wanted = self._source.body, self._wanted
+        base_at = here = self._surface.at(triangle, weight)
+        slot, share, height = triangle, weight, np.zeros(triangle.size, np.float32)
+        if self._source.surface is not None:
+            slot, share, height, missed = self._met(base_at)
+            self.missed += missed
+            here = replace(self._source.surface.at(slot, share), dx=base_at.dx, dy=base_at.dy)
         out = np.zeros((triangle.size, self.width), np.float32)
         if self._shader is not None:
-            base, rough, normal = self._shader.shade(here, body.origin)
+            base, rough, normal = self._shader.shade(here)
             for name, values in (("base_colour", base), ("roughness", rough[:, None]), ("normal_object", normal)):
                 if name in wanted:
                     out[:, self.columns[name]] = values
             if "normal" in wanted:
-                out[:, self.columns["normal"]] = self._in_tangents(here, normal, triangle, weight)
+                out[:, self.columns["normal"]] = self._in_tangents(base_at, normal, triangle, weight)
         for first in range(0, here.weight.shape[1], 4):
             columns = self.columns.get(f"weights_{first // 4 + 1}")
             if columns is not None:
@@ -201,8 +220,29 @@ class _Makers:
         if "position" in wanted:
             out[:, self.columns["position"]] = body.placed(here.position.astype(np.float64))
         if self._curve is not None:
-            out[:, self.columns["curvature"]] = self._surface.mixed(self._curve, triangle, weight)
+            surface = self._source.surface or self._surface
+            out[:, self.columns["curvature"]] = surface.mixed(self._curve, slot, share)
+        if "height" in wanted:
+            out[:, self.columns["height"]] = height[:, None]
+        if "occlusion" in wanted:
+            place, way = here.position.astype(np.float64), here.normal.astype(np.float64)
+            found = openness(body, place, way, self._source.rays, self._source.far)
+            out[:, self.columns["occlusion"]] = found[:, None]
         return out
+
+    def _met(self, here: Surface) -> tuple[NDArray[np.int32], Image, Image, int]:
+        # where rays along the normals of the coarse body meet the fine one, how high above, and how many miss it
+        source = self._source
+        way = here.normal.astype(np.float64)
+        place = source.body.own(self._body.placed(here.position.astype(np.float64)))
+        slot, share, away = first_hits(source.body, place + way * source.reach, -way, 2.0 * source.reach)
+        height = np.float32(source.reach) - away
+        lost = np.flatnonzero(slot < 0)
+        if lost.size:
+            corners, position = source.body.corners, source.body.vertices["position"]
+            near, weight = source.body.index.nearest_many(corners.vertex, position, place[lost].astype(np.float32))
+            slot[lost], share[lost], height[lost] = near, weight[:, 1:], 0.0
+        return slot, share, height, int(lost.size)
 
     def _in_tangents(self, here: Surface, normal: Image, triangle: NDArray[np.int32], weight: Image) -> Image:
         assert self._tangents is not None
@@ -228,6 +268,31 @@ class _Makers:
     def empty(self, name: str) -> float | tuple[float, ...]:
         """What stands where nothing is."""
         return {"normal": (0.5, 0.5, 1.0), "normal_object": (0.5, 0.5, 0.5)}.get(name, 0.0)
+
+
+@dataclass(frozen=True)
+class _Source:
+    # whose surface is baked; with `surface`, onto another body
+    body: Body
+    surface: SurfaceAt | None
+    reach: float
+    rays: int
+    far: float
+
+
+def _source(project: Project, body: Body, fine: Body | None, reach: float, rays: int, wanted: list[str]) -> _Source:
+    if not 1 <= rays <= MOST_RAYS:
+        raise InvalidInput(f"bake: {rays} rays; there can be 1 to {MOST_RAYS}")
+    if not 0.0 <= reach <= 1e6:
+        raise InvalidInput(f"bake: reach is {reach:g} m; it must lie between 0 and 1000000")
+    size = float(np.linalg.norm(np.diff(body.index.bounds, axis=0)))
+    if fine is None or fine is body:
+        if "height" in wanted:
+            raise InvalidInput("bake: height is that of a fine body over this one; name the fine body")
+        return _Source(body, None, 0.0, rays, size)
+    weights_of(fine, len(project.grounds))
+    uv = np.zeros((fine.corners.count, 3, 2), np.float32)  # footprints are those of the coarse body
+    return _Source(fine, SurfaceAt(fine, uv, (1, 1)), reach or 0.05 * size, rays, size)
 
 
 def _tangents(body: Body, uv: Image) -> Image:

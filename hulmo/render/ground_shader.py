@@ -58,15 +58,13 @@ class GroundShader:
         """Places that can be asked for at once."""
         return SIDE * SIDE
 
-    def shade(self, surface: Surface, origin: tuple[float, float, float]) -> tuple[NDArray[np.float32], ...]:
+    def shade(self, surface: Surface) -> tuple[NDArray[np.float32], ...]:
         """(K, 3) base colour in linear light, (K,) roughness, and (K, 3) normals with the normal maps of the grounds.
 
         Parameters
         ----------
         surface : Surface
             `most` places at the most.
-        origin : tuple of float
-            That its positions are about; grounds lie about it, too.
         """
         count = surface.position.shape[0]
         lines = max(1, -(-count // SIDE))

@@ -13,11 +13,23 @@ from PIL import Image
 
 from hulmo.cli import main
 from hulmo.core.bake.maps import MAPS
-from hulmo.core.commands import AddBody, ChangeGround, ChangeUv, Fill, LayUv, SetBlend, Stroke, UnwrapUv
+from hulmo.core.commands import (
+    AddBody,
+    ChangeGround,
+    ChangeUv,
+    Fill,
+    FlipFaces,
+    JoinBodies,
+    LayUv,
+    SetBlend,
+    Stroke,
+    UnwrapUv,
+)
 from hulmo.core.errors import Cancelled, HulmoError
 from hulmo.core.history import History
 from hulmo.core.io.map_file import write_map
 from hulmo.core.io.project_file import save_project
+from hulmo.core.mesh.rays import openness
 from hulmo.core.progress import Progress, silent
 from hulmo.core.project import Project
 from hulmo.core.uv.tangent import tangents
@@ -124,6 +136,57 @@ class BakeTest(unittest.TestCase):
                 values = np.array([list(row) for row in rows]).reshape(height, width, info["planes"])
                 self.assertTrue((values.sum(axis=2) == full).all())
                 np.testing.assert_allclose(values[..., 2] / full, wanted, atol=1.01 / full)
+
+    def test_a_bump_baked_onto_a_flat_sheet_has_the_normals_of_its_formula(self) -> None:
+        """h = a exp(-r^2 / 2 s^2): in tangent space (-dh/dx, dh/dz, 1), of length 1, since up the image is north (closed
+        form); heights are h itself."""
+        history = built("sheet", size=8.0, depth=8.0, edge=4.0)
+        history.do(LayUv("Body", "above"))
+        history.do(AddBody("sheet", {"size": 8.6, "depth": 8.6, "edge": 0.04}, "Fine"))
+        project = history.project
+        for ground in project.grounds:
+            history.do(ChangeGround(ground.name, values={"plain": ["albedo", "normal", "roughness", "height"]}))
+        coarse, fine = project.bodies
+        x, z = fine.vertices["position"][:, 0], fine.vertices["position"][:, 2]
+        fine.vertices["position"][:, 1] = 0.6 * np.exp(-(x**2 + z**2) / 2.0)
+        fine.all_moved()
+        baked = bake(project, coarse, ["normal", "height", "position"], 96, silent(), fine=fine, reach=1.0)
+        self.assertEqual(baked.missed, 0)
+        at = (np.arange(96) + 0.5) / 96 * 8.0 - 4.0
+        x, z = np.meshgrid(at, at)
+        high = 0.6 * np.exp(-(x**2 + z**2) / 2.0)
+        np.testing.assert_allclose(baked.images["height"], high, atol=2e-3)
+        wanted = np.stack((x * high, -z * high, np.ones_like(x)), axis=2)
+        wanted /= np.linalg.norm(wanted, axis=2, keepdims=True)
+        np.testing.assert_allclose(baked.images["normal"] * 2.0 - 1.0, wanted, atol=0.01)
+        history.do(AddBody("sheet", {"size": 4.0, "depth": 8.0, "edge": 1.0}, "Half", (-2.0, 0.1, 0.0)))
+        half = bake(project, coarse, ["height"], 64, silent(), fine=project.bodies[2], reach=0.5)
+        self.assertAlmostEqual(half.missed / 64**2, 0.5, delta=0.03)
+        with self.assertRaisesRegex(HulmoError, "name the fine body"):
+            bake(project, coarse, ["height"], 64, silent())
+
+    def test_occlusion_by_closed_forms(self) -> None:
+        """Of the cosine-weighted half sphere: beside a long wall, H high and d off, 1 - (1 - d / sqrt(d^2 + H^2)) / 2;
+        in the middle of a long slit of width w and depth h, w / 2 over sqrt(w^2 / 4 + h^2); in half a ball, 1 / 2."""
+        history = built("block", size=4.0, height=3.0, depth=400.0, edge=2.0)
+        wall = history.project.bodies[0]
+        up = np.tile([0.0, 1.0, 0.0], (40, 1))
+        for away in (0.5, 2.0, 6.0):
+            place = np.column_stack((np.full(40, 2.0 + away), np.zeros(40), np.linspace(-3.0, 3.0, 40)))
+            found = openness(wall, place, up, 1024, 1e4)
+            self.assertAlmostEqual(float(found.mean()), 1 - (1 - away / math.hypot(away, 3.0)) / 2, delta=0.01)
+        history.do(
+            AddBody("block", {"size": 4.0, "height": 3.0, "depth": 400.0, "edge": 2.0}, "Other", (5.0, 0.0, 0.0))
+        )
+        history.do(JoinBodies("Body", "Other"))
+        place = np.column_stack((np.full(40, 2.5), np.zeros(40), np.linspace(-3.0, 3.0, 40)))
+        found = openness(history.project.bodies[0], place, up, 1024, 1e4)
+        self.assertAlmostEqual(float(found.mean()), 0.5 / math.hypot(0.5, 3.0), delta=0.01)
+        history = built("icosphere", radius=2.0, edge=0.1)
+        history.do(FlipFaces("Body"))
+        # from the bottom, all above the rim of the lower half is farther off than sqrt(2) radii
+        found = openness(history.project.bodies[0], np.array([[0.0, -1.99, 0.0]]), up[:1], 4096, 2.0 * math.sqrt(2.0))
+        self.assertAlmostEqual(float(found[0]), 0.5, delta=0.02)
 
     def test_files_hold_what_was_baked(self) -> None:
         rng = np.random.default_rng(4)

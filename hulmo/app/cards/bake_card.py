@@ -4,6 +4,7 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QProgressBar, QPushButton, QWidget
 
 from hulmo.app.cards.card import Card
+from hulmo.app.fields.drop_down import DropDown
 from hulmo.app.fields.settings_panel import SettingsPanel
 from hulmo.app.label import Label
 from hulmo.app.main_button import MainButton
@@ -26,6 +27,10 @@ SETTINGS: tuple[Setting, ...] = (
     Number("size", "Image", "px", 16, 8192, 2048.0, "Texels a side.", comfort=(256, 8192), curve=2.0, whole=True),
     Number("samples", "Samples", "a side", 1, 4, 1.0, "Of a texel: more make smoother images.", whole=True),
     Number("margin", "Margin", "px", 0, 512, 16.0, "Texels around charts that are filled.", comfort=(0, 64), whole=True),
+    Number("reach", "Search within", "m", 0.0, 10_000.0, 0.0, "Of a finer body: how far off it may lie; 0: a twentieth of the "
+           "body's size.", comfort=(0.0, 10.0), curve=2.0),
+    Number("rays", "Rays", "a texel", 1, 4096, 64.0, "For occlusion: more make it smoother.", comfort=(16, 512), curve=2.0,
+           whole=True),
     Choice("kind", "Files", (("png", "PNG", "8 or 16 bits."), ("tiff", "TIFF", "8 or 16 bits."), ("exr", "EXR", "Floats.")),
            "png", "What is written; figures beyond 0 to 1 always as EXR or TIFF."),
     Choice("bits", "Bits", (("8", "8", "Smaller files."), ("16", "16", "No steps to be seen.")), "8", "Of PNG and TIFF."),
@@ -55,6 +60,10 @@ class BakeCard(Card):
         self.figures.setObjectName("quiet")
         self.figures.setWordWrap(True)
         self.figures.setAccessibleName("How texture coordinates lie")
+        self.source = DropDown()
+        self.source.setAccessibleName("Surface that is baked")
+        self.source.setToolTip("The body itself, or a finer one whose surface is baked onto it")
+        self.source.activated.connect(lambda _: self.refresh())
         self.panel = SettingsPanel(SETTINGS, theme)
         self.panel.changed.connect(self._set)
         self.bake = MainButton("Bake…")
@@ -72,7 +81,7 @@ class BakeCard(Card):
         self.told.setObjectName("quiet")
         self.told.setWordWrap(True)
         self.told.hide()
-        for part in (self.look, self.figures, self.panel, self.bake, self.bar, self.stop, self.told):
+        for part in (self.look, self.figures, self.source, self.panel, self.bake, self.bar, self.stop, self.told):
             self.body.addWidget(part)
         session.tool_changed.connect(self.refresh)
         session.replaced.connect(self.refresh)
@@ -95,12 +104,22 @@ class BakeCard(Card):
     @property
     def maps(self) -> list[str]:
         """Names of what is wanted."""
-        return [name for name in MAPS if self.values[name]]
+        return [name for name in MAPS if self.values[name] and (name != "height" or self.fine)]
+
+    @property
+    def fine(self) -> str:
+        """Name of the finer body that is baked; empty for the body itself."""
+        return str(self.source.currentData() or "")
 
     def refresh(self) -> None:
         """Show what can be baked."""
         self.setVisible(self._session.tool.kind == "bake")
+        self._show_sources()
         self.panel.set_values(self.values)
+        finer = bool(self.fine)
+        self.panel.fields["reach"].setVisible(finer)
+        self.panel.fields["height"].setEnabled(finer)
+        self.panel.fields["rays"].setVisible(bool(self.values["occlusion"]))
         body = self._session.body
         has = body is not None and UV in body.corners.slots
         self.look.setEnabled(has and not self._session.busy)
@@ -121,6 +140,19 @@ class BakeCard(Card):
         """Say what came of it."""
         self.told.setText(text)
         self.told.setVisible(bool(text))
+
+    def _show_sources(self) -> None:
+        active = self._session.body
+        names = [body.name for body in self._session.project.bodies if body is not active]
+        entries = [("The surface of the body itself", ""), *((f"The surface of {name}", name) for name in names)]
+        if entries == [(self.source.itemText(i), self.source.itemData(i)) for i in range(self.source.count())]:
+            return
+        chosen = self.source.currentData()
+        self.source.clear()
+        for text, name in entries:
+            self.source.addItem(text, name)
+        self.source.setCurrentIndex(names.index(chosen) + 1 if chosen in names else 0)
+        self.source.setVisible(bool(names))
 
     def _forget(self) -> None:
         self.figures.setText("")

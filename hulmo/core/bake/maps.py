@@ -41,6 +41,8 @@ MAPS: dict[str, BakedMap] = {
         BakedMap("tint", "Tint", "Colour laid over the grounds, and in the last channel how much it covers.", 4),
         BakedMap("slope", "Slope", "0 level, 1 upside down: degrees over 180.", 1),
         BakedMap("position", "Position", "Metres: east, up, south.", 3, figures=True),
+        BakedMap("occlusion", "Occlusion", "How open to an even sky around: 0 not at all, 1 wholly.", 1),
+        BakedMap("height", "Height", "Metres of the fine body over the coarse one it is baked onto.", 1, figures=True),
         BakedMap("curvature", "Curvature", "One over metres; above 0 on ridges.", 1, figures=True),
     )
 }
