@@ -200,6 +200,7 @@ def _usual_size(options: argparse.Namespace, project: "Project") -> str:
 def _bake(options: argparse.Namespace) -> int:
     from hulmo.core.bake.maps import MAPS
     from hulmo.core.commands.uv import uv_column
+    from hulmo.core.io.glb_baked import BakedMaterial, baked_document
     from hulmo.core.io.map_file import BITS, KINDS, quantise_rows, write_map
     from hulmo.core.io.project_file import open_project
     from hulmo.render.bake import bake
@@ -211,6 +212,8 @@ def _bake(options: argparse.Namespace) -> int:
     if options.kind not in KINDS or options.bits not in BITS:
         raise InvalidInput(f"--kind is one of {', '.join(KINDS)}, --bits 8 or 16")
     maps = [name.strip() for name in options.maps.split(",") if name.strip()]
+    if options.glb and ("base_colour" not in maps or options.uv):
+        raise InvalidInput("--glb needs base_colour among the maps, and the first set of UV")
     project = open_project(pathlib.Path(options.file))
     bodies = [project.body_named(options.body, "bake")] if options.body else list(project.bodies)
     column = uv_column(options.uv, "bake")
@@ -219,6 +222,7 @@ def _bake(options: argparse.Namespace) -> int:
     if not bodies:
         raise InvalidInput("bake: no body of the project has UV; lay it or unwrap one first")
     fine = project.body_named(getattr(options, "from"), "bake") if getattr(options, "from") else None
+    delivered: dict[str, BakedMaterial] = {}
     for number, body in enumerate(bodies):
         tell = _teller(options.progress, number, len(bodies))
         baked = bake(
@@ -234,6 +238,9 @@ def _bake(options: argparse.Namespace) -> int:
             options.reach,
             options.rays,
         )
+        if options.glb:
+            found = {name: baked.images.get(name) for name in ("normal", "roughness", "occlusion")}
+            delivered[body.name] = BakedMaterial(baked.images["base_colour"], **found)
         shares = [name for name in baked.images if name.startswith("weights_")]
         if shares and options.kind != "exr":  # all images of a body together sum to 1
             import numpy as np
@@ -254,6 +261,14 @@ def _bake(options: argparse.Namespace) -> int:
             + (f", {baked.missed:,} places missed {fine.name}" if fine is not None else ""),
             flush=True,
         )
+    if options.glb:
+        from hulmo.core.io.safe_write import safe_write
+
+        out = pathlib.Path(options.glb)
+        data = baked_document(project, delivered)
+        with safe_write(out) as file:
+            file.write(data)
+        print(f"{out}: {len(data):,} bytes", flush=True)
     return 0
 
 
@@ -408,6 +423,9 @@ def _declare_bake(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--from", default="", metavar="BODY", help="bake the surface of this finer body onto it")
     parser.add_argument(
         "--reach", type=float, default=0.0, metavar="M", help="how far off that may lie; 0: a twentieth of its size"
+    )
+    parser.add_argument(
+        "--glb", default="", metavar="OUT.glb", help="write a glTF with the images as its materials, too"
     )
     parser.add_argument("--rays", type=int, default=64, metavar="N", help="for occlusion")
     parser.add_argument("--uv", default="", metavar="SET", help="set of texture coordinates; the first where left out")

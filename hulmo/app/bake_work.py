@@ -46,6 +46,8 @@ class BakeWork(QObject):
         for name in ("size", "samples", "margin", "rays"):
             words += [f"--{name}", str(round(number(card.values, name)))]
         words += ["--kind", str(card.values["kind"]), "--bits", str(card.values["bits"])]
+        if card.values["glb"] and "base_colour" in card.maps:
+            words += ["--glb", str(folder / f"{body.name.replace('/', '-')}.baked.glb")]
         project = session.project
 
         def begin(copy: Any) -> None:
@@ -56,8 +58,8 @@ class BakeWork(QObject):
 
     def _done(self, written: list[str]) -> None:
         self._card.show_progress(None)
-        images = [name for name in written if pathlib.Path(name).suffix]
-        last = self.process.said[-1].partition(": ")[2] if self.process.said else ""
+        images = [name for name in written if pathlib.Path(name).suffix not in ("", ".glb")]
+        last = next((line.partition(": ")[2] for line in self.process.said if "reached" in line), "")
         self._card.tell(f"Wrote {counted(len(images), 'image')}: {last}.")
 
     def _failed(self, why: str) -> None:

@@ -29,6 +29,7 @@ from hulmo.core.commands import (
     KeepChoice,
     LayOnFaces,
     LayRelief,
+    LayUv,
     LinePoint,
     MarkVertices,
     SetCrease,
@@ -36,8 +37,10 @@ from hulmo.core.commands import (
     SetFacets,
     SetLight,
     SetRules,
+    SetSky,
     SetStrewRules,
     Strew,
+    SunFromSky,
     UseRules,
 )
 from hulmo.core.errors import HulmoError
@@ -45,6 +48,7 @@ from hulmo.core.ground.rule_sets import read_rule_set, shipped_rule_sets
 from hulmo.core.ground.rules import Condition, Rule
 from hulmo.core.history import History
 from hulmo.core.io.exporters import EXPORTERS
+from hulmo.core.io.exr import write_exr
 from hulmo.core.io.project_file import open_project, save_project
 from hulmo.core.presets import STARTER, read_presets
 from hulmo.core.progress import silent
@@ -58,6 +62,7 @@ from hulmo.render.renderer import Renderer
 from hulmo.render.targets import Targets
 from tests.bodies import project_with, regions, stroke
 from tests.fuzz import mutate
+from tests.reference.test_sky_picture import rgbe
 
 SLOWEST = 5.0
 """Seconds that a case may take."""
@@ -153,6 +158,16 @@ class Files:
             self._use(history.project)
         return done
 
+    def _sky(self, file: pathlib.Path) -> bool:
+        history = project_with("sheet")
+        try:
+            history.do(SetSky(str(file)))
+            history.do(SunFromSky())
+        except HulmoError:
+            return False
+        self._use(history.project)
+        return True
+
     def _recipe(self, file: pathlib.Path) -> bool:
         history = History(Project())
         try:
@@ -244,10 +259,25 @@ class Files:
                 picture = Image.fromarray((values * 255).astype(np.uint8)).convert(mode)
             picture.save(stream, {"tif": "TIFF", "jpg": "JPEG"}.get(ending, "PNG"))
             yield "image", f"a.{ending}", stream.getvalue(), mutate.damaged_bytes
+        for name in ("a.hdr", "a.exr", "b.png"):
+            yield "sky", name, self._sky_file(name), mutate.damaged_bytes
         yield "recipe", "a.json", json.dumps(RECIPE).encode(), mutate.damaged_json
         rules = pathlib.Path(next(iter(shipped_rule_sets().values()))).read_bytes()
         yield "rules", "r.json", rules, mutate.damaged_json
         yield "presets", "p.json", STARTER.read_bytes(), mutate.damaged_json
+
+    def _sky_file(self, name: str) -> bytes:
+        light = np.random.default_rng(8).random((16, 32, 3)).astype(np.float32)
+        file = self.folder / name
+        if name.endswith("exr"):
+            write_exr(file, {channel: light[..., i].astype(np.float16) for i, channel in enumerate("RGB")})
+        elif name.endswith("png"):
+            Image.fromarray((light * 255).astype(np.uint8)).save(file)
+        else:
+            file.write_bytes(rgbe(light, True))
+        data = file.read_bytes()
+        file.unlink()
+        return data
 
     def _damaged_glb(self, rng: random.Random, data: bytes) -> bytes:
         if rng.random() < 0.4:
@@ -310,6 +340,11 @@ class Files:
         do(AddProp("Body", "Small land"))
         do(Strew("Body", ((1.0, 0.0, 0.0),), {"radius": 2.0, "size": 0.05}, {"Small land": 1.0}))
         do(SetLight(sight=50.0, fog_fall=3.0, latitude=50.0, longitude=9.0))
+        (self.folder / "sky.exr").write_bytes(self._sky_file("s.exr"))
+        do(SetSky(str(self.folder / "sky.exr")))
+        (self.folder / "sky.exr").unlink()
+        do(LayUv("Body", "box"))
+        do(LayUv("Body", "above", into="light"))
         do(ChangeObject(history.project.objects[3].name, parent=history.project.objects[2].name))
         regions(history.project.bodies[0])[3:5] = 2
         (moss / "albedo.png").unlink()
@@ -344,6 +379,11 @@ RECIPE = [
     {"do": "cure_props", "body": "Rock", "fault": "floats"},
     {"do": "change_prop", "prop": "Shrub", "values": {"foot": 0.1}},
     {"do": "place_figure", "at": [1, 2, 3]},
+    {"do": "lay_around", "body": "Rock", "source": "Ball", "height": 3.0, "ragged": 0.2},
+    {"do": "lay_uv", "body": "Rock", "way": "cylinder", "unit": 2.0}, {"do": "unwrap_uv", "body": "Ball", "size": 64},
+    {"do": "change_uv", "body": "Rock", "turn": 20, "scale": [2, 0.5], "mirror": "u"}, {"do": "pack_uv", "body": "Rock"},
+    {"do": "change_object", "object": "v", "values": {"frame": "16:9", "locked": True}},
+    {"do": "move_object", "object": "v", "place": 0},
     {"do": "add_line", "kind": "track", "body": "Rock", "points": [{"at": [-1, 2, 0]}, {"at": [1, 2, 0.2], "corner": True}],
      "settings": {"width": 0.3, "ground": "Plain", "cut": True, "tolerance": 0.05, "profile": [[0, 0.2], [1, 0.5]]}},
     {"do": "change_line", "line": "Track", "settings": {"relief": True, "rows": "0.1"}},

@@ -1,7 +1,9 @@
 """Baked images against the canvas, closed forms and interpolation by hand; their files by other readers."""
 
+import json
 import math
 import pathlib
+import subprocess
 import tempfile
 import unittest
 
@@ -9,6 +11,7 @@ import numpy as np
 import OpenEXR
 import png
 import tifffile
+import trimesh
 from PIL import Image
 
 from hulmo.cli import main
@@ -38,6 +41,8 @@ from hulmo.render.camera import Camera
 from hulmo.render.context import headless_context
 from hulmo.render.renderer import Renderer
 from hulmo.render.targets import Targets
+
+READER = pathlib.Path(__file__).parents[1] / "reference" / "node" / "read.mjs"
 
 
 def built(form: str, **settings: float) -> History:
@@ -187,6 +192,41 @@ class BakeTest(unittest.TestCase):
         # from the bottom, all above the rim of the lower half is farther off than sqrt(2) radii
         found = openness(history.project.bodies[0], np.array([[0.0, -1.99, 0.0]]), up[:1], 4096, 2.0 * math.sqrt(2.0))
         self.assertAlmostEqual(float(found[0]), 0.5, delta=0.02)
+
+    def test_a_baked_delivery_passes_the_validator_and_shows_the_colours_in_another_reader(self) -> None:
+        """glTF 2.0: the standard body's validator; colours of places sampled by trimesh against the canvas's mean colours."""
+        history = built("icosphere", radius=2.0, edge=0.3)
+        history.do(ChangeGround(history.project.ground_names[0], values={"plain": ["albedo", "normal", "height"]}))
+        history.do(Stroke("Body", "tint", ((2.0, 0.0, 0.0),), {"radius": 1.0, "strength": 100.0, "colour": "#ff0000"}))
+        history.do(UnwrapUv("Body", size=256))
+        history.do(AddBody("sheet", {"size": 3.0, "depth": 3.0, "edge": 1.0}, "Sheet", (9.0, 0.0, 0.0)))
+        with tempfile.TemporaryDirectory() as name:
+            folder = pathlib.Path(name)
+            save_project(history.project, folder / "p.hulmo")
+            wanted = ["--maps", "base_colour,normal,roughness,occlusion", "--size", "256", "--rays", "16"]
+            self.assertEqual(
+                main(["bake", str(folder / "p.hulmo"), "-o", name, *wanted, "--glb", str(folder / "b.glb")]), 0
+            )
+            done = subprocess.run(
+                ["node", str(READER), str(folder / "b.glb")], capture_output=True, text=True, check=True
+            )
+            found = json.loads(done.stdout)
+            self.assertEqual((found["errors"], found["warnings"]), (0, 0))
+            ball = found["meshes"][0]
+            self.assertEqual((ball["name"], ball["triangles"]), ("Body", history.project.bodies[0].corners.count))
+            self.assertEqual(set(ball["attributes"]), {"POSITION", "NORMAL", "TEXCOORD_0", "TANGENT"})
+            self.assertEqual(len(found["images"]), 6)
+            mesh = trimesh.load(folder / "b.glb").geometry["Body"]
+            colours = mesh.visual.to_color().vertex_colors[:, :3].astype(float)
+            red = mesh.vertices[:, 0] > 1.98
+            self.assertTrue((colours[red, 0] > 1.5 * colours[red, 1]).all())
+            plain = colours[mesh.vertices[:, 0] < 0]
+            self.assertLess(float(plain.std(axis=0).max()), 2.0)
+            with Image.open(folder / "Body.occlusion.png") as picture:
+                self.assertGreater(float(np.asarray(picture)[np.asarray(picture) > 0].mean()), 250.0, "a ball is open")
+            self.assertEqual(
+                main(["bake", str(folder / "p.hulmo"), "-o", name, "--maps", "slope", "--glb", "x.glb"]), 2
+            )
 
     def test_files_hold_what_was_baked(self) -> None:
         rng = np.random.default_rng(4)

@@ -27,10 +27,11 @@ SETTINGS: tuple[Setting, ...] = (
     Number("size", "Image", "px", 16, 8192, 2048.0, "Texels a side.", comfort=(256, 8192), curve=2.0, whole=True),
     Number("samples", "Samples", "a side", 1, 4, 1.0, "Of a texel: more make smoother images.", whole=True),
     Number("margin", "Margin", "px", 0, 512, 16.0, "Texels around charts that are filled.", comfort=(0, 64), whole=True),
-    Number("reach", "Search within", "m", 0.0, 10_000.0, 0.0, "Of a finer body: how far off it may lie; 0: a twentieth of the "
-           "body's size.", comfort=(0.0, 10.0), curve=2.0),
+    Number("reach", "Search within", "m", 0.0, 10_000.0, 0.0, "Of a finer body: how far off it may lie; 0: a twentieth of "
+           "the body's size.", comfort=(0.0, 10.0), curve=2.0),
     Number("rays", "Rays", "a texel", 1, 4096, 64.0, "For occlusion: more make it smoother.", comfort=(16, 512), curve=2.0,
            whole=True),
+    Switch("glb", "glTF with them", False, "A .glb beside them whose material is the images: every reader shows it."),
     Choice("kind", "Files", (("png", "PNG", "8 or 16 bits."), ("tiff", "TIFF", "8 or 16 bits."), ("exr", "EXR", "Floats.")),
            "png", "What is written; figures beyond 0 to 1 always as EXR or TIFF."),
     Choice("bits", "Bits", (("8", "8", "Smaller files."), ("16", "16", "No steps to be seen.")), "8", "Of PNG and TIFF."),
@@ -123,6 +124,7 @@ class BakeCard(Card):
         body = self._session.body
         has = body is not None and UV in body.corners.slots
         self.look.setEnabled(has and not self._session.busy)
+        self.panel.fields["glb"].setEnabled(bool(self.values["base_colour"]))
         self.bake.setEnabled(has and bool(self.maps) and not self._session.busy and not self.running)
         if not has:
             self.figures.setText("The body has no texture coordinates: lay them, or unwrap it.")
