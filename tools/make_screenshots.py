@@ -11,13 +11,14 @@ from PyQt6.QtCore import QCoreApplication, QEvent, QPointF, QSettings, Qt
 from PyQt6.QtGui import QMouseEvent
 
 from hulmo.app import theme
+from hulmo.app.cards.bake_card import BakeCard
 from hulmo.app.cards.care_card import CareCard
 from hulmo.app.cards.relief_card import ReliefCard
 from hulmo.app.main_window import MainWindow
 from hulmo.app.session import Session
 from hulmo.app.stages import tool_named
 from hulmo.app.start import SIZE, prepare_application
-from hulmo.core.commands import ChooseParts, SetLight
+from hulmo.core.commands import ChooseParts, LayUv, PackUv, SetLight
 from hulmo.core.progress import silent
 from hulmo.core.recipe import read_recipe, run_recipe
 from hulmo.demo import demo_file
@@ -106,10 +107,15 @@ def mesh_care(studio: Studio) -> None:
     studio.window.card(CareCard).look.click()
 
 
-def measure(studio: Studio) -> None:
-    """Heights."""
-    studio.take("brush", "level")
-    studio.window.show_look("height")
+def bake(studio: Studio) -> None:
+    """Texture coordinates of the moon on six sides, and what is baked by them."""
+    name = studio.session.project.bodies[0].name
+    studio.session.do(LayUv(name, "six_sides"))
+    studio.session.do(PackUv(name))
+    studio.take("bake", "bake")
+    studio.window.show_look("uv_squares")
+    studio.settle()
+    studio.window.card(BakeCard).look.click()
 
 
 def inside(studio: Studio) -> None:
@@ -188,6 +194,7 @@ def weather(studio: Studio) -> None:
 def in_the_scene(studio: Studio) -> None:
     """Figures and viewpoints."""
     studio.take("objects", "objects")
+    studio.pump(lambda: False, 12.0)  # until viewpoints have their small pictures
 
 
 def _viewpoint(studio: Studio, name: str) -> int:
@@ -220,7 +227,7 @@ PICTURES: dict[str, tuple[str, Callable[[Studio], None]]] = {
     "ground": ("tern-skerry", ground),
     "ground-rules": ("tern-skerry", ground_rules),
     "mesh-care": ("tern-skerry", mesh_care),
-    "measure": ("tern-skerry", measure),
+    "bake": ("vesper", bake),
     "inside": ("tern-skerry", inside),
     "deliver": ("tern-skerry", deliver),
     "vesper": ("vesper", vesper),

@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from typing import Any
 
+from hulmo.bench.bake import bench_bake
 from hulmo.bench.bandwidth import bandwidth
 from hulmo.bench.borders import bench_borders
 from hulmo.bench.by_hand import bench_by_hand
@@ -54,6 +55,7 @@ def run_benchmarks(report: Report, largest: int = 4_000_000) -> dict[str, Any]:
         "down": bench_down(say, min(2_000_000, largest)),
         "borders": bench_borders(say, min(2_000_000, largest)),
         "dress": bench_dress(say, min(1_000_000, largest)),
+        "bake": bench_bake(say, min(1_000_000, largest)),
         "lines": bench_lines(say, min(1_000_000, largest)),
         "topology": bench_topology(say, largest),
         "memory": bench_memory(say),

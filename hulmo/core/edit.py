@@ -314,9 +314,10 @@ class FieldDelta:
 
     @property
     def nbytes(self) -> int:
-        """Bytes only it holds: bodies that it took out of the project."""
+        """Bytes only it holds: bodies, or a picture of the sky, that it took out of the project."""
         there = {id(body) for body in _bodies(self.after)}
-        return 64 + sum(body.nbytes for body in _bodies(self.before) if id(body) not in there)
+        gone = sum(body.nbytes for body in _bodies(self.before) if id(body) not in there)
+        return 64 + gone + int(getattr(self.before, "nbytes", 0))
 
     def put(self, project: Project, forward: bool, change: Change) -> None:
         """Set the attribute."""
