@@ -380,7 +380,7 @@ RECIPE = [
     {"do": "change_prop", "prop": "Shrub", "values": {"foot": 0.1}},
     {"do": "place_figure", "at": [1, 2, 3]},
     {"do": "lay_around", "body": "Rock", "source": "Ball", "height": 3.0, "ragged": 0.2},
-    {"do": "lay_uv", "body": "Rock", "way": "cylinder", "unit": 2.0}, {"do": "unwrap_uv", "body": "Ball", "size": 64},
+    {"do": "lay_uv", "body": "Rock", "way": "cylinder", "unit": 2.0},
     {"do": "change_uv", "body": "Rock", "turn": 20, "scale": [2, 0.5], "mirror": "u"}, {"do": "pack_uv", "body": "Rock"},
     {"do": "change_object", "object": "v", "values": {"frame": "16:9", "locked": True}},
     {"do": "move_object", "object": "v", "place": 0},

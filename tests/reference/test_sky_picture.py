@@ -1,6 +1,7 @@
 """Skies from pictures: closed forms, files by other libraries, damage."""
 
 import contextlib
+import json
 import pathlib
 import struct
 import tempfile
@@ -11,12 +12,14 @@ import OpenEXR
 import tifffile
 from PIL import Image
 
-from hulmo.core.commands import SetLight, SetSky, SunFromSky
-from hulmo.core.dress.sky_picture import directions, sky_picture
+from hulmo.core.commands import AddBody, SetLight, SetSky, SunFromSky
+from hulmo.core.dress.sky_picture import directions, harmonics, sky_picture
 from hulmo.core.errors import HulmoError
 from hulmo.core.history import History
+from hulmo.core.io.glb_document import glb_document
 from hulmo.core.io.project_file import open_project, save_project
 from hulmo.core.io.sky_file import read_sky
+from hulmo.core.progress import silent
 from hulmo.core.project import Project
 
 
@@ -172,7 +175,16 @@ class FileTest(unittest.TestCase):
         assert again.sky is not None
         np.testing.assert_array_equal(again.sky.light, sky.light)
         self.assertEqual((again.sky.name, again.light), ("a", history.project.light))
-        for _ in range(3):
+        history.do(AddBody("sheet", {"edge": 1.0}, "Land"))
+        data = glb_document(history.project, "mean", silent())
+        told = json.loads(data[20 : 20 + int.from_bytes(data[12:16], "little")])["extras"]["hulmo"]["light"][
+            "sky_parts"
+        ]
+        way = np.array([[0.6, 0.0, -0.8]])
+        c, s = np.cos(np.radians(120.0)), np.sin(np.radians(120.0))
+        back = way @ np.array([[c, 0, -s], [0, 1, 0], [s, 0, c]])  # counter-clockwise seen from above
+        np.testing.assert_allclose(harmonics(way) @ np.array(told), harmonics(back) @ sky.parts, atol=1e-4)
+        for _ in range(4):
             history.undo()
         self.assertIsNone(history.project.sky)
         history.redo()

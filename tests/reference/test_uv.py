@@ -23,10 +23,12 @@ from hulmo.core.commands import (
     UnwrapUv,
 )
 from hulmo.core.commands.uv import opposite_of
-from hulmo.core.errors import HulmoError
+from hulmo.core.errors import Cancelled, HulmoError
 from hulmo.core.history import History
 from hulmo.core.mesh.body import Body
+from hulmo.core.progress import Progress
 from hulmo.core.project import Project
+from hulmo.core.uv.apart import AT_ONCE
 from hulmo.core.uv.charts import charts_of
 from hulmo.core.uv.figures import UvFigures, figures_of, stretches
 from hulmo.core.uv.pack import signed_areas
@@ -146,6 +148,21 @@ class UnwrapTest(unittest.TestCase):
         area = np.linalg.norm(np.cross(place[:, 1] - place[:, 0], place[:, 2] - place[:, 0]), axis=1) / 2
         density = np.bincount(chart, np.abs(signed_areas(uv))) / np.bincount(chart, area)
         np.testing.assert_allclose(density, np.median(density), rtol=0.02)
+
+    def test_large_bodies_are_unwrapped_apart_and_can_be_stopped(self) -> None:
+        history = built("icosphere", radius=3.0, edge=0.15)
+        self.assertGreater(history.project.bodies[0].corners.live_count, AT_ONCE)
+        steps = []
+        history.do(UnwrapUv("Body", size=256), Progress(lambda share, what: steps.append((share, what))))
+        self.assertTrue(any("unwrapping" in what for _, what in steps))
+        found = figures(history.project.bodies[0])
+        self.assertEqual((found.mirrored, found.outside, found.twice), (0, 0, 0.0))
+        stopped = Progress(lambda share, what: stopped.stop())
+        with self.assertRaises(Cancelled):
+            history.do(PackUv("Body", size=256), stopped)
+        before = parts(history.project.bodies[0])[1]
+        history.do(PackUv("Body", size=256))
+        self.assertGreater(float(np.abs(parts(history.project.bodies[0])[1] - before).max()), 0.0)
 
     def test_changes_are_what_they_say(self) -> None:
         history = built("sheet", size=2.0, depth=2.0, edge=1.0)

@@ -17,9 +17,9 @@ from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 from hulmo.core.setting import complete
 from hulmo.core.uv import PROJECTIONS
+from hulmo.core.uv.apart import packed_apart, unwrapped_apart
 from hulmo.core.uv.charts import charts_of
-from hulmo.core.uv.pack import even_density, packed
-from hulmo.core.uv.unwrap import unwrapped
+from hulmo.core.uv.pack import even_density
 
 Uv = NDArray[np.float64]
 
@@ -116,11 +116,11 @@ class UnwrapUv(Command, frozen=True, tag="unwrap_uv"):
             raise InvalidInput(f"{where}: bent is {self.bent:g}; it must lie between 0.1 and 20")
         body = project.unlocked_body(self.body, where)
         slots = _faces(body, self.faces, where)
-        progress.step(0.1, "unwrapping; it cannot be stopped until it is done")
         triangles = body.corners.triangles[slots]
         rows, numbers = np.unique(triangles, return_inverse=True)
         position = _surface(body, self.of, where)[rows]
-        uv = unwrapped(position, numbers.reshape(-1, 3).astype(np.int32), self.size, self.margin, self.bent)
+        at = numbers.reshape(-1, 3).astype(np.int32)
+        uv = unwrapped_apart(position, at, self.size, self.margin, self.bent, progress)
         return _laid(body, slots, uv, self.into, "Unwrap", where)
 
 
@@ -206,13 +206,13 @@ class PackUv(Command, frozen=True, tag="pack_uv"):
         body = project.unlocked_body(self.body, where)
         slots = _faces(body, "all", where)
         uv = _known(body, self.into, where)[slots].astype(np.float64)
-        progress.step(0.1, "packing; it cannot be stopped until it is done")
         chart = charts_of(uv, opposite_of(body, slots))
         if self.even:
             place = body.vertices["position"][body.corners.triangles[slots]].astype(np.float64)
             area = np.linalg.norm(np.cross(place[:, 1] - place[:, 0], place[:, 2] - place[:, 0]), axis=1) / 2
             uv = even_density(uv, area, chart)
-        return _laid(body, slots, packed(uv, chart, self.size, self.margin, self.turns), self.into, "Pack UV", where)
+        uv = packed_apart(uv, chart, self.size, self.margin, self.turns, progress)
+        return _laid(body, slots, uv, self.into, "Pack UV", where)
 
 
 class RemoveUv(Command, frozen=True, tag="remove_uv"):

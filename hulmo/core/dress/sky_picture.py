@@ -64,6 +64,15 @@ class SkyPicture:
         shares = np.array([math.pi, *[2 * math.pi / 3] * 3, *[math.pi / 4] * 5]) / math.pi
         return np.asarray(weighted.T @ light.reshape(-1, 3) * shares[:, None])
 
+    def turned(self, degrees: float) -> Values:
+        """(9, 3) `parts` of the sky turned clockwise seen from above: each normal has what it has when it is turned back."""
+        rng = np.random.default_rng(1)
+        way = rng.normal(size=(64, 3))
+        way /= np.linalg.norm(way, axis=1, keepdims=True)
+        c, s = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
+        back = np.stack((c * way[:, 0] + s * way[:, 2], way[:, 1], -s * way[:, 0] + c * way[:, 2]), axis=1)
+        return np.asarray(np.linalg.lstsq(harmonics(way), harmonics(back) @ self.parts, rcond=None)[0])
+
     def falls(self, normal: Values) -> Values:
         """(K, 3) light that falls on surfaces with (K, 3) unit normals, over pi, of a sky that is not turned."""
         return np.asarray(np.maximum(harmonics(normal) @ self.parts, 0.0))

@@ -85,6 +85,7 @@ def glb_document(project: Project, colour: str, progress: Progress, props: str =
                 "sun": list(light.sun_light()),
                 "sky": list(light.sky_light()),
                 "exposure": light.exposure,
+                **_sky_parts(project),
                 "glsl": light_glsl(),
             },
             "shader": receiver_shaders(delivered, grounds, pictures, project.blend, light),
@@ -119,6 +120,12 @@ def glb_document(project: Project, colour: str, progress: Progress, props: str =
     )
     document.set_binary_blob(b"".join(binary.parts))
     return b"".join(document.save_to_bytes())
+
+
+def _sky_parts(project: Project) -> dict[str, list[list[float]]]:
+    if project.sky is None:
+        return {}
+    return {"sky_parts": (project.sky.turned(project.light.sky_turn) * project.light.sky).round(6).tolist()}
 
 
 def _first_four(bodies: list[Delivery]) -> list[int]:

@@ -19,7 +19,7 @@ def told_light(shot: Shot) -> dict[str, object]:
     light, picture = shot.view.light, shot.stage.project.sky
     out: dict[str, object] = {"sun_light": light.sun_light(), "sky_light": light.sky_light(), "sky_parts_on": 0}
     if picture is not None:
-        turned = _turned(picture.parts, math.radians(light.sky_turn)) * light.sky
+        turned = picture.turned(light.sky_turn) * light.sky
         level = harmonics(np.array([[0.0, 1.0, 0.0]]))[0] @ turned
         out |= {
             "sky_light": tuple((np.maximum(level, 0.0) / UPPER).tolist()),
@@ -46,13 +46,3 @@ def told_sky(shot: Shot, unit: int) -> dict[str, object]:
         "fog_fall": light.fog_fall,
         "fog_paint": (0.0, 0.0, 0.0, 0.0) if paint is None else (*paint, 1.0),
     }
-
-
-def _turned(parts: np.ndarray, angle: float) -> np.ndarray:
-    # harmonics of a sky turned clockwise seen from above: of each normal, what an unturned one has when turned back
-    rng = np.random.default_rng(1)
-    way = rng.normal(size=(64, 3))
-    way /= np.linalg.norm(way, axis=1, keepdims=True)
-    cosine, sine = math.cos(angle), math.sin(angle)
-    back = np.stack((cosine * way[:, 0] + sine * way[:, 2], way[:, 1], -sine * way[:, 0] + cosine * way[:, 2]), axis=1)
-    return np.asarray(np.linalg.lstsq(harmonics(way), harmonics(back) @ parts, rcond=None)[0])
