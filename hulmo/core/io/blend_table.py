@@ -47,7 +47,7 @@ TABLE = (
     Row("blend.mode, depth", "height with its depth, or linear: depth 0"),
     Row("light.toward_sun", "unit vector in the scene"),
     Row("light.sun, sky", "linear red, green, blue"),
-    Row("light.sky_parts", "where the sky is a picture: nine times red, green, blue; set sky_parts to them, sky_parts_on to 1"),
+    Row("light.sky_parts", "where the sky is a picture: nine colours; set sky_parts to them, and sky_parts_on to 1"),
     Row("light.exposure", "stops: light times two to its power before toned()"),
     Row("shader.vertex, fragment", "complete GLSL 3.30; DRAWN is 0 colour, 1 lit, 2 normals, 3 roughness"),
     Row(
