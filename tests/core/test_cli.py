@@ -113,6 +113,17 @@ class CliTest(unittest.TestCase):
             (("render", "@s.hulmo", "-o", "@a.png", "--size", "big"), "not of the form"),
             (("render", "@s.hulmo", "-o", "@a.png", "--view", "roof"), "no viewpoint"),
             (("render", "@s.hulmo", "-o", "@a.png", "--flight", "9"), "two viewpoints at least"),
+            (("render", "@s.hulmo", "-o", "@a.png", "--eye", "1,2"), "three numbers"),
+            (("render", "@s.hulmo", "-o", "@a.png", "--eye=1,2,3", "--target=1,2,3"), "two different finite points"),
+            (
+                ("render", "@s.hulmo", "-o", "@a.png", "--eye=1,2,3", "--target=0,0,0", "--view", "V"),
+                "take one of them",
+            ),
+            (("bake", "@s.hulmo", "-o", "@none"), "no such folder"),
+            (("bake", "@s.hulmo", "-o", "@", "--maps", "shine"), "cannot be baked"),
+            (("bake", "@s.hulmo", "-o", "@", "--body", "Rock"), "no body"),
+            (("bake", "@s.hulmo", "-o", "@", "--glb", "@a.glb", "--maps", "slope"), "needs base_colour"),
+            (("bake", "@s.hulmo", "-o", "@", "--from", "Moon"), "no body"),
             (("demo", "atlantis"), "no demo 'atlantis'"),
             (("--nonsense",), "nonsense"),
         ):
