@@ -58,7 +58,7 @@ class UvTest(WindowTest):
         self.settle()
         self.assertRegex(card.figures.text(), r"^\d+ charts, \d+% of the image used; a unit is .* Stretch 1\.")
         self.type_into(card.panel.fields["size"].edit, "128")
-        box = card.panel.fields["weights"]
+        box = card.boxes["weights"]
         self.click(box, QPoint(9, box.height() // 2))
         self.assertEqual(card.maps, ["base_colour", "normal", "roughness", "weights"])
         self.window._cards.ensureWidgetVisible(card.bake)

@@ -1,12 +1,12 @@
 """The card of images that are baked to files."""
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QProgressBar, QPushButton, QWidget
+from PyQt6.QtWidgets import QCheckBox, QGridLayout, QProgressBar, QPushButton, QWidget
 
 from hulmo.app.cards.card import Card
 from hulmo.app.fields.drop_down import DropDown
 from hulmo.app.fields.settings_panel import SettingsPanel
-from hulmo.app.label import Label
+from hulmo.app.label import Label, plain_tip
 from hulmo.app.main_button import MainButton
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
@@ -23,7 +23,6 @@ FIRST = ("base_colour", "normal", "roughness")
 """What is baked unless something else is wanted."""
 
 SETTINGS: tuple[Setting, ...] = (
-    *(Switch(entry.name, entry.label, entry.name in FIRST, entry.help) for entry in MAPS.values()),
     Number("size", "Image", "px", 16, 8192, 2048.0, "Texels a side.", comfort=(256, 8192), curve=2.0, whole=True),
     Number("samples", "Samples", "a side", 1, 4, 1.0, "Of a texel: more make smoother images.", whole=True),
     Number("margin", "Margin", "px", 0, 512, 16.0, "Texels around charts that are filled.", comfort=(0, 64), whole=True),
@@ -65,6 +64,16 @@ class BakeCard(Card):
         self.source.setAccessibleName("Surface that is baked")
         self.source.setToolTip("The body itself, or a finer one whose surface is baked onto it")
         self.source.activated.connect(lambda _: self.refresh())
+        self.boxes = {entry.name: QCheckBox(entry.label) for entry in MAPS.values()}
+        """What can be baked, by name."""
+        grid = QGridLayout()
+        grid.setSpacing(5)
+        for i, (name, box) in enumerate(self.boxes.items()):
+            box.setAccessibleName(MAPS[name].label)
+            box.setToolTip(plain_tip(MAPS[name].help))
+            box.setChecked(name in FIRST)
+            box.clicked.connect(lambda _: self.refresh())
+            grid.addWidget(box, i // 2, i % 2)
         self.panel = SettingsPanel(SETTINGS, theme)
         self.panel.changed.connect(self._set)
         self.bake = MainButton("Bake…")
@@ -82,8 +91,11 @@ class BakeCard(Card):
         self.told.setObjectName("quiet")
         self.told.setWordWrap(True)
         self.told.hide()
-        for part in (self.look, self.figures, self.source, self.panel, self.bake, self.bar, self.stop, self.told):
+        for part in (self.look, self.figures, self.source):
             self.body.addWidget(part)
+        self.body.addLayout(grid)
+        for below in (self.panel, self.bake, self.bar, self.stop, self.told):
+            self.body.addWidget(below)
         session.tool_changed.connect(self.refresh)
         session.replaced.connect(self.refresh)
         session.settings_changed.connect(self.refresh)
@@ -105,7 +117,7 @@ class BakeCard(Card):
     @property
     def maps(self) -> list[str]:
         """Names of what is wanted."""
-        return [name for name in MAPS if self.values[name] and (name != "height" or self.fine)]
+        return [name for name, box in self.boxes.items() if box.isChecked() and (name != "height" or self.fine)]
 
     @property
     def fine(self) -> str:
@@ -119,12 +131,12 @@ class BakeCard(Card):
         self.panel.set_values(self.values)
         finer = bool(self.fine)
         self.panel.fields["reach"].setVisible(finer)
-        self.panel.fields["height"].setEnabled(finer)
-        self.panel.fields["rays"].setVisible(bool(self.values["occlusion"]))
+        self.boxes["height"].setEnabled(finer)
+        self.panel.fields["rays"].setVisible(self.boxes["occlusion"].isChecked())
         body = self._session.body
         has = body is not None and UV in body.corners.slots
         self.look.setEnabled(has and not self._session.busy)
-        self.panel.fields["glb"].setEnabled(bool(self.values["base_colour"]))
+        self.panel.fields["glb"].setEnabled(self.boxes["base_colour"].isChecked())
         self.bake.setEnabled(has and bool(self.maps) and not self._session.busy and not self.running)
         if not has:
             self.figures.setText("The body has no texture coordinates: lay them, or unwrap it.")
