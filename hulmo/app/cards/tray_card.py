@@ -62,7 +62,7 @@ class TrayCard(Card):
         self.list.setMovement(QListView.Movement.Static)
         self.list.setResizeMode(QListView.ResizeMode.Adjust)
         self.list.setIconSize(QSize(SIDE, SIDE))
-        self.list.setGridSize(QSize(82, SIDE + 30))
+        self.list.setGridSize(QSize(116, SIDE + 30))
         self.list.setWordWrap(False)
         self.list.setUniformItemSizes(True)
         self.list.setFixedHeight(round(ROWS_SHOWN * (SIDE + 30)))
@@ -112,6 +112,7 @@ class TrayCard(Card):
         self.list.clear()
         for prop in project.props:
             item = QListWidgetItem(QIcon(prop_picture(mesh_of(prop, project.prop_meshes), SIDE)), prop.name)
+            item.setSizeHint(self.list.gridSize())
             item.setData(Qt.ItemDataRole.UserRole, prop.ident)
             item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
             item.setCheckState(Qt.CheckState.Checked if prop.share > 0 else Qt.CheckState.Unchecked)
