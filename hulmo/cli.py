@@ -201,7 +201,7 @@ def _bake(options: argparse.Namespace) -> int:
     from hulmo.core.bake.maps import MAPS
     from hulmo.core.commands.uv import uv_column
     from hulmo.core.io.glb_baked import BakedMaterial, baked_document
-    from hulmo.core.io.map_file import BITS, KINDS, quantise_rows, write_map
+    from hulmo.core.io.map_file import BITS, KINDS, exact_shares, write_map
     from hulmo.core.io.project_file import open_project
     from hulmo.render.bake import bake
 
@@ -221,7 +221,7 @@ def _bake(options: argparse.Namespace) -> int:
         bodies = [body for body in bodies if column in body.corners.slots]
     if not bodies:
         raise InvalidInput("bake: no body of the project has UV; lay it or unwrap one first")
-    fine = project.body_named(getattr(options, "from"), "bake") if getattr(options, "from") else None
+    fine = project.body_named(options.fine, "bake") if options.fine else None
     delivered: dict[str, BakedMaterial] = {}
     for number, body in enumerate(bodies):
         tell = _teller(options.progress, number, len(bodies))
@@ -242,13 +242,9 @@ def _bake(options: argparse.Namespace) -> int:
             found = {name: baked.images.get(name) for name in ("normal", "roughness", "occlusion")}
             delivered[body.name] = BakedMaterial(baked.images["base_colour"], **found)
         shares = [name for name in baked.images if name.startswith("weights_")]
-        if shares and options.kind != "exr":  # all images of a body together sum to 1
-            import numpy as np
-
-            full = (1 << options.bits) - 1
-            every = quantise_rows(np.concatenate([baked.images[name] for name in shares], axis=2), full) / full
-            for i, name in enumerate(shares):
-                baked.images[name] = every[..., 4 * i : 4 * i + 4].astype(np.float32)
+        if shares and options.kind != "exr":
+            exact = exact_shares([baked.images[name] for name in shares], options.bits)
+            baked.images.update(zip(shares, exact, strict=True))
         for name, values in baked.images.items():
             what = MAPS["weights" if name in shares else name]
             kind = "exr" if what.figures and options.kind == "png" else options.kind
@@ -420,7 +416,9 @@ def _declare_bake(parser: argparse.ArgumentParser) -> None:
     )  # fmt: skip
     parser.add_argument("--kind", default="png", metavar="png|tiff|exr")
     parser.add_argument("--bits", type=int, default=8, metavar="8|16", help="of PNG and TIFF")
-    parser.add_argument("--from", default="", metavar="BODY", help="bake the surface of this finer body onto it")
+    parser.add_argument(
+        "--from", dest="fine", default="", metavar="BODY", help="bake the surface of this finer body onto it"
+    )
     parser.add_argument(
         "--reach", type=float, default=0.0, metavar="M", help="how far off that may lie; 0: a twentieth of its size"
     )

@@ -1,6 +1,5 @@
 """Small pictures of what viewpoints see, drawn one after the other while nothing else is."""
 
-from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -97,7 +96,3 @@ class ViewPictures(QObject):
         made = QPixmap.fromImage(image.copy())
         made.setDevicePixelRatio(2.0)
         return made
-
-
-Source = Callable[[int], QPixmap | None]
-"""Gives the picture of a viewpoint by its number."""

@@ -120,7 +120,7 @@ def bake(
             if samples == 1:
                 total[place], hits[place] = values, 1.0
             else:
-                np.add.at(hits, place, 1.0)
+                hits += np.bincount(place, minlength=size * size).astype(np.float32)
                 for k in range(own.width):
                     total[:, k] += np.bincount(place, values[:, k], size * size)
         progress.step(0.92, "filling margins")

@@ -27,7 +27,7 @@ def quick_picture(
     texture = renderer.context.texture(size, 3)
     frame = renderer.context.framebuffer([texture])
     try:
-        for _ in renderer.steps(targets, view):
+        for _ in renderer.steps(targets, view, quick=True):  # shadows stay those of the picture that is shown
             pass
         renderer.copy(targets, frame)
         data = frame.read(components=3, alignment=1)

@@ -12,7 +12,7 @@ from PIL.PngImagePlugin import PngInfo
 from hulmo.core.errors import FileProblem, InvalidInput
 from hulmo.core.mesh.body import Bounds
 from hulmo.core.progress import Progress, silent
-from hulmo.core.project import Project
+from hulmo.core.project import Project, free_name
 from hulmo.render.camera import Camera
 from hulmo.render.context import headless_context
 from hulmo.render.looks import LOOKS, SHARES
@@ -218,7 +218,10 @@ class Stills:
         }
 
     def _ground_channels(self) -> list[str]:
-        return [f"ground.{name.replace('.', '_')}" for name in self._project.ground_names]
+        out: list[str] = []
+        for name in self._project.ground_names:  # points part names of layers from those of channels
+            out.append(free_name(f"ground.{name.replace('.', '_')}", out))
+        return out
 
     def _fill(
         self, known: dict[str, NDArray[np.floating] | NDArray[np.uint32]], there: tuple[slice, slice], targets: Targets,

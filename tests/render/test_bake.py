@@ -18,6 +18,7 @@ from hulmo.cli import main
 from hulmo.core.bake.maps import MAPS
 from hulmo.core.commands import (
     AddBody,
+    AddGround,
     ChangeGround,
     ChangeUv,
     Fill,
@@ -30,7 +31,7 @@ from hulmo.core.commands import (
 )
 from hulmo.core.errors import Cancelled, HulmoError
 from hulmo.core.history import History
-from hulmo.core.io.map_file import write_map
+from hulmo.core.io.map_file import exact_shares, write_map
 from hulmo.core.io.project_file import save_project
 from hulmo.core.mesh.rays import openness
 from hulmo.core.progress import Progress, silent
@@ -124,23 +125,34 @@ class BakeTest(unittest.TestCase):
         history = built("sheet", size=4.0, depth=4.0, edge=0.5)
         history.do(LayUv("Body", "above"))
         history.do(SetBlend("linear"))
+        for name in ("Fifth", "Sixth"):
+            history.do(AddGround("", name, colour="#808080"))
         project, body = history.project, history.project.bodies[0]
         history.do(Fill("Body", project.ground_names[0]))
         x = (body.vertices["position"][:, 0] + 2.0) / 4.0
-        body.vertices["weight"][:, 0], body.vertices["weight"][:, 2] = 1.0 - x, x
+        body.vertices["weight"][:, 0], body.vertices["weight"][:, 2] = 0.5 - 0.5 * x, 0.5 * x
+        body.vertices["weight"][:, 5] = 0.5
         baked = bake(project, body, ["weights", "slope", "position"], 64, silent(), samples=2)
         wanted = np.broadcast_to((np.arange(64) + 0.5) / 64, (64, 64))
-        np.testing.assert_allclose(baked.images["weights_1"][..., 2], wanted, atol=1 / 65535 + 2e-6)
+        np.testing.assert_allclose(baked.images["weights_1"][..., 2], wanted * 0.5, atol=1 / 65535 + 2e-6)
         np.testing.assert_allclose(baked.images["position"][..., 0], wanted * 4.0 - 2.0, atol=1e-4)
         self.assertEqual(float(baked.images["slope"].max()), 0.0)
         with tempfile.TemporaryDirectory() as folder:
             for bits, full in ((8, 255), (16, 65535)):
-                path = pathlib.Path(folder) / "w.png"
-                write_map(path, baked.images["weights_1"], MAPS["weights"], bits)
-                width, height, rows, info = png.Reader(filename=str(path)).read()
-                values = np.array([list(row) for row in rows]).reshape(height, width, info["planes"])
-                self.assertTrue((values.sum(axis=2) == full).all())
-                np.testing.assert_allclose(values[..., 2] / full, wanted, atol=1.01 / full)
+                images = exact_shares([baked.images["weights_1"], baked.images["weights_2"]], bits)
+                total = np.zeros((64, 64), int)
+                for number, image in enumerate(images):
+                    path = pathlib.Path(folder) / f"w{number}.png"
+                    write_map(path, image, MAPS["weights"], bits)
+                    with path.open("rb") as file:
+                        width, height, rows, info = png.Reader(file=file).read()
+                        values = np.array([list(row) for row in rows]).reshape(height, width, info["planes"])
+                    total += values.sum(axis=2)
+                    if number == 0:
+                        np.testing.assert_allclose(values[..., 2] / full, wanted * 0.5, atol=1.01 / full)
+                    else:
+                        np.testing.assert_allclose(values[..., 1] / full, 0.5, atol=1.01 / full)
+                self.assertTrue((total == full).all(), "over all images of a body")
 
     def test_a_bump_baked_onto_a_flat_sheet_has_the_normals_of_its_formula(self) -> None:
         """h = a exp(-r^2 / 2 s^2): in tangent space (-dh/dx, dh/dz, 1), of length 1, since up the image is north (closed

@@ -16,6 +16,7 @@ from hulmo.render.inside import Inside
 from hulmo.render.looks import LOOKS
 from hulmo.render.part import Part
 from hulmo.render.pieces import Pieces
+from hulmo.render.quick_picture import quick_picture
 from hulmo.render.renderer import Renderer
 from hulmo.render.targets import Targets
 from hulmo.render.touched import Touched
@@ -169,6 +170,19 @@ class PartsTest(unittest.TestCase):
         begun = renderer.steps(self.whole, view, bands=4)
         next(begun)  # that of the sheet alone, without what the ball casts on it
         begun.close()
+        renderer.part(self.kept, view, Part.whole(SIZE))
+        np.testing.assert_array_equal(self.kept.pixels().astype(int), before)
+
+    def test_a_quick_picture_from_elsewhere_leaves_the_shadows_of_the_shown_one(self) -> None:
+        history = project_with("sheet", size=40.0, depth=40.0, edge=1.0)
+        history.do(AddBody("icosphere", {"radius": 1.0, "edge": 0.2}, "Ball", (0.0, 1.5, 0.0)))
+        renderer = Renderer(self.context, history.project)
+        near = Camera(np.zeros(3), 7.0, 0.5, 0.5).clipped(renderer.bounds())
+        view = renderer.view(near, "lit")
+        for _ in renderer.steps(self.kept, view):
+            pass
+        before = self.kept.pixels().astype(int)
+        quick_picture(renderer, Camera(np.array([12.0, 0.0, 9.0]), 3.0, 2.0, 0.4), "lit", (60, 40))
         renderer.part(self.kept, view, Part.whole(SIZE))
         np.testing.assert_array_equal(self.kept.pixels().astype(int), before)
 

@@ -13,6 +13,7 @@ from hulmo.app.theme import Theme
 from hulmo.core.bake.maps import MAPS
 from hulmo.core.by_hand.choice import live
 from hulmo.core.commands.uv import opposite_of
+from hulmo.core.edit import Change
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import UV
 from hulmo.core.progress import Progress
@@ -100,9 +101,7 @@ class BakeCard(Card):
         session.replaced.connect(self.refresh)
         session.settings_changed.connect(self.refresh)
         session.job_changed.connect(self.refresh)
-        session.changed.connect(
-            lambda change: self._forget() if change.fields or change.slots or change.bodies else None
-        )
+        session.changed.connect(self._changed)
         self.refresh()
 
     def set_theme(self, theme: Theme) -> None:
@@ -168,9 +167,11 @@ class BakeCard(Card):
         self.source.setCurrentIndex(names.index(chosen) + 1 if chosen in names else 0)
         self.source.setVisible(bool(names))
 
-    def _forget(self) -> None:
-        self.figures.setText("")
-        self.refresh()
+    def _changed(self, change: Change) -> None:
+        if self.figures.text():  # of the shape as it was
+            self.figures.setText("")
+        if change.fields or change.slots or change.bodies:
+            self.refresh()
 
     def _set(self, name: str, value: object) -> None:
         self.values = {**self.values, name: value}  # type: ignore[dict-item]

@@ -6,6 +6,7 @@ from typing import Self
 import msgspec
 
 from hulmo.core.commands.command import Command
+from hulmo.core.dress.light import LOWEST
 from hulmo.core.edit import Delta, Edit, FieldDelta
 from hulmo.core.errors import InvalidInput
 from hulmo.core.io.sky_file import read_sky
@@ -52,7 +53,7 @@ class SunFromSky(Command, frozen=True, tag="sun_from_sky"):
             raise InvalidInput("sun_from_sky: the sky is that of the air; take it from a picture first")
         bearing, altitude = project.sky.sun()
         light = msgspec.structs.replace(
-            project.light, bearing=(bearing + project.light.sky_turn) % 360.0, altitude=max(altitude, -20.0),
+            project.light, bearing=(bearing + project.light.sky_turn) % 360.0, altitude=max(altitude, LOWEST),
             latitude=None, longitude=None,
         )  # fmt: skip
         deltas: tuple[Delta, ...] = (FieldDelta("light", project.light, light),)

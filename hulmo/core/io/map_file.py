@@ -64,19 +64,20 @@ def write_map(path: pathlib.Path, values: Values, what: BakedMap, bits: int = 8)
 
 def _whole(values: Values, what: BakedMap, bits: int) -> NDArray[np.uint16]:
     full = (1 << bits) - 1
-    if what.name == "weights":
-        return quantise_rows(values, full)
     if what.coloured:
         return np.rint(linear_to_srgb(np.clip(values, 0.0, 1.0)) * full).astype(np.uint16)
     return np.rint(np.clip(values, 0.0, 1.0).astype(np.float64) * full).astype(np.uint16)
 
 
-def quantise_rows(values: Values, full: int) -> NDArray[np.uint16]:
-    """(H, W, 4 G) whole shares that sum to exactly `full` where there are any, and to 0 elsewhere."""
-    flat = values.reshape(-1, values.shape[-1])
-    out = quantise(np.ascontiguousarray(flat, np.float32), full)[:, : flat.shape[1]]
-    out[flat.sum(axis=1) <= 0] = 0
-    return np.asarray(out.reshape(values.shape), np.uint16)
+def exact_shares(images: list[Values], bits: int) -> list[Values]:
+    """Shares of several (H, W, 4) images rounded so that all of a texel, written with so many bits, sum to exactly 1."""
+    full = (1 << bits) - 1
+    every = np.concatenate(images, axis=2)
+    flat = every.reshape(-1, every.shape[2])
+    whole = quantise(np.ascontiguousarray(flat, np.float32), full)[:, : flat.shape[1]]
+    whole[flat.sum(axis=1) <= 0] = 0
+    shares = (whole / np.float32(full)).reshape(every.shape)
+    return [np.ascontiguousarray(shares[..., 4 * i : 4 * i + 4], np.float32) for i in range(len(images))]
 
 
 def _png(whole: NDArray[np.uint16], bits: int) -> bytes:

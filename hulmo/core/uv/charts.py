@@ -1,7 +1,6 @@
 """Charts: parts of a body that lie in one piece in texture coordinates."""
 
 import numpy as np
-import scipy.sparse as sparse
 from numpy.typing import NDArray
 
 Uv = NDArray[np.float64]
@@ -19,6 +18,9 @@ def charts_of(uv: Uv, opposite: NDArray[np.int32]) -> NDArray[np.int32]:
     opposite : (3 M,) int32
         Of the same triangles; -1 at borders and where the neighbour is none of them.
     """
+    import scipy.sparse as sparse  # slow to import, and needed nowhere at the start
+    import scipy.sparse.csgraph as graph
+
     count = uv.shape[0]
     near = SAME * max(float(np.ptp(uv, axis=(0, 1)).max(initial=0.0)), 1e-12)
     at = np.flatnonzero(opposite > np.arange(opposite.size))
@@ -32,7 +34,7 @@ def charts_of(uv: Uv, opposite: NDArray[np.int32]) -> NDArray[np.int32]:
     for step, back in ((1, 2), (2, 1)):  # the edge runs the other way there
         together &= (np.abs(corner(at, step) - corner(opposite[at], back)) <= near).all(axis=1)
     joined = sparse.coo_matrix((np.ones(int(together.sum())), (mine[together], other[together])), (count, count))
-    return np.asarray(sparse.csgraph.connected_components(joined, directed=False)[1], np.int32)
+    return np.asarray(graph.connected_components(joined, directed=False)[1], np.int32)
 
 
 def welded(uv: Uv, chart: NDArray[np.int32]) -> tuple[Uv, NDArray[np.uint32]]:

@@ -1,7 +1,6 @@
 """Charts laid into the unit square beside each other."""
 
 import numpy as np
-import xatlas
 from numpy.typing import NDArray
 
 from hulmo.core.uv.charts import welded
@@ -29,6 +28,8 @@ def packed(uv: Uv, chart: NDArray[np.int32], size: int, margin: int, turns: bool
     -----
     By the library xatlas. Its own parametrization is not used; charts stay as they are.
     """
+    import xatlas  # needed for this only
+
     place, triangles = welded(uv, chart)
     atlas = xatlas.Atlas()
     atlas.add_uv_mesh(place.astype(np.float32), triangles, chart.astype(np.uint32)[:, None])

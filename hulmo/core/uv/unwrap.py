@@ -1,7 +1,6 @@
 """Unwrapping by charts."""
 
 import numpy as np
-import xatlas
 from numpy.typing import NDArray
 
 
@@ -25,6 +24,8 @@ def unwrapped(
     -----
     By the library xatlas.
     """
+    import xatlas  # needed for this only
+
     atlas = xatlas.Atlas()
     atlas.add_mesh(np.ascontiguousarray(position, np.float32), np.ascontiguousarray(triangles, np.uint32))
     charts, options = xatlas.ChartOptions(), xatlas.PackOptions()
