@@ -4,11 +4,10 @@ import pathlib
 from typing import TYPE_CHECKING, Any
 
 from PIL import Image
-from PyQt6.QtCore import QObject
 
 from hulmo.app import files
 from hulmo.app.cards.still_card import FLIGHT, HERE, TURN, StillCard
-from hulmo.app.file_process import FileProcess
+from hulmo.app.files_work import FilesWork
 from hulmo.core.counted import counted
 from hulmo.core.errors import HulmoError
 from hulmo.core.io.png import write_png
@@ -19,7 +18,7 @@ if TYPE_CHECKING:
     from hulmo.app.main_window import MainWindow
 
 
-class StillWork(QObject):
+class StillWork(FilesWork):
     """What the card of stills asks for, done.
 
     Parameters
@@ -28,27 +27,14 @@ class StillWork(QObject):
     """
 
     def __init__(self, window: "MainWindow") -> None:
-        super().__init__(window)
-        self._window = window
         self._card = window.card(StillCard)
-        self.process = FileProcess(self)
+        super().__init__(window, self._card)
         self._card.asked.connect(lambda: self._ask(self.draw))
         self._card.quick_asked.connect(lambda: self._ask(self.draw_quick))
-        self._card.stopped.connect(self.process.stop)
-        self.process.progressed.connect(lambda: self._card.show_progress(self.process.share))
-        self.process.done.connect(self._done)
-        self.process.failed.connect(self._failed)
 
     def draw(self, path: pathlib.Path) -> None:
         """Draw what the card says to a file, or to numbered ones of that name."""
-        words = ["-o", str(path), *self._words()]
-        session, project = self._window.session, self._window.session.project
-
-        def begin(copy: Any) -> None:
-            self._card.show_progress(0.0)
-            self.process.start("render", copy, words)
-
-        session.preview.settle(lambda: session.start_job(lambda progress: FileProcess.copied(project), begin))
+        self.run("render", ["-o", str(path), *self._words()])
 
     def draw_quick(self, path: pathlib.Path) -> None:
         """Draw what is seen now, small."""
@@ -93,18 +79,13 @@ class StillWork(QObject):
         words += ["--turn", count] if kind == TURN else ["--flight", count] if kind == FLIGHT else []
         return words
 
-    def _done(self, written: list[str]) -> None:
-        self._card.show_progress(None)
-        first = pathlib.Path(written[0]) if written else None
-        if first is not None:
-            more = f" and {counted(len(written) - 1, 'more file')}" if len(written) > 1 else ""
-            self._card.tell(f"Wrote {first.name}{more} to {first.parent}")
-
-    def _failed(self, why: str) -> None:
-        self._card.show_progress(None)
-        self._card.tell(why or "Stopped.")
-        if why:
-            self._window.notice.say(why)
+    def outcome(self, written: list[str]) -> str:
+        """See `FilesWork.outcome`."""
+        if not written:
+            return ""
+        first = pathlib.Path(written[0])
+        more = f" and {counted(len(written) - 1, 'more file')}" if len(written) > 1 else ""
+        return f"Wrote {first.name}{more} to {first.parent}"
 
 
 def _told(place: Any) -> str:

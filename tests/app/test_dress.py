@@ -199,7 +199,7 @@ class DressTest(WindowTest):
         box = card.panel.fields["channels"]
         self.click(box, QPoint(9, box.height() // 2))
         distance = self.canvas.camera.distance
-        self.click(card.draw)
+        self.click(card.begin)
         self.name(folder / "land.png")
         self.wait(lambda: card.running)
         self.assertFalse(self.session.busy, "the work goes on")
@@ -219,7 +219,7 @@ class DressTest(WindowTest):
         index = next(i for i in range(card.of.count()) if "turn" in card.of.itemText(i))
         card.of.setCurrentIndex(index)
         card.of.activated.emit(index)
-        self.click(card.draw)
+        self.click(card.begin)
         self.name(folder / "round.png")
         self.wait(lambda: (folder / "round-002.png").exists(), 120.0)
         self.click(card.stop)

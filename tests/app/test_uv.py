@@ -32,7 +32,7 @@ class UvTest(WindowTest):
     def test_unwrapped_looked_at_changed_and_baked(self) -> None:
         card, operation = self.window.card(BakeCard), self.window.card(OperationCard)
         self.take("bake", "bake")
-        self.assertFalse(card.bake.isEnabled())
+        self.assertFalse(card.begin.isEnabled())
         self.assertIn("no texture coordinates", card.figures.text())
         self.window.show_look("uv_squares")
         self.settle()
@@ -61,9 +61,9 @@ class UvTest(WindowTest):
         box = card.boxes["weights"]
         self.click(box, QPoint(9, box.height() // 2))
         self.assertEqual(card.maps, ["base_colour", "normal", "roughness", "weights"])
-        self.window._cards.ensureWidgetVisible(card.bake)
+        self.window._cards.ensureWidgetVisible(card.begin)
         self.settle()
-        self.click(card.bake)
+        self.click(card.begin)
         self.name(self.folder)
         self.wait(lambda: card.running)
         self.assertFalse(self.session.busy, "the work goes on")
@@ -74,9 +74,9 @@ class UvTest(WindowTest):
                 self.assertEqual(picture.size, (128, 128))
         # stopped: nothing half-written
         self.type_into(card.panel.fields["size"].edit, "4096")
-        self.window._cards.ensureWidgetVisible(card.bake)
+        self.window._cards.ensureWidgetVisible(card.begin)
         self.settle()
-        self.click(card.bake)
+        self.click(card.begin)
         place = self.folder / "more"
         place.mkdir()
         self.name(place)

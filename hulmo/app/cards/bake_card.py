@@ -1,13 +1,10 @@
 """The card of images that are baked to files."""
 
-from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QGridLayout, QProgressBar, QPushButton, QWidget
+from PyQt6.QtWidgets import QCheckBox, QGridLayout, QPushButton, QWidget
 
-from hulmo.app.cards.card import Card
+from hulmo.app.cards.files_card import FilesCard
 from hulmo.app.fields.drop_down import DropDown
-from hulmo.app.fields.settings_panel import SettingsPanel
 from hulmo.app.label import Label, plain_tip
-from hulmo.app.main_button import MainButton
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
 from hulmo.core.bake.maps import MAPS
@@ -17,7 +14,7 @@ from hulmo.core.edit import Change
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import UV
 from hulmo.core.progress import Progress
-from hulmo.core.setting import Choice, Number, Setting, Switch, Values, complete
+from hulmo.core.setting import Choice, Number, Setting, Switch
 from hulmo.core.uv.figures import UvFigures, figures_of
 
 FIRST = ("base_colour", "normal", "roughness")
@@ -38,22 +35,12 @@ SETTINGS: tuple[Setting, ...] = (
 )  # fmt: skip
 
 
-class BakeCard(Card):
-    """What is baked of the active body, how its texture coordinates lie, and how far it has come.
-
-    Signals
-    -------
-    asked, stopped
-        The user wants images; none any more.
-    """
-
-    asked = pyqtSignal()
-    stopped = pyqtSignal()
+class BakeCard(FilesCard):
+    """What is baked of the active body, how its texture coordinates lie, and how far it has come."""
 
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
-        super().__init__("Bake", "Images of the active body, written while the work goes on.", parent)
-        self._session = session
-        self.values: Values = complete(SETTINGS, {}, "bake")
+        text = "Images of the active body, written while the work goes on."
+        super().__init__("Bake", text, SETTINGS, session, theme, parent)
         self.look = QPushButton("Look at the UV")
         self.look.setToolTip("Measure how the texture coordinates lie")
         self.look.clicked.connect(self._look)
@@ -75,43 +62,15 @@ class BakeCard(Card):
             box.setChecked(name in FIRST)
             box.clicked.connect(lambda _: self.refresh())
             grid.addWidget(box, i // 2, i % 2)
-        self.panel = SettingsPanel(SETTINGS, theme)
-        self.panel.changed.connect(self._set)
-        self.bake = MainButton("Bake…")
-        self.bake.setToolTip("Choose a folder, and bake")
-        self.bake.clicked.connect(self.asked)
-        self.bar = QProgressBar()
-        self.bar.setAccessibleName("How much is baked")
-        self.bar.setRange(0, 1000)
-        self.bar.hide()
-        self.stop = QPushButton("Stop baking")
-        self.stop.setToolTip("Stop; files that are complete stay")
-        self.stop.clicked.connect(self.stopped)
-        self.stop.hide()
-        self.told = Label("")
-        self.told.setObjectName("quiet")
-        self.told.setWordWrap(True)
-        self.told.hide()
+        self.begin.setText("Bake…")
+        self.begin.setToolTip("Choose a folder, and bake")
         for part in (self.look, self.figures, self.source):
             self.body.addWidget(part)
         self.body.addLayout(grid)
-        for below in (self.panel, self.bake, self.bar, self.stop, self.told):
-            self.body.addWidget(below)
-        session.tool_changed.connect(self.refresh)
-        session.replaced.connect(self.refresh)
+        self.lay_below()
         session.settings_changed.connect(self.refresh)
-        session.job_changed.connect(self.refresh)
         session.changed.connect(self._changed)
         self.refresh()
-
-    def set_theme(self, theme: Theme) -> None:
-        """Draw in other colours."""
-        self.panel.set_theme(theme)
-
-    @property
-    def running(self) -> bool:
-        """Whether images are being baked."""
-        return self.bar.isVisibleTo(self)
 
     @property
     def maps(self) -> list[str]:
@@ -136,23 +95,9 @@ class BakeCard(Card):
         has = body is not None and UV in body.corners.slots
         self.look.setEnabled(has and not self._session.busy)
         self.panel.fields["glb"].setEnabled(self.boxes["base_colour"].isChecked())
-        self.bake.setEnabled(has and bool(self.maps) and not self._session.busy and not self.running)
+        self.begin.setEnabled(has and bool(self.maps) and not self._session.busy and not self.running)
         if not has:
             self.figures.setText("The body has no texture coordinates: lay them, or unwrap it.")
-
-    def show_progress(self, share: float | None) -> None:
-        """How much is baked; None: nothing is being baked."""
-        self.bar.setVisible(share is not None)
-        self.stop.setVisible(share is not None)
-        self.bar.setValue(round(1000 * (share or 0.0)))
-        if share is not None:
-            self.tell("")
-        self.refresh()
-
-    def tell(self, text: str) -> None:
-        """Say what came of it."""
-        self.told.setText(text)
-        self.told.setVisible(bool(text))
 
     def _show_sources(self) -> None:
         active = self._session.body
@@ -172,10 +117,6 @@ class BakeCard(Card):
             self.figures.setText("")
         if change.fields or change.slots or change.bodies:
             self.refresh()
-
-    def _set(self, name: str, value: object) -> None:
-        self.values = {**self.values, name: value}  # type: ignore[dict-item]
-        self.refresh()
 
     def _look(self) -> None:
         body = self._session.body

@@ -1,16 +1,13 @@
 """The card of pictures that are drawn to files."""
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QProgressBar, QPushButton, QWidget
+from PyQt6.QtWidgets import QPushButton, QWidget
 
-from hulmo.app.cards.card import Card
+from hulmo.app.cards.files_card import FilesCard
 from hulmo.app.fields.drop_down import DropDown
-from hulmo.app.fields.settings_panel import SettingsPanel
-from hulmo.app.label import Label
-from hulmo.app.main_button import MainButton
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
-from hulmo.core.setting import Number, Setting, Switch, Values, complete, number
+from hulmo.core.setting import Number, Setting, Switch, number
 
 SETTINGS: tuple[Setting, ...] = (
     Number("width", "Width", "px", 16, 16384, 1920.0, "Of the picture.", comfort=(320, 8192), curve=2.0, whole=True),
@@ -24,71 +21,41 @@ SETTINGS: tuple[Setting, ...] = (
 HERE, TURN, FLIGHT = "here", "turn", "flight"
 
 
-class StillCard(Card):
+class StillCard(FilesCard):
     """What is drawn, how large, and how far it has come.
 
     Signals
     -------
-    asked, quick_asked, stopped
-        The user wants pictures; a quick one; none any more.
+    quick_asked
+        The user wants a quick picture.
     """
 
-    asked = pyqtSignal()
     quick_asked = pyqtSignal()
-    stopped = pyqtSignal()
 
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
-        super().__init__("Still", "Pictures in the look that is shown, drawn to files while the work goes on.", parent)
-        self._session = session
-        self.values: Values = complete(SETTINGS, {}, "still")
+        text = "Pictures in the look that is shown, drawn to files while the work goes on."
+        super().__init__("Still", text, SETTINGS, session, theme, parent)
         self.of = DropDown()
         self.of.setAccessibleName("What is drawn")
         self.of.setToolTip(
             "One picture, a turn round what you look at, or a flight through the viewpoints in their order"
         )
         self.of.activated.connect(lambda _: self.refresh())
-        self.panel = SettingsPanel(SETTINGS, theme)
-        self.panel.changed.connect(self._set)
-        self.draw = MainButton("Draw…")
-        self.draw.setToolTip("Choose a file, and draw")
-        self.draw.clicked.connect(self.asked)
+        self.begin.setText("Draw…")
+        self.begin.setToolTip("Choose a file, and draw")
         self.quick = QPushButton("Quick 640 × 480…")
         self.quick.setToolTip("What you see now, at once and small")
         self.quick.clicked.connect(self.quick_asked)
-        self.bar = QProgressBar()
-        self.bar.setAccessibleName("How much is drawn")
-        self.bar.setRange(0, 1000)
-        self.bar.hide()
-        self.stop = QPushButton("Stop drawing")
-        self.stop.setToolTip("Stop; files that are complete stay")
-        self.stop.clicked.connect(self.stopped)
-        self.stop.hide()
-        self.told = Label("")
-        self.told.setObjectName("quiet")
-        self.told.setWordWrap(True)
-        self.told.hide()
-        for part in (self.of, self.panel, self.draw, self.quick, self.bar, self.stop, self.told):
-            self.body.addWidget(part)
-        session.tool_changed.connect(self.refresh)
-        session.replaced.connect(self.refresh)
+        self.body.addWidget(self.of)
+        self.lay_below(self.quick)
         session.changed.connect(lambda change: self.refresh() if change.fields & {"objects", "bodies"} else None)
-        session.job_changed.connect(self.refresh)
         self.refresh()
-
-    def set_theme(self, theme: Theme) -> None:
-        """Draw in other colours."""
-        self.panel.set_theme(theme)
 
     @property
     def wanted(self) -> tuple[str, str]:
         """`HERE`, `TURN`, `FLIGHT`, or "view" with its name."""
         kind, name = self.of.currentData() or (HERE, "")
         return str(kind), str(name)
-
-    @property
-    def running(self) -> bool:
-        """Whether pictures are being drawn."""
-        return self.bar.isVisibleTo(self)
 
     def refresh(self) -> None:
         """Show what can be drawn."""
@@ -115,23 +82,5 @@ class StillCard(Card):
         self.panel.set_values(self.values)
         self.panel.fields["count"].setVisible(self.wanted[0] in (TURN, FLIGHT))
         able = bool(self._session.project.bodies) and not self._session.busy and not self.running
-        self.draw.setEnabled(able)
+        self.begin.setEnabled(able)
         self.quick.setEnabled(bool(self._session.project.bodies))
-
-    def show_progress(self, share: float | None) -> None:
-        """How much is drawn; None: nothing is being drawn."""
-        self.bar.setVisible(share is not None)
-        self.stop.setVisible(share is not None)
-        self.bar.setValue(round(1000 * (share or 0.0)))
-        if share is not None:
-            self.tell("")
-        self.refresh()
-
-    def tell(self, text: str) -> None:
-        """Say what came of it."""
-        self.told.setText(text)
-        self.told.setVisible(bool(text))
-
-    def _set(self, name: str, value: object) -> None:
-        self.values = {**self.values, name: value}  # type: ignore[dict-item]
-        self.refresh()
