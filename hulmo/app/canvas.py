@@ -16,9 +16,10 @@ from hulmo.app.pen import touch_of
 from hulmo.app.picture import Picture
 from hulmo.app.session import Session
 from hulmo.app.sheet import make_sheet
+from hulmo.app.shown_choice import shown_choice
+from hulmo.app.stages import UV_GROUP
 from hulmo.app.theme import Theme
 from hulmo.app.tools.by_hand import ByHandTool
-from hulmo.core.by_hand.choice import chosen, edge_ends
 from hulmo.core.edit import Change
 from hulmo.core.objects.viewpoint import viewpoint_of
 from hulmo.core.setting import Value, Values
@@ -154,24 +155,19 @@ class Canvas(QWidget):
             self.redraw()
 
     def show_choice(self) -> None:
-        """Draw what is chosen of the active body, while a tool that works by hand is in hand."""
+        """Draw what is chosen of the active body, and seams, while a tool that works on parts is in hand."""
         if self.picture is None:
             return
-        faces, edges = np.empty((0, 3, 3)), np.empty((0, 2, 3))
-        body = self._session.body
-        by_hand = isinstance(self.hand.tool, ByHandTool)
-        if body is not None and by_hand:
-            domain, place = self._session.parts.domain, body.vertices["position"]
-            mask = chosen(body, domain)
-            if domain == "face":
-                faces = body.placed(place[body.corners.triangles[mask]])
-            elif domain == "edge":
-                at = np.flatnonzero(mask.reshape(-1) & (body.corners.opposite < np.arange(mask.size)))
-                edges = body.placed(place[np.stack(edge_ends(body.corners, at), axis=1)])
-        if self._shows_choice or len(faces) or len(edges):
-            self._shows_choice = bool(len(faces) or len(edges))
+        shown = shown_choice(
+            self._session.body,
+            self._session.parts.domain,
+            isinstance(self.hand.tool, ByHandTool) or self._on_uv(),
+            self._session.parts.domain == "edge" or self._on_uv(),
+        )
+        if self._shows_choice or shown.any:
+            self._shows_choice = shown.any
             self.sheet.make_current()
-            self.picture.renderer.choose(faces, edges)
+            self.picture.renderer.choose(shown.faces, shown.edges, shown.seams)
             self.picture.forget()
             self.redraw()
 
@@ -430,6 +426,9 @@ class Canvas(QWidget):
             self._dotted, self._signed = shown, signs
             self.redraw()
 
+    def _on_uv(self) -> bool:
+        return self._session.tool.group == UV_GROUP
+
     def _hand_changed(self) -> None:
         if self.look == "weight" and self._shown_ground != self._session.ground:
             self._shown_ground = self._session.ground
@@ -443,7 +442,7 @@ class Canvas(QWidget):
             self.frame_all()
         if not self._session.history.stroking:
             self.hand.point()
-            if isinstance(self.hand.tool, ByHandTool):
+            if isinstance(self.hand.tool, ByHandTool) or self._on_uv():
                 self.show_choice()
         self.redraw()
 

@@ -2,8 +2,8 @@
 
 import math
 
-from hulmo.app.operations import Operation, ways
-from hulmo.core.by_hand.choice import amount, chosen
+from hulmo.app.operation import Operation, ways
+from hulmo.app.told import told
 from hulmo.core.commands import (
     BridgeChosen,
     Cap,
@@ -72,21 +72,6 @@ HAND_SETTINGS = (
        only=CHOSEN),
 )  # fmt: skip
 """How what is chosen is dragged."""
-
-
-def told(domain: str):  # type: ignore[no-untyped-def]
-    """What an operation on a domain will work on, in words."""
-
-    def result(body: Body, values: Values) -> str:
-        found = amount(body, domain, chosen(body, domain))
-        word = {"face": "face", "edge": "edge", "vertex": "vertex"}[domain]
-        many = {"face": "faces", "edge": "edges", "vertex": "vertices"}[domain]
-        size = {"face": f", {found.size:.4g} m²", "edge": f", {found.size:.4g} m", "vertex": ""}[domain]
-        if not found.count:
-            return f"No {word} is chosen yet."
-        return f"{found.count:,} {word if found.count == 1 else many} chosen{size}."
-
-    return result
 
 
 def _domain(values: Values) -> str:

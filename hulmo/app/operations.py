@@ -1,11 +1,9 @@
 """What the Block out stage can do to a whole body. To add one: write its entry here and draw its icon."""
 
-from collections.abc import Callable
-from dataclasses import dataclass, replace
-
+from hulmo.app.operation import WAYS, Operation, ways
+from hulmo.app.uv_operations import UV_OPERATIONS
 from hulmo.core.commands import (
     BankUp,
-    ChangeUv,
     Combine,
     Command,
     EvenOut,
@@ -13,9 +11,7 @@ from hulmo.core.commands import (
     FlipFaces,
     JoinBodies,
     LayAround,
-    LayUv,
     MirrorBody,
-    PackUv,
     PlaceBody,
     Recast,
     Reduce,
@@ -26,65 +22,11 @@ from hulmo.core.commands import (
     StitchBorders,
     Subdivide,
     UnstitchBorders,
-    UnwrapUv,
     Weld,
 )
 from hulmo.core.commands.remesh import recast_count
 from hulmo.core.mesh.body import Body
-from hulmo.core.setting import Choice, Number, Only, Setting, Switch, Text, Values, number
-from hulmo.core.uv import PROJECTIONS
-
-
-@dataclass(frozen=True)
-class Operation:
-    """One operation on the active body.
-
-    Attributes
-    ----------
-    name, label, help : str
-    settings : tuple
-    command : callable(Body, dict, str) -> Command
-        From the body, the settings and the name of the other body.
-    result : callable(Body, dict) -> str
-        What will come of it, before anything is done; empty when that is not known.
-    needs_other : bool
-        Whether it works with a second body.
-    stage : str
-        Which stage of the route offers it: "block" or "dress".
-    """
-
-    name: str
-    label: str
-    help: str
-    settings: tuple[Setting, ...]
-    command: Callable[[Body, Values, str], Command]
-    result: Callable[[Body, Values], str] = lambda body, values: ""
-    needs_other: bool = False
-    stage: str = "block"
-
-
-WAYS = ("east", "up", "north")
-"""How places are given in the window: x is east, y is up, and north is -z."""
-
-
-def ways(
-    name: str, label: str, unit: str, low: float, high: float, default: float, text: str, span: float, only: Only = None
-) -> tuple[Number, ...]:
-    """A number for each way: east, up and north."""
-    return tuple(
-        Number(
-            f"{name}_{way}",
-            f"{label} {way}",
-            unit,
-            low,
-            high,
-            default,
-            text,
-            comfort=(default - span, default + span),
-            only=only,
-        )
-        for way in WAYS
-    )
+from hulmo.core.setting import Choice, Number, Switch, Values, number
 
 
 def _down(body: Body, values: Values, other: str) -> Command:
@@ -105,44 +47,6 @@ def _place(body: Body, values: Values, other: str) -> Command:
         (turn[0], turn[1], 0.0 - turn[2]),
         tuple(part / 100 for part in scale),  # type: ignore[arg-type]
     )
-
-
-_SETS: tuple[Setting, ...] = (
-    Choice("faces", "Faces", (("all", "All", "The whole body."), ("chosen", "Chosen", "What is chosen by hand.")), "all",
-           "Which faces."),
-    Choice("of", "As it lies", (("surface", "Now", "With its relief layers."), ("form", "Before relief", "With its relief "
-           "layers off, so that late is not too late.")), "surface", "Which surface counts."),
-    Text("into", "Set", "", "Name of a further set of texture coordinates; empty for the first."),
-)  # fmt: skip
-_RASTER: tuple[Setting, ...] = (
-    Number(
-        "size",
-        "Image",
-        "px",
-        16,
-        16384,
-        2048.0,
-        "Texels a side of the image that it is for.",
-        comfort=(256, 8192),
-        whole=True,
-    ),
-    Number("margin", "Margin", "px", 0, 64, 4.0, "Texels between charts.", whole=True),
-)  # fmt: skip
-
-
-def _lay_uv(body: Body, values: Values, other: str) -> Command:
-    way = str(values["way"])
-    own = {setting.name: values[setting.name] for setting in PROJECTIONS[way].settings}
-    unit = number(values, "unit")
-    return LayUv(body.name, way, own, unit, str(values["faces"]), str(values["of"]), str(values["into"]))
-
-
-def _change_uv(body: Body, values: Values, other: str) -> Command:
-    mirror = {"no": "", "u": "u", "v": "v"}[str(values["mirror"])]
-    scale = number(values, "scale_u"), number(values, "scale_v")
-    move = number(values, "move_u"), number(values, "move_v")
-    turn, faces = number(values, "turn"), str(values["faces"])
-    return ChangeUv(body.name, mirror, turn, scale, move, faces=faces, into=str(values["into"]))
 
 
 def _reduce(body: Body, values: Values, other: str) -> Command:
@@ -247,59 +151,7 @@ OPERATIONS: dict[str, Operation] = {
             ),
             needs_other=True, stage="dress",
         ),
-        Operation(
-            "lay_uv", "Lay UV", "Lays texture coordinates by a projection.",
-            (
-                Choice("way", "Way", tuple((entry.name, entry.label, entry.help) for entry in PROJECTIONS.values()), "above",
-                       "How the surface is laid flat."),
-                *(replace(setting, only=setting.only or (("way", "plane"),)) for setting in PROJECTIONS["plane"].settings),
-                Number("unit", "A unit is", "m", 0.0, 1_000_000.0, 0.0, "Metres that an image covers; 0: all of it in one.",
-                       comfort=(0.0, 100.0), curve=2.0),
-                *_SETS,
-            ),
-            _lay_uv, stage="deliver",
-        ),
-        Operation(
-            "unwrap_uv", "Unwrap", "Cuts the body into charts that lie flat beside each other, hardly stretched.",
-            (
-                Number("bent", "Bends count", "×", 0.1, 20.0, 2.0, "How much a bend counts against a chart: the smaller, the "
-                       "fewer charts.", comfort=(0.5, 6.0)),
-                *_RASTER, *_SETS,
-            ),
-            lambda body, values, other: UnwrapUv(
-                body.name, str(values["faces"]), str(values["of"]), number(values, "bent"), round(number(values, "size")),
-                round(number(values, "margin")), str(values["into"]),
-            ),
-            lambda body, values: f"{body.corners.live_count:,} triangles; about a minute for 100,000", stage="deliver",
-        ),
-        Operation(
-            "change_uv", "Change UV", "Mirrors, turns, repeats and moves texture coordinates.",
-            (
-                Choice("mirror", "Mirror", (("no", "Not", "As it is."), ("u", "Left and right", "Left becomes right."),
-                                            ("v", "Up and down", "It stands on its head.")), "no", "What is exchanged."),
-                Number("turn", "Turn", "°", -360.0, 360.0, 0.0, "Counter-clockwise in the image.", comfort=(-180, 180)),
-                Number("scale_u", "Repeat across", "×", -1000.0, 1000.0, 1.0, "How often more an image is repeated.",
-                       comfort=(0.1, 10.0)),
-                Number("scale_v", "Repeat down", "×", -1000.0, 1000.0, 1.0, "How often more an image is repeated.",
-                       comfort=(0.1, 10.0)),
-                Number("move_u", "Move right", "×", -1000.0, 1000.0, 0.0, "In widths of the image.", comfort=(-1.0, 1.0)),
-                Number("move_v", "Move down", "×", -1000.0, 1000.0, 0.0, "In heights of the image.", comfort=(-1.0, 1.0)),
-                _SETS[0], _SETS[2],
-            ),
-            _change_uv, stage="deliver",
-        ),
-        Operation(
-            "pack_uv", "Pack UV", "Lays charts beside each other in one image.",
-            (
-                Switch("even", "Even density", True, "Every chart gets the same number of texels a metre."),
-                Switch("turns", "Turn charts", True, "Charts may be turned to fit."),
-                *_RASTER, _SETS[2],
-            ),
-            lambda body, values, other: PackUv(
-                body.name, bool(values["even"]), bool(values["turns"]), round(number(values, "size")),
-                round(number(values, "margin")), str(values["into"]),
-            ), stage="deliver",
-        ),
+        *UV_OPERATIONS,
         Operation(
             "mirror", "Mirror", "Turns the body over along one axis, about its own middle.",
             (Choice("axis", "Exchanges", (("x", "East and west", "Left becomes right for one who looks north."),

@@ -58,6 +58,10 @@ class Stage:
     tools: tuple[Tool, ...]
 
 
+UV_GROUP = "Texture coordinates"
+"""The tools that lay a surface flat."""
+
+
 def _forms() -> tuple[Tool, ...]:
     return tuple(
         Tool("form", form.name, form.label, form.help, f"Alt+{number}", form.name, "Begin")
@@ -205,7 +209,7 @@ STAGES: tuple[Stage, ...] = (
         "Deliver",
         "Write files for engines and renderers.",
         "F7",
-        (*_exports(), _BAKE, *_operations("deliver", "Texture coordinates")),
+        (*_exports(), _BAKE, *_operations("deliver", UV_GROUP)),
     ),
 )
 

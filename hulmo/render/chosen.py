@@ -1,4 +1,4 @@
-"""Chosen faces and edges, drawn over the scene."""
+"""Chosen faces and edges, and seams, drawn over the scene."""
 
 import moderngl
 import numpy as np
@@ -6,6 +6,7 @@ from numpy.typing import NDArray
 
 FACE = (0.05, 0.55, 0.62, 0.42)
 EDGE = (0.02, 0.30, 0.34, 1.0)
+SEAM = (0.62, 0.05, 0.30, 1.0)
 """Linear light and cover."""
 
 MOST = 400_000
@@ -19,13 +20,19 @@ class Chosen:
     ----------
     context : moderngl.Context
     faces : (K, 3, 3) float64
-    edges : (L, 2, 3) float64
+    edges, seams : (L, 2, 3) float64
         Metres.
     """
 
-    def __init__(self, context: moderngl.Context, faces: NDArray[np.float64], edges: NDArray[np.float64]) -> None:
+    def __init__(
+        self,
+        context: moderngl.Context,
+        faces: NDArray[np.float64],
+        edges: NDArray[np.float64],
+        seams: NDArray[np.float64],
+    ) -> None:
         self._context = context
-        self._places = (faces[:MOST].reshape(-1, 3), edges[:MOST].reshape(-1, 3))
+        self._places = (faces[:MOST].reshape(-1, 3), seams[:MOST].reshape(-1, 3), edges[:MOST].reshape(-1, 3))
         self._buffers = [context.buffer(reserve=max(12, 12 * len(part))) for part in self._places]
         self._arrays: list[moderngl.VertexArray] = []
         self._anchor: NDArray[np.float64] | None = None
@@ -44,7 +51,11 @@ class Chosen:
         self._context.enable_only(moderngl.DEPTH_TEST | moderngl.BLEND)
         self._context.blend_func = moderngl.SRC_ALPHA, moderngl.ONE_MINUS_SRC_ALPHA
         for array, part, colour, kind in zip(
-            self._arrays, self._places, (FACE, EDGE), (moderngl.TRIANGLES, moderngl.LINES), strict=True
+            self._arrays,
+            self._places,
+            (FACE, SEAM, EDGE),
+            (moderngl.TRIANGLES, moderngl.LINES, moderngl.LINES),
+            strict=True,
         ):
             if len(part):
                 program["colour"] = colour

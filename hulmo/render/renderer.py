@@ -148,9 +148,9 @@ class Renderer:
         """Mark triangles, given by their (K, 3, 3) corners in metres; None for no marks."""
         self._stage.mark(corners)
 
-    def choose(self, faces: NDArray[np.float64], edges: NDArray[np.float64]) -> None:
-        """Show what is chosen: (K, 3, 3) corners of faces, (L, 2, 3) ends of edges, metres."""
-        self._stage.choose(faces, edges)
+    def choose(self, faces: NDArray[np.float64], edges: NDArray[np.float64], seams: NDArray[np.float64]) -> None:
+        """Show what is chosen: (K, 3, 3) corners of faces, (L, 2, 3) ends of edges; and of seams, metres."""
+        self._stage.choose(faces, edges, seams)
 
     def set_figures(self, ident: int, values: NDArray[np.float32] | None) -> None:
         """A figure of every triangle slot of a body, for the look at them; None for none."""

@@ -125,16 +125,17 @@ class Stage:
             self.marks.release()
         self.marks = None if corners is None or not len(corners) else Marks(self.context, corners)
 
-    def choose(self, faces: NDArray[np.float64], edges: NDArray[np.float64]) -> None:
-        """Show what is chosen: (K, 3, 3) corners of faces, (L, 2, 3) ends of edges, metres."""
+    def choose(self, faces: NDArray[np.float64], edges: NDArray[np.float64], seams: NDArray[np.float64]) -> None:
+        """Show what is chosen: (K, 3, 3) corners of faces, (L, 2, 3) ends of edges; and of seams, metres."""
         if self.chosen is not None:
             self.chosen.release()
-        self.chosen = Chosen(self.context, faces, edges) if len(faces) or len(edges) else None
+        some = len(faces) or len(edges) or len(seams)
+        self.chosen = Chosen(self.context, faces, edges, seams) if some else None
 
     def show(self, project: Project) -> None:
         """Hold another project from now on."""
         self.mark(None)
-        self.choose(np.empty((0, 3, 3)), np.empty((0, 2, 3)))
+        self.choose(np.empty((0, 3, 3)), np.empty((0, 2, 3)), np.empty((0, 2, 3)))
         for body in self.bodies.values():
             body.release()
         self.bodies.clear()

@@ -1,5 +1,6 @@
 """Texture coordinates against closed forms, papers and other libraries."""
 
+import itertools
 import json
 import math
 import pathlib
@@ -16,13 +17,19 @@ from hulmo.core.commands import (
     ChooseParts,
     LayRelief,
     LayUv,
+    MarkSeams,
+    MoveChosen,
     PackUv,
     PlaceBody,
+    RelaxUv,
     RemoveUv,
+    StackUv,
+    StraightenUv,
     Stroke,
+    UnwrapAlongSeams,
     UnwrapUv,
 )
-from hulmo.core.commands.uv import opposite_of
+from hulmo.core.commands.laid_uv import opposite_of
 from hulmo.core.errors import Cancelled, HulmoError
 from hulmo.core.history import History
 from hulmo.core.mesh.body import Body
@@ -31,6 +38,7 @@ from hulmo.core.project import Project
 from hulmo.core.uv.apart import AT_ONCE
 from hulmo.core.uv.charts import charts_of
 from hulmo.core.uv.figures import UvFigures, figures_of, stretches
+from hulmo.core.uv.flatten import flattened
 from hulmo.core.uv.pack import signed_areas
 from hulmo.core.uv.tangent import tangents
 from hulmo.core.uv.texels import texels_of, with_margin
@@ -52,6 +60,26 @@ def parts(body: Body, column: str = "uv") -> tuple[np.ndarray, np.ndarray, np.nd
 
 def figures(body: Body) -> UvFigures:
     return figures_of(*parts(body))
+
+
+def _half_cylinder() -> tuple[np.ndarray, np.ndarray]:
+    triangles, across, along = _grid(25, 13)
+    angle = across / 24 * math.pi
+    return np.stack((2 * np.cos(angle), along * 0.25, 2 * np.sin(angle)), axis=1), triangles
+
+
+def _cone() -> tuple[np.ndarray, np.ndarray]:
+    triangles, across, along = _grid(49, 11)
+    angle, radius = across / 48 * 2 * math.pi, 1.0 + along * 0.1
+    return np.stack((radius * np.cos(angle), radius * 1.2, radius * np.sin(angle)), axis=1), triangles
+
+
+def _grid(wide: int, deep: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    number = np.arange(wide * deep).reshape(deep, wide)
+    a, b, c, d = (part.reshape(-1) for part in (number[:-1, :-1], number[:-1, 1:], number[1:, 1:], number[1:, :-1]))
+    triangles = np.concatenate((np.stack((a, b, c), 1), np.stack((a, c, d), 1))).astype(np.int32)
+    along, across = np.divmod(np.arange(wide * deep), wide)
+    return triangles, across.astype(float), along.astype(float)
 
 
 class ProjectionTest(unittest.TestCase):
@@ -163,6 +191,118 @@ class UnwrapTest(unittest.TestCase):
         before = parts(history.project.bodies[0])[1]
         history.do(PackUv("Body", size=256))
         self.assertGreater(float(np.abs(parts(history.project.bodies[0])[1] - before).max()), 0.0)
+
+    def test_developable_surfaces_unroll_along_their_seams(self) -> None:
+        """Half-cylinder and slit cone are developable: laid flat without stretch, in metres (closed form)."""
+        for name, bend in (("half-cylinder", _half_cylinder), ("cone", _cone)):
+            for keep in ("angles", "both"):
+                with self.subTest(name, keep=keep):
+                    place, triangles = bend()
+                    flat = flattened(place, triangles, keep)[triangles]
+                    l2, linf = stretches(place[triangles], flat)
+                    np.testing.assert_allclose(l2, 1.0, atol=0.004)
+                    np.testing.assert_allclose(linf, 1.0, atol=0.008)
+                    self.assertTrue((signed_areas(flat) > 0).all())
+
+    def test_a_ball_with_a_seam_around_keeps_its_angles(self) -> None:
+        history = built("icosphere", radius=3.0, edge=0.4)
+        body = history.project.bodies[0]
+        with self.assertRaisesRegex(HulmoError, "closed and no seam"):
+            history.do(UnwrapAlongSeams("Body", size=256))
+        history.do(ChooseParts("Body", "face", "facing", high=90.0, toward=(0.0, 1.0, 0.0)))
+        history.do(ChooseParts("Body", "edge", "rim"))
+        history.do(MarkSeams("Body"))
+        rim = int(np.count_nonzero(body.corners.slots["seam"])) // 2
+        for keep, most in (("angles", 0.06), ("both", 0.25)):
+            history.do(UnwrapAlongSeams("Body", keep, size=256))
+            found = figures(body)
+            self.assertEqual((found.charts, found.mirrored, found.flat, found.outside, found.twice), (2, 0, 0, 0, 0.0))
+            # of a conformal map both singular values are one; how far they are apart is the change of angles
+            place, uv, _ = parts(body)
+            l2, linf = stretches(place, uv)
+            least = np.sqrt(np.maximum(2 * l2**2 - linf**2, 0.0))
+            self.assertLess(float(np.median(linf / least)) - 1, most)
+        areas = figures(body).linf
+        history.do(UnwrapAlongSeams("Body", "angles", size=256))
+        self.assertLess(areas, figures(body).linf, "what keeps areas too is stretched less at the most")
+        # a band is cut open once more by itself; where UV is torn seams can be read back
+        history.do(ChooseParts("Body", "face", "facing", high=40.0, toward=(0.0, 1.0, 0.0)))
+        history.do(ChooseParts("Body", "edge", "rim"))
+        history.do(MarkSeams("Body"))
+        history.do(UnwrapAlongSeams("Body", "both", size=256))
+        self.assertEqual((figures(body).charts, figures(body).mirrored), (3, 0))
+        before = int(np.count_nonzero(body.corners.slots["seam"])) // 2
+        self.assertGreater(before, rim)
+        history.do(MarkSeams("Body", "all", False))
+        self.assertNotIn("seam", body.corners.slots)
+        history.do(MarkSeams("Body", "charts"))
+        after = int(np.count_nonzero(body.corners.slots["seam"])) // 2
+        self.assertGreater(after, before, "with the cut through the band")
+
+    def test_pins_stay_and_reshaped_faces_follow(self) -> None:
+        history = built("sheet", size=6.0, depth=6.0, edge=0.5)
+        body = history.project.bodies[0]
+        history.do(LayUv("Body", "above", unit=6.0))
+        place, flat, _ = parts(body)
+        corners = body.corners.live_triangles()
+        at = [int(corners.reshape(-1)[np.argmin(np.abs(place.reshape(-1, 3) - p).sum(axis=1))])
+              for p in ((-3.0, 0, -3.0), (3.0, 0, -3.0), (-3.0, 0, 3.0))]  # fmt: skip
+        history.do(ChooseParts("Body", "vertex", "these", these=tuple(at)))
+        history.do(ChangeUv("Body", scale=(2.0, 2.0), about=(0.0, 0.0)))
+        history.do(UnwrapAlongSeams("Body", pins=True))
+        np.testing.assert_allclose(parts(body)[1], flat * 2, atol=1e-5)  # a sheet: conformal already
+        # a bump stretches what was laid; relaxed, the rest is where it was, and the most stretched faces are less so
+        middle = int(np.argmin(np.abs(body.vertices["position"]).sum(axis=1)))
+        history.do(ChooseParts("Body", "vertex", "these", these=(middle,)))
+        history.do(MoveChosen("Body", "vertex", move=(0.0, 2.0, 0.0), reach=1.8, falloff="smooth"))
+        before, laid = figures(body), parts(body)[1]
+        history.do(RelaxUv("Body", "stretched", 1.2))
+        after = figures(body)
+        self.assertLess(after.l2, before.l2)
+        self.assertEqual(after.mirrored, 0)
+        place, uv, _ = parts(body)
+        far = np.linalg.norm(place.mean(axis=1), axis=1) > 2.8
+        np.testing.assert_array_equal(uv[far], laid[far])
+
+    def test_rows_are_straight_and_charts_lie_over_each_other(self) -> None:
+        history = built("sheet", size=6.0, depth=6.0, edge=1.0)
+        body = history.project.bodies[0]
+        history.do(LayUv("Body", "above", unit=6.0))
+        history.do(ChangeUv("Body", turn=20.0))
+        place, _, _ = parts(body)
+        triangles = body.corners.live_triangles()
+        row = np.unique(triangles.reshape(-1)[np.abs(place.reshape(-1, 3)[:, 2]) < 1e-6])
+        order = row[np.argsort(body.vertices["position"][row, 0])].tolist()
+        these = tuple(v for pair in itertools.pairwise(order) for v in pair)
+        history.do(ChooseParts("Body", "edge", "these", these=these))
+        history.do(StraightenUv("Body", "nearest"))
+        place, uv, _ = parts(body)
+        on = np.abs(place[..., 2]) < 1e-6
+        self.assertLess(float(np.ptp(uv[on][:, 1])), 1e-6)
+        share = (place[on][:, 0] - place[on][:, 0].min()) / np.ptp(place[on][:, 0])
+        np.testing.assert_allclose(uv[on][:, 0], uv[on][:, 0].min() + share * np.ptp(uv[on][:, 0]), atol=1e-6)
+        history = built("block", size=2.0, height=2.0, depth=2.0, edge=1.0)
+        body = history.project.bodies[0]
+        history.do(LayUv("Body", "six_sides"))
+        history.do(PackUv("Body", size=256))
+        history.do(ChooseParts("Body", "face", "all"))
+        history.do(StackUv("Body"))
+        found = figures(body)
+        self.assertEqual(found.charts, 6)
+        uv = parts(body)[1]
+        chart = charts_of(uv, parts(body)[2])
+        middle = [(uv[chart == n].min(axis=(0, 1)) + uv[chart == n].max(axis=(0, 1))) / 2 for n in range(6)]
+        np.testing.assert_allclose(middle, np.broadcast_to(middle[0], (6, 2)), atol=1e-6)
+        for command, words in (
+            (MarkSeams("Body", "charts", name="x"), "no UV"), (MarkSeams("Body", "rust"), "by is"),
+            (MarkSeams("Body", "all"), "all edges"), (MarkSeams("Body", "all", False), "nothing would change"),
+            (MarkSeams("Body", "line", name="x"), "x"), (MarkSeams("Body", angle=math.nan), "angle"),
+            (UnwrapAlongSeams("Body", "area"), "keep"), (UnwrapAlongSeams("Body", pins=True), "two chosen vertices"),
+            (RelaxUv("Body", limit=1.0), "limit"), (RelaxUv("Body", "some"), "faces"), (StackUv("Body", into="x"), "no UV"),
+            (StraightenUv("Body", "up"), "along"), (StraightenUv("Body"), "edge"), (ChangeUv("Body", faces="rows"), "faces"),
+        ):  # fmt: skip
+            with self.subTest(command=command), self.assertRaisesRegex(HulmoError, words):
+                history.do(command)
 
     def test_changes_are_what_they_say(self) -> None:
         history = built("sheet", size=2.0, depth=2.0, edge=1.0)

@@ -9,7 +9,7 @@ from hulmo.app.session import Session
 from hulmo.app.theme import Theme
 from hulmo.core.bake.maps import MAPS
 from hulmo.core.by_hand.choice import live
-from hulmo.core.commands.uv import opposite_of
+from hulmo.core.commands.laid_uv import opposite_of
 from hulmo.core.edit import Change
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import UV

@@ -5,11 +5,12 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QToolButton, 
 
 from hulmo.app.cards.card import Card
 from hulmo.app.fields.settings_panel import SettingsPanel
-from hulmo.app.handwork import HAND_SETTINGS, told
+from hulmo.app.handwork import HAND_SETTINGS
 from hulmo.app.label import Label
 from hulmo.app.part_chooser import SETTINGS
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
+from hulmo.app.told import told
 from hulmo.core.by_hand.choice import chosen
 from hulmo.core.commands import ChooseParts, KeepChoice
 from hulmo.core.edit import Change

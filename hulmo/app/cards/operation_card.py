@@ -11,7 +11,8 @@ from hulmo.app.fields.text_field import TextField
 from hulmo.app.handwork import HANDWORK
 from hulmo.app.label import Label
 from hulmo.app.main_button import MainButton
-from hulmo.app.operations import OPERATIONS, Operation
+from hulmo.app.operation import Operation
+from hulmo.app.operations import OPERATIONS
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
 from hulmo.core.commands import Command

@@ -62,6 +62,8 @@ from hulmo.core.commands.stroke import LiveStroke, Stroke
 from hulmo.core.commands.subdivide import Subdivide
 from hulmo.core.commands.tray import AddProp, ChangeProp, RemoveProp
 from hulmo.core.commands.uv import ChangeUv, LayUv, PackUv, RemoveUv, UnwrapUv
+from hulmo.core.commands.uv_rows import StackUv, StraightenUv
+from hulmo.core.commands.uv_seams import MarkSeams, RelaxUv, UnwrapAlongSeams
 from hulmo.core.commands.water import AddWater
 
 COMMANDS: tuple[type[Command], ...] = (
@@ -169,6 +171,11 @@ COMMANDS: tuple[type[Command], ...] = (
     ChangeUv,
     PackUv,
     RemoveUv,
+    MarkSeams,
+    UnwrapAlongSeams,
+    RelaxUv,
+    StraightenUv,
+    StackUv,
     AddLine,
     ChangeLine,
     SetName,

@@ -6,12 +6,20 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from hulmo.core.by_hand.choice import chosen
 from hulmo.core.commands.command import Command
+from hulmo.core.commands.laid_uv import (
+    FARTHEST,
+    check_raster,
+    corners_of,
+    faces_of,
+    known_uv,
+    laid_uv,
+    opposite_of,
+    surface_of,
+    uv_column,
+)
 from hulmo.core.edit import Edit, SlotColumnDelta
 from hulmo.core.errors import InvalidInput, shown
-from hulmo.core.mesh.body import Body
-from hulmo.core.mesh.corner_table import UV
 from hulmo.core.mesh.sides import unit_normals
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
@@ -22,11 +30,6 @@ from hulmo.core.uv.charts import charts_of
 from hulmo.core.uv.pack import even_density
 
 Uv = NDArray[np.float64]
-
-FARTHEST = 1e5
-"""Units from 0 that texture coordinates may lie."""
-
-SIZES = (16, 16_384)
 
 
 class LayUv(Command, frozen=True, tag="lay_uv"):
@@ -67,8 +70,8 @@ class LayUv(Command, frozen=True, tag="lay_uv"):
         if not (self.unit == 0 or 1e-6 <= self.unit <= 1e6):
             raise InvalidInput(f"{where}: unit is {self.unit:g} m; it must be 0, or lie between 0.000001 and 1000000")
         body = project.unlocked_body(self.body, where)
-        slots = _faces(body, self.faces, where)
-        position = _surface(body, self.of, where).astype(np.float64)
+        slots = faces_of(body, self.faces, where)
+        position = surface_of(body, self.of, where).astype(np.float64)
         triangles = body.corners.triangles[slots]
         up = body.up(position[triangles].reshape(-1, 3).mean(axis=0)[None])[0]
         if body.down.kind == "centre":  # about a centre, the poles are those of the world
@@ -79,7 +82,7 @@ class LayUv(Command, frozen=True, tag="lay_uv"):
         else:
             low, high = uv.min(axis=(0, 1)), uv.max(axis=(0, 1))
             uv = (uv - low) / max(float((high - low).max()), 1e-12)
-        return _laid(body, slots, uv, self.into, f"UV: {projection.label}", where)
+        return laid_uv(body, slots, uv, self.into, f"UV: {projection.label}", where)
 
 
 class UnwrapUv(Command, frozen=True, tag="unwrap_uv"):
@@ -111,17 +114,17 @@ class UnwrapUv(Command, frozen=True, tag="unwrap_uv"):
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
         where = "unwrap_uv"
-        _check_raster(self.size, self.margin, where)
+        check_raster(self.size, self.margin, where)
         if not 0.1 <= self.bent <= 20.0:
             raise InvalidInput(f"{where}: bent is {self.bent:g}; it must lie between 0.1 and 20")
         body = project.unlocked_body(self.body, where)
-        slots = _faces(body, self.faces, where)
+        slots = faces_of(body, self.faces, where)
         triangles = body.corners.triangles[slots]
         rows, numbers = np.unique(triangles, return_inverse=True)
-        position = _surface(body, self.of, where)[rows]
+        position = surface_of(body, self.of, where)[rows]
         at = numbers.reshape(-1, 3).astype(np.int32)
         uv = unwrapped_apart(position, at, self.size, self.margin, self.bent, progress)
-        return _laid(body, slots, uv, self.into, "Unwrap", where)
+        return laid_uv(body, slots, uv, self.into, "Unwrap", where)
 
 
 class ChangeUv(Command, frozen=True, tag="change_uv"):
@@ -141,7 +144,7 @@ class ChangeUv(Command, frozen=True, tag="change_uv"):
     about : [u, v]
         Place that stays while it is mirrored, turned and scaled.
     faces : str
-        all or chosen.
+        all; chosen faces; charts in which some are chosen; edges or vertices: where those that are chosen lie.
     into : str
         Name of the set; empty for the first.
     """
@@ -166,14 +169,16 @@ class ChangeUv(Command, frozen=True, tag="change_uv"):
         if 0.0 in self.scale:
             raise InvalidInput(f"{where}: a scale of 0 would leave nothing; choose another factor")
         body = project.unlocked_body(self.body, where)
-        slots = _faces(body, self.faces, where)
-        uv = _known(body, self.into, where)[slots].astype(np.float64) - self.about
+        known = known_uv(body, self.into, where)
+        meant = corners_of(body, self.faces, known, where)
+        slots = np.flatnonzero(meant.any(axis=1)).astype(np.int32)
+        uv = known[slots].astype(np.float64) - self.about
         if self.mirror:
             uv[..., 0 if self.mirror == "u" else 1] *= -1.0
         c, s = math.cos(math.radians(self.turn)), math.sin(math.radians(self.turn))
         uv = uv @ np.array([[c, -s], [s, c]])  # v runs down
-        uv = uv * self.scale + self.about + self.move
-        return _laid(body, slots, uv, self.into, "Change UV", where)
+        uv = np.where(meant[slots][..., None], uv * self.scale + self.about + self.move, known[slots])
+        return laid_uv(body, slots, uv, self.into, "Change UV", where)
 
 
 class PackUv(Command, frozen=True, tag="pack_uv"):
@@ -202,17 +207,17 @@ class PackUv(Command, frozen=True, tag="pack_uv"):
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
         where = "pack_uv"
-        _check_raster(self.size, self.margin, where)
+        check_raster(self.size, self.margin, where)
         body = project.unlocked_body(self.body, where)
-        slots = _faces(body, "all", where)
-        uv = _known(body, self.into, where)[slots].astype(np.float64)
+        slots = faces_of(body, "all", where)
+        uv = known_uv(body, self.into, where)[slots].astype(np.float64)
         chart = charts_of(uv, opposite_of(body, slots))
         if self.even:
             place = body.vertices["position"][body.corners.triangles[slots]].astype(np.float64)
             area = np.linalg.norm(np.cross(place[:, 1] - place[:, 0], place[:, 2] - place[:, 0]), axis=1) / 2
             uv = even_density(uv, area, chart)
         uv = packed_apart(uv, chart, self.size, self.margin, self.turns, progress)
-        return _laid(body, slots, uv, self.into, "Pack UV", where)
+        return laid_uv(body, slots, uv, self.into, "Pack UV", where)
 
 
 class RemoveUv(Command, frozen=True, tag="remove_uv"):
@@ -231,53 +236,9 @@ class RemoveUv(Command, frozen=True, tag="remove_uv"):
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
         body = project.unlocked_body(self.body, "remove_uv")
-        old = _known(body, self.into, "remove_uv")
+        old = known_uv(body, self.into, "remove_uv")
         delta = SlotColumnDelta(body.ident, "corner", uv_column(self.into, "remove_uv"), old.copy(), None)
         return Edit("Take UV away", (delta,))
-
-
-def uv_column(name: str, where: str) -> str:
-    """The corner column of a set of texture coordinates.
-
-    Raises
-    ------
-    InvalidInput
-    """
-    if len(name) > 60 or any(not sign.isprintable() or sign in "/\\" for sign in name):
-        raise InvalidInput(f"{where}: {shown(name)} is no name for a set of UV; use up to 60 letters")
-    return f"{UV} {name}" if name else UV
-
-
-def opposite_of(body: Body, slots: NDArray[np.int32]) -> NDArray[np.int32]:
-    """(3 K,) opposite corners of some triangles counted among themselves; -1 where the neighbour is none of them."""
-    number = np.full(body.corners.count + 1, -1, np.int32)
-    number[slots] = np.arange(slots.size, dtype=np.int32)
-    across = body.corners.opposite.reshape(-1, 3)[slots].reshape(-1)
-    there = np.where(across < 0, -1, number[np.maximum(across, 0) // 3])
-    return np.where(there < 0, -1, 3 * there + np.maximum(across, 0) % 3).astype(np.int32)
-
-
-def _known(body: Body, name: str, where: str) -> NDArray[np.float32]:
-    found = body.corners.slots.get(uv_column(name, where))
-    if found is None:
-        raise InvalidInput(f"{where}: {body.name!r} has no UV{f' {name!r}' if name else ''}; lay or unwrap it first")
-    return found
-
-
-def _faces(body: Body, which: str, where: str) -> NDArray[np.int32]:
-    if which not in ("all", "chosen"):
-        raise InvalidInput(f"{where}: faces is {shown(which)}; it must be all or chosen")
-    live = body.corners.triangles[:, 0] >= 0
-    mask = live & chosen(body, "face") if which == "chosen" else live
-    if not mask.any():
-        raise InvalidInput(f"{where}: no face of {body.name!r} is chosen; choose some first")
-    return np.flatnonzero(mask).astype(np.int32)
-
-
-def _surface(body: Body, of: str, where: str) -> NDArray[np.float32]:
-    if of not in ("surface", "form"):
-        raise InvalidInput(f"{where}: of is {shown(of)}; it must be surface or form")
-    return body.vertices["position"] if of == "surface" else body.surface(None)
 
 
 def _ways(up: Uv) -> Uv:
@@ -286,22 +247,3 @@ def _ways(up: Uv) -> Uv:
     south = south if np.linalg.norm(south) > 1e-3 else np.array([1.0, 0.0, 0.0]) - up * up[0]
     south /= np.linalg.norm(south)
     return np.stack((np.cross(up, south), up, south))
-
-
-def _check_raster(size: int, margin: int, where: str) -> None:
-    if not SIZES[0] <= size <= SIZES[1]:
-        raise InvalidInput(f"{where}: size is {size}; it must lie between {SIZES[0]} and {SIZES[1]} texels")
-    if not 0 <= margin <= size // 4:
-        raise InvalidInput(f"{where}: margin is {margin}; it must lie between 0 and {size // 4} texels")
-
-
-def _laid(body: Body, slots: NDArray[np.int32], uv: Uv, name: str, label: str, where: str) -> Edit:
-    if not np.isfinite(uv).all() or np.abs(uv).max(initial=0.0) > FARTHEST:
-        raise InvalidInput(
-            f"{where}: UV would lie more than {FARTHEST:g} from 0; choose a larger unit or a smaller factor"
-        )
-    column = uv_column(name, where)
-    old = body.corners.slots.get(column)
-    new = np.zeros((body.corners.count, 3, 2), np.float32) if old is None else old.copy()
-    new[slots] = uv
-    return Edit(label, (SlotColumnDelta(body.ident, "corner", column, None if old is None else old.copy(), new),))

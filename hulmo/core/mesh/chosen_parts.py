@@ -11,6 +11,9 @@ KEPT_CHOICE = "chosen as "
 FLAT, CREASE = "flat", "crease"
 """Face column: 1 where a face is drawn flat. Edge column: how much of a crease an edge is, 0 to 1."""
 
+SEAM = "seam"
+"""Edge column: 1 where a body is cut open to be unwrapped."""
+
 ONE_GROUND = "one ground"
 """Face column: 1 + the column of the ground that alone lies on a face, whatever its vertices say; 0 where they say."""
 
@@ -21,5 +24,6 @@ PARTS = (
     Attribute(f"{KEPT_CHOICE}edge ", 1, 0.0, 1.0, domain="edge", family=True),
     Attribute(FLAT, 1, 0.0, 1.0, domain="face"),
     Attribute(ONE_GROUND, 1, 0.0, 64.0, domain="face"),
+    Attribute(SEAM, 1, 0.0, 1.0, domain="edge"),
     Attribute(CREASE, 1, 0.0, 1.0, domain="edge"),
 )

@@ -3,6 +3,8 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from hulmo.core.mesh.graph import hanging_together
+
 Uv = NDArray[np.float64]
 
 SAME = 1e-6
@@ -18,23 +20,31 @@ def charts_of(uv: Uv, opposite: NDArray[np.int32]) -> NDArray[np.int32]:
     opposite : (3 M,) int32
         Of the same triangles; -1 at borders and where the neighbour is none of them.
     """
-    import scipy.sparse as sparse  # slow to import, and needed nowhere at the start
-    import scipy.sparse.csgraph as graph
+    at = np.flatnonzero((opposite > np.arange(opposite.size)) & ~torn(uv, opposite).reshape(-1))
+    return hanging_together(at // 3, opposite[at] // 3, uv.shape[0])[1].astype(np.int32)
 
-    count = uv.shape[0]
+
+def torn(uv: Uv, opposite: NDArray[np.int32]) -> NDArray[np.bool_]:
+    """(M, 3) edges, by the corner across, whose two sides lie apart from each other; of a border, that it is none.
+
+    Parameters
+    ----------
+    uv : (M, 3, 2) float64
+    opposite : (3 M,) int32
+    """
     near = SAME * max(float(np.ptp(uv, axis=(0, 1)).max(initial=0.0)), 1e-12)
-    at = np.flatnonzero(opposite > np.arange(opposite.size))
-    mine, other = at // 3, opposite[at] // 3
-    flat = uv.reshape(-1, 2)
+    at = np.flatnonzero(opposite >= 0)
+    other, flat = opposite[at], uv.reshape(-1, 2)
 
     def corner(of: NDArray[np.integer], step: int) -> Uv:
         return np.asarray(flat[of - of % 3 + (of + step) % 3])
 
-    together = np.ones(at.size, np.bool_)
+    apart = np.zeros(at.size, np.bool_)
     for step, back in ((1, 2), (2, 1)):  # the edge runs the other way there
-        together &= (np.abs(corner(at, step) - corner(opposite[at], back)) <= near).all(axis=1)
-    joined = sparse.coo_matrix((np.ones(int(together.sum())), (mine[together], other[together])), (count, count))
-    return np.asarray(graph.connected_components(joined, directed=False)[1], np.int32)
+        apart |= (np.abs(corner(at, step) - corner(other, back)) > near).any(axis=1)
+    out = np.zeros(opposite.size, np.bool_)
+    out[at] = apart
+    return out.reshape(-1, 3)
 
 
 def welded(uv: Uv, chart: NDArray[np.int32]) -> tuple[Uv, NDArray[np.uint32]]:

@@ -1,0 +1,118 @@
+"""What commands on texture coordinates share: sets, faces, the edit."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.by_hand.choice import as_domain, chosen, live
+from hulmo.core.edit import Edit, SlotColumnDelta
+from hulmo.core.errors import InvalidInput, shown
+from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.corner_table import UV
+from hulmo.core.uv.charts import charts_of
+
+Uv = NDArray[np.float64]
+
+FARTHEST = 1e5
+"""Units from 0 that texture coordinates may lie."""
+
+SIZES = (16, 16_384)
+
+CORNERS = ("all", "chosen", "charts", "edges", "vertices")
+"""What can be meant: all faces, the chosen ones, charts in which some are chosen, the ends of chosen edges, vertices."""
+
+
+def uv_column(name: str, where: str) -> str:
+    """The corner column of a set of texture coordinates.
+
+    Raises
+    ------
+    InvalidInput
+    """
+    if len(name) > 60 or any(not sign.isprintable() or sign in "/\\" for sign in name):
+        raise InvalidInput(f"{where}: {shown(name)} is no name for a set of UV; use up to 60 letters")
+    return f"{UV} {name}" if name else UV
+
+
+def opposite_of(body: Body, slots: NDArray[np.int32]) -> NDArray[np.int32]:
+    """(3 K,) opposite corners of some triangles counted among themselves; -1 where the neighbour is none of them."""
+    number = np.full(body.corners.count + 1, -1, np.int32)
+    number[slots] = np.arange(slots.size, dtype=np.int32)
+    across = body.corners.opposite.reshape(-1, 3)[slots].reshape(-1)
+    there = np.where(across < 0, -1, number[np.maximum(across, 0) // 3])
+    return np.where(there < 0, -1, 3 * there + np.maximum(across, 0) % 3).astype(np.int32)
+
+
+def known_uv(body: Body, name: str, where: str) -> NDArray[np.float32]:
+    """(M, 3, 2) of a set; raises InvalidInput where there is none."""
+    found = body.corners.slots.get(uv_column(name, where))
+    if found is None:
+        raise InvalidInput(f"{where}: {body.name!r} has no UV{f' {name!r}' if name else ''}; lay or unwrap it first")
+    return found
+
+
+def faces_of(body: Body, which: str, where: str) -> NDArray[np.int32]:
+    """Slots of all faces or of the chosen ones; raises InvalidInput where there are none."""
+    if which not in ("all", "chosen"):
+        raise InvalidInput(f"{where}: faces is {shown(which)}; it must be all or chosen")
+    live = body.corners.triangles[:, 0] >= 0
+    mask = live & chosen(body, "face") if which == "chosen" else live
+    if not mask.any():
+        raise InvalidInput(f"{where}: no face of {body.name!r} is chosen; choose some first")
+    return np.flatnonzero(mask).astype(np.int32)
+
+
+def corners_of(body: Body, which: str, uv: NDArray[np.float32], where: str) -> NDArray[np.bool_]:
+    """(M, 3) corners that are meant: of all faces, of what is chosen, or of the charts that it lies in.
+
+    Raises
+    ------
+    InvalidInput
+        Other words, or nothing chosen.
+    """
+    if which not in CORNERS:
+        raise InvalidInput(f"{where}: faces is {shown(which)}; it must be one of {', '.join(CORNERS)}")
+    if which in ("all", "chosen", "charts"):
+        slots = faces_of(body, "all" if which == "all" else "chosen", where)
+        mask = np.zeros((body.corners.count, 3), np.bool_)
+        if which == "charts":
+            every = faces_of(body, "all", where)
+            chart = charts_of(uv[every].astype(np.float64), opposite_of(body, every))
+            wanted = np.zeros(body.corners.count, np.bool_)
+            wanted[slots] = True
+            slots = every[np.isin(chart, chart[wanted[every]])]
+        mask[slots] = True
+        return mask
+    domain = "edge" if which == "edges" else "vertex"
+    found = chosen(body, domain)
+    if not found.any():
+        raise InvalidInput(f"{where}: no {domain} of {body.name!r} is chosen; choose some first")
+    rows = as_domain(body, found, domain, "vertex")
+    return np.asarray(rows[body.corners.triangles] & live(body.corners)[:, None])
+
+
+def surface_of(body: Body, of: str, where: str) -> NDArray[np.float32]:
+    """(N, 3) the surface as it is, or with its relief layers off."""
+    if of not in ("surface", "form"):
+        raise InvalidInput(f"{where}: of is {shown(of)}; it must be surface or form")
+    return body.vertices["position"] if of == "surface" else body.surface(None)
+
+
+def check_raster(size: int, margin: int, where: str) -> None:
+    """Raises InvalidInput where an image cannot be so large, or its margin so wide."""
+    if not SIZES[0] <= size <= SIZES[1]:
+        raise InvalidInput(f"{where}: size is {size}; it must lie between {SIZES[0]} and {SIZES[1]} texels")
+    if not 0 <= margin <= size // 4:
+        raise InvalidInput(f"{where}: margin is {margin}; it must lie between 0 and {size // 4} texels")
+
+
+def laid_uv(body: Body, slots: NDArray[np.int32], uv: Uv, name: str, label: str, where: str) -> Edit:
+    """The edit that lays (K, 3, 2) coordinates on slots; raises InvalidInput where they would lie too far out."""
+    if not np.isfinite(uv).all() or np.abs(uv).max(initial=0.0) > FARTHEST:
+        raise InvalidInput(
+            f"{where}: UV would lie more than {FARTHEST:g} from 0; choose a larger unit or a smaller factor"
+        )
+    column = uv_column(name, where)
+    old = body.corners.slots.get(column)
+    new = np.zeros((body.corners.count, 3, 2), np.float32) if old is None else old.copy()
+    new[slots] = uv
+    return Edit(label, (SlotColumnDelta(body.ident, "corner", column, None if old is None else old.copy(), new),))
