@@ -68,10 +68,10 @@ def _usual_size(options: argparse.Namespace, project: "Project") -> str:
 def bake_images(options: argparse.Namespace) -> int:
     """`hulmo bake`: images of what lies on bodies."""
     from hulmo.core.bake.maps import MAPS
-    from hulmo.core.commands.laid_uv import uv_column
     from hulmo.core.io.glb_baked import BakedMaterial, baked_document
     from hulmo.core.io.map_file import BITS, KINDS, exact_shares, write_map
     from hulmo.core.io.project_file import open_project
+    from hulmo.core.uv.sets import uv_column
     from hulmo.render.bake import bake
 
     signal.signal(signal.SIGTERM, signal.default_int_handler)

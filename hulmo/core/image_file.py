@@ -92,10 +92,11 @@ def deep_colours(source: pathlib.Path, image: Image.Image) -> NDArray[np.uint16]
         if len(head) == 26 and head[24] == 16 and head[25] in (2, 6):
             import png  # needed for such images only
 
-            width, height, rows, info = png.Reader(filename=str(source)).read()
-            out = np.empty((height, width * info["planes"]), np.uint16)
-            for i, row in enumerate(rows):
-                out[i] = row
+            with source.open("rb") as file:
+                width, height, rows, info = png.Reader(file=file).read()
+                out = np.empty((height, width * info["planes"]), np.uint16)
+                for i, row in enumerate(rows):
+                    out[i] = row
             return out.reshape(height, width, info["planes"])
     if image.format == "TIFF" and tuple(image.tag_v2.get(258, ()))[:3] == (16, 16, 16):  # type: ignore[attr-defined]
         import tifffile  # slow to import, and needed nowhere else

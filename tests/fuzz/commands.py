@@ -16,6 +16,7 @@ from hulmo.core.commands import COMMANDS, AddBody, ChooseParts, Command, ImportB
 from hulmo.core.commands.by_hand import INTO
 from hulmo.core.commands.choose_parts import BY
 from hulmo.core.commands.extrude import ALONGS
+from hulmo.core.commands.uv_seams import LOOSE, SEAMS_BY
 from hulmo.core.errors import Cancelled, HulmoError
 from hulmo.core.ground.library import shipped
 from hulmo.core.ground.measures import MEASURES
@@ -36,6 +37,7 @@ from hulmo.core.relief import RELIEFS
 from hulmo.core.setting import Choice, Colour, Curve, Number, Switch
 from hulmo.core.sound import check_project
 from hulmo.core.uv import PROJECTIONS
+from hulmo.core.uv.flatten import KEEP
 
 PATIENCE = 20.0
 """Seconds after which a command is stopped, as somebody at the window would."""
@@ -73,6 +75,10 @@ DRESSING = (
     "SinkRim", "LayAround", "SetViewpoint", "FitToViews",
 )  # fmt: skip
 
+UV_COMMANDS = (
+    "LayUv", "UnwrapUv", "ChangeUv", "PackUv", "RemoveUv", "UnwrapAlongSeams", "RelaxUv", "StraightenUv", "StackUv",
+)  # fmt: skip
+
 OWN_WORDS: dict[tuple[str, str], tuple[str, ...]] = {
     ("ChooseParts", "by"): BY,
     ("ChooseParts", "way"): ("set", "add", "take"),
@@ -92,11 +98,19 @@ OWN_WORDS: dict[tuple[str, str], tuple[str, ...]] = {
     ("ChangeUv", "move"): ((0.0, 0.0), (0.3, -2.0), (1e9, 0.0)),
     ("ChangeUv", "about"): ((0.5, 0.5), (0.0, 0.0)),
     ("ChangeUv", "mirror"): ("", "u", "v", "w"),
-    **{(name, "faces"): ("all", "chosen") for name in ("LayUv", "UnwrapUv", "ChangeUv")},
-    **{(name, "of"): ("surface", "form") for name in ("LayUv", "UnwrapUv")},
-    **{(name, "into"): ("", "", "light") for name in ("LayUv", "UnwrapUv", "ChangeUv", "PackUv", "RemoveUv")},
-    **{(name, "size"): (64, 256, 5) for name in ("UnwrapUv", "PackUv")},
-    **{(name, "margin"): (0, 2, 90) for name in ("UnwrapUv", "PackUv")},
+    **{(name, "faces"): ("all", "chosen") for name in ("LayUv", "UnwrapUv", "UnwrapAlongSeams")},
+    ("ChangeUv", "faces"): ("all", "chosen", "charts", "edges", "vertices"),
+    ("RelaxUv", "faces"): LOOSE,
+    ("RelaxUv", "limit"): (1.1, 1.5, 0.0),
+    ("MarkSeams", "by"): SEAMS_BY,
+    ("MarkSeams", "name"): ("", "light", "none"),
+    ("MarkSeams", "angle"): (10.0, 30.0, 60.0),
+    ("UnwrapAlongSeams", "keep"): KEEP,
+    ("StraightenUv", "along"): ("nearest", "across", "down", "ends"),
+    **{(name, "of"): ("surface", "form") for name in ("LayUv", "UnwrapUv", "UnwrapAlongSeams", "RelaxUv")},
+    **{(name, "into"): ("", "", "light") for name in UV_COMMANDS},
+    **{(name, "size"): (64, 256, 5) for name in ("UnwrapUv", "PackUv", "UnwrapAlongSeams")},
+    **{(name, "margin"): (0, 2, 90) for name in ("UnwrapUv", "PackUv", "UnwrapAlongSeams")},
 }
 """By command and field, where other fields of the name want other words."""
 

@@ -32,6 +32,7 @@ from hulmo.core.commands.guard import ChangeGuard, GuardFrom
 from hulmo.core.commands.holes import BridgeChosen, DeleteChosen, ExtendBorder, FillChosen
 from hulmo.core.commands.import_body import ImportBody
 from hulmo.core.commands.lay_around import LayAround
+from hulmo.core.commands.lay_images import LayImages
 from hulmo.core.commands.layers import (
     AddLayer,
     ChangeLayer,
@@ -104,6 +105,7 @@ COMMANDS: tuple[type[Command], ...] = (
     MergeGrounds,
     ReloadTexture,
     CopyWeights,
+    LayImages,
     SetRules,
     LayRules,
     MeasureRules,

@@ -7,30 +7,16 @@ from hulmo.core.by_hand.choice import as_domain, chosen, live
 from hulmo.core.edit import Edit, SlotColumnDelta
 from hulmo.core.errors import InvalidInput, shown
 from hulmo.core.mesh.body import Body
-from hulmo.core.mesh.corner_table import UV
 from hulmo.core.uv.charts import charts_of
+from hulmo.core.uv.sets import uv_column
 
 Uv = NDArray[np.float64]
 
 FARTHEST = 1e5
 """Units from 0 that texture coordinates may lie."""
 
-SIZES = (16, 16_384)
-
 CORNERS = ("all", "chosen", "charts", "edges", "vertices")
 """What can be meant: all faces, the chosen ones, charts in which some are chosen, the ends of chosen edges, vertices."""
-
-
-def uv_column(name: str, where: str) -> str:
-    """The corner column of a set of texture coordinates.
-
-    Raises
-    ------
-    InvalidInput
-    """
-    if len(name) > 60 or any(not sign.isprintable() or sign in "/\\" for sign in name):
-        raise InvalidInput(f"{where}: {shown(name)} is no name for a set of UV; use up to 60 letters")
-    return f"{UV} {name}" if name else UV
 
 
 def opposite_of(body: Body, slots: NDArray[np.int32]) -> NDArray[np.int32]:
@@ -95,14 +81,6 @@ def surface_of(body: Body, of: str, where: str) -> NDArray[np.float32]:
     if of not in ("surface", "form"):
         raise InvalidInput(f"{where}: of is {shown(of)}; it must be surface or form")
     return body.vertices["position"] if of == "surface" else body.surface(None)
-
-
-def check_raster(size: int, margin: int, where: str) -> None:
-    """Raises InvalidInput where an image cannot be so large, or its margin so wide."""
-    if not SIZES[0] <= size <= SIZES[1]:
-        raise InvalidInput(f"{where}: size is {size}; it must lie between {SIZES[0]} and {SIZES[1]} texels")
-    if not 0 <= margin <= size // 4:
-        raise InvalidInput(f"{where}: margin is {margin}; it must lie between 0 and {size // 4} texels")
 
 
 def laid_uv(body: Body, slots: NDArray[np.int32], uv: Uv, name: str, label: str, where: str) -> Edit:

@@ -9,14 +9,12 @@ from numpy.typing import NDArray
 from hulmo.core.commands.command import Command
 from hulmo.core.commands.laid_uv import (
     FARTHEST,
-    check_raster,
     corners_of,
     faces_of,
     known_uv,
     laid_uv,
     opposite_of,
     surface_of,
-    uv_column,
 )
 from hulmo.core.edit import Edit, SlotColumnDelta
 from hulmo.core.errors import InvalidInput, shown
@@ -28,6 +26,7 @@ from hulmo.core.uv import PROJECTIONS
 from hulmo.core.uv.apart import packed_apart, unwrapped_apart
 from hulmo.core.uv.charts import charts_of
 from hulmo.core.uv.pack import even_density
+from hulmo.core.uv.sets import check_raster, uv_column
 
 Uv = NDArray[np.float64]
 

@@ -7,7 +7,7 @@ from hulmo.core.by_hand import find
 from hulmo.core.by_hand.choice import both_sides, chosen, live
 from hulmo.core.commands.by_hand import chosen_of
 from hulmo.core.commands.command import Command
-from hulmo.core.commands.laid_uv import check_raster, faces_of, known_uv, laid_uv, opposite_of, surface_of
+from hulmo.core.commands.laid_uv import faces_of, known_uv, laid_uv, opposite_of, surface_of
 from hulmo.core.commands.objects import object_named
 from hulmo.core.edit import Edit, SlotColumnDelta
 from hulmo.core.errors import InvalidInput, shown
@@ -23,6 +23,7 @@ from hulmo.core.uv.charts import charts_of, torn
 from hulmo.core.uv.figures import stretches
 from hulmo.core.uv.flatten import KEEP
 from hulmo.core.uv.pack import even_density
+from hulmo.core.uv.sets import check_raster
 
 SEAMS_BY = ("chosen", "sharp", "grounds", "line", "charts", "all")
 
