@@ -233,3 +233,40 @@ def declare_bake(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--rays", type=int, default=64, metavar="N", help="for occlusion")
     parser.add_argument("--uv", default="", metavar="SET", help="set of texture coordinates; the first where left out")
     parser.add_argument("--progress", action="store_true", help="say how much is done, from 0 to 1")
+
+
+def write_images(options: argparse.Namespace) -> int:
+    """`hulmo images`: what is painted, for image editors."""
+    from hulmo.core.io.paint_out import paint_out
+    from hulmo.core.io.project_file import open_project
+
+    project = open_project(pathlib.Path(options.file))
+    bodies = [project.body_named(options.body, "images")] if options.body else list(project.bodies)
+    if not bodies:
+        raise InvalidInput("images: the project has no body")
+    for body in bodies:
+        out = paint_out(
+            project, body.name, pathlib.Path(options.output), options.what, Progress(), options.by, options.uv, options.size,
+            options.bits, options.layer, options.low, options.high,
+        )  # fmt: skip
+        for path in (*out.files, out.note):
+            print(path)
+        print(
+            f"{body.name}: {out.crowded} vertices share a texel with another value, {out.beyond} lie beyond the range"
+        )
+    return 0
+
+
+def declare_images(parser: argparse.ArgumentParser) -> None:
+    """Options of `hulmo images`."""
+    parser.add_argument("file")
+    parser.add_argument("-o", "--output", required=True, metavar="DIR", help="folder for the images and their note")
+    parser.add_argument("--body", default="", help="by name; all where it is left out")
+    parser.add_argument("--what", default="grounds", metavar="grounds|guard|tint|relief")
+    parser.add_argument("--by", default="uv", metavar="uv|above", help="how they lie")
+    parser.add_argument("--uv", default="", metavar="SET", help="set of texture coordinates; the first where left out")
+    parser.add_argument("--size", type=int, default=1024, metavar="N", help="texels a side")
+    parser.add_argument("--bits", type=int, default=16, metavar="8|16")
+    parser.add_argument("--layer", default="", help="relief layer")
+    parser.add_argument("--low", type=float, default=-1.0, metavar="M", help="height that black stands for")
+    parser.add_argument("--high", type=float, default=1.0, metavar="M", help="height that white stands for")

@@ -56,6 +56,14 @@ def ask_sky(parent: QWidget, start: pathlib.Path, then: Callable[[pathlib.Path],
     return _show(dialog, then)
 
 
+def ask_painted(parent: QWidget, start: pathlib.Path, then: Callable[[pathlib.Path], None]) -> QFileDialog:
+    """Ask for a note of painted images, or for one image."""
+    kinds = "Notes and images (*.paint.json *.png *.tif *.tiff *.jpg *.jpeg)"
+    dialog = _dialog(parent, "The note beside painted images, or one image", start, kinds)
+    dialog.setFileMode(QFileDialog.FileMode.ExistingFile)
+    return _show(dialog, then)
+
+
 PARTS = (("one", "One body"), ("regions", "One body with regions"), ("bodies", "A body for each"))
 
 

@@ -2,16 +2,13 @@
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import QFileSystemWatcher, QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, pyqtSignal
 
+from hulmo.app.file_watch import FileWatch
 from hulmo.core.grey_image import image_file
 from hulmo.core.mesh.body import Body
 from hulmo.core.project import Project
 from hulmo.core.relief import RELIEFS
-from hulmo.core.there import is_there
-
-SETTLED = 400
-"""Milliseconds without a further change after which a file counts as written."""
 
 
 def image_of(settings: dict[str, object], relief: str) -> str:
@@ -36,26 +33,15 @@ class ImageWatch(QObject):
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._watcher = QFileSystemWatcher(self)
-        self._watcher.fileChanged.connect(self._touched)
-        self._waiting: set[str] = set()
+        self._watch = FileWatch(self)
+        self._watch.written.connect(self._tell)
         self._bodies: tuple[Body, ...] = ()
         self._allowed: Callable[[str], bool] = bool
-        self._later = QTimer(self)
-        self._later.setSingleShot(True)
-        self._later.setInterval(SETTLED)
-        self._later.timeout.connect(self._tell)
 
     def follow(self, project: Project, allowed: Callable[[str], bool]) -> None:
         """Watch the files of a project's layers, as far as the user allows it."""
         self._bodies, self._allowed = project.bodies, allowed
-        wanted = {file for _, _, file in self._layers()}
-        now = set(self._watcher.files())
-        if now - wanted:
-            self._watcher.removePaths(list(now - wanted))
-        missing = [file for file in wanted - now if is_there(image_file(file))]
-        if missing:
-            self._watcher.addPaths(missing)
+        self._watch.watch(file for _, _, file in self._layers())
 
     def _layers(self) -> list[tuple[int, str, str]]:
         found = [
@@ -66,16 +52,7 @@ class ImageWatch(QObject):
         ]
         return [entry for entry in found if entry[2] and self._allowed(entry[2])]
 
-    def _touched(self, file: str) -> None:
-        self._waiting.add(file)
-        self._later.start()
-
-    def _tell(self) -> None:
-        files, self._waiting = self._waiting, set()
-        for file in files:
-            # programs that write a new file and rename it leave nothing to watch until it is named again
-            if is_there(image_file(file)) and file not in self._watcher.files():
-                self._watcher.addPath(file)
+    def _tell(self, files: list[str]) -> None:
         for ident, layer, file in self._layers():
-            if file in files and is_there(image_file(file)):
+            if file in files:
                 self.changed.emit(ident, layer)

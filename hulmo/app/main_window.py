@@ -35,6 +35,7 @@ from hulmo.app.heading import Heading
 from hulmo.app.held_keys import HeldKeys
 from hulmo.app.main_button import main_button
 from hulmo.app.notice import Notice
+from hulmo.app.paint_work import PaintWork
 from hulmo.app.pen import PracticePen, pen_strokes
 from hulmo.app.reading import Reading
 from hulmo.app.recent_files import recent_files
@@ -95,6 +96,7 @@ class MainWindow(QMainWindow):
         self.notice = Notice(self.canvas)
         self.still = StillWork(self)
         self.baking = BakeWork(self)
+        self.painting = PaintWork(self)
         self.card(ObjectCard).show_pictures(ViewPictures(session, self.canvas))
         session.job_changed.connect(self._job_changed)
         self._wire()

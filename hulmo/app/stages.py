@@ -150,6 +150,10 @@ _VERTICES = Tool(
     "vertices", "vertices", "By vertex", "Choose vertices and give them exact weights.", "Shift+V", "vertices", "Paint"
 )
 _RULES = Tool("rules", "rules", "Ground rules", "Where each ground lies of itself.", "Shift+R", "rules", "Paint")
+_PAINTED = Tool(
+    "painted images", "painted_images", "Painted images", "Takes what is painted out to images and in again.", "Shift+A",
+    "painted_images", "Paint",
+)  # fmt: skip
 _OBJECTS = Tool("objects", "objects", "In the scene", "Figures and viewpoints: where they are.", "Shift+O", "figure")
 _WATERS = (
     Tool(
@@ -194,7 +198,7 @@ STAGES: tuple[Stage, ...] = (
         "Ground",
         "Paint what the land is made of.",
         "F4",
-        (*_brushes("ground"), _FILL, _PICK, _VERTICES, _RULES),
+        (*_brushes("ground"), _FILL, _PICK, _VERTICES, _RULES, _PAINTED),
     ),
     Stage(
         "dress",

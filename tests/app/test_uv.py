@@ -11,8 +11,9 @@ from PyQt6.QtWidgets import QLineEdit
 
 from hulmo.app.cards.bake_card import BakeCard
 from hulmo.app.cards.operation_card import OperationCard
+from hulmo.app.cards.paint_card import PaintCard
 from hulmo.app.stages import tool_named
-from hulmo.core.commands import AddBody, LayRelief
+from hulmo.core.commands import AddBody, LayRelief, UnwrapUv
 from tests.app.window import WindowTest
 
 
@@ -86,6 +87,43 @@ class UvTest(WindowTest):
         self.click(card.stop)
         self.wait(lambda: not card.running)
         self.assertEqual((card.told.text(), list(place.iterdir())), ("Stopped.", []))
+
+    def test_painted_images_go_out_and_what_an_editor_saves_comes_in(self) -> None:
+        card = self.window.card(PaintCard)
+        self.session.choose_tool(tool_named("painted images", "painted_images"))
+        self.settle()
+        self.assertFalse(card.write.isEnabled(), "it has no texture coordinates yet")
+        self.session.do(UnwrapUv("Ball", size=256))
+        self.settle()
+        self.type_into(card.panel.fields["size"].edit, "256")
+        self.click(card.write)
+        self.name(self.folder)
+        self.wait(lambda: card.told.text().startswith("Wrote"))
+        self.assertIn("Changes are read as they are saved", card.told.text())
+        body = self.session.body
+        assert body is not None
+        self.assertEqual(len(list(self.folder.glob("*.png"))), len(self.session.project.grounds))
+        steps, before = len(self.session.history.commands), body.vertices["weight"].copy()
+        turf = self.folder / "Ball.ground.Thrift turf.png"
+        Image.fromarray(np.full((256, 256), 65535, np.uint16)).save(turf)  # as an image editor would
+        self.wait(lambda: len(self.session.history.commands) > steps)
+        column = self.session.project.ground_names.index("Thrift turf")
+        np.testing.assert_allclose(body.vertices["weight"][:, column], 1.0, atol=1e-4)
+        self.assertTrue(card.told.text().startswith("Read"))
+        self.session.undo()
+        np.testing.assert_array_equal(body.vertices["weight"], before)
+        # one image by itself, for the guard, and a note that is none
+        what = card.panel.fields["what"].box
+        what.setCurrentIndex(what.findData("guard"))
+        what.activated.emit(1)
+        self.assertEqual(card.values["what"], "guard")
+        self.click(card.read)
+        self.name(turf)
+        self.wait(lambda: "guard" in body.vertices)
+        (self.folder / "x.paint.json").write_text("[]")
+        self.click(card.read)
+        self.name(self.folder / "x.paint.json")
+        self.assertIn("no note of painted images", self.window.notice.text.text())
 
     def name(self, path: pathlib.Path) -> None:
         """Type the name of a folder into the dialog that is open."""

@@ -22,6 +22,7 @@ from hulmo.app.cards.line_card import LineCard
 from hulmo.app.cards.look_card import LookCard
 from hulmo.app.cards.object_card import ObjectCard
 from hulmo.app.cards.operation_card import OperationCard
+from hulmo.app.cards.paint_card import PaintCard
 from hulmo.app.cards.prop_card import PropCard
 from hulmo.app.cards.prop_care_card import PropCareCard
 from hulmo.app.cards.relief_card import ReliefCard
@@ -56,6 +57,7 @@ CARDS: tuple[type[Card], ...] = (
     FillCard,
     RuleCard,
     VertexCard,
+    PaintCard,
     LookCard,
     GroundCard,
     WalkCard,

@@ -214,13 +214,14 @@ def _tint(body: Body, read: _Read) -> tuple[Delta, ...]:
     value = read.value
     if value.shape[1] == 3:  # it covers wholly
         value = np.concatenate((value, np.ones((value.shape[0], 1), np.float32)), axis=1)
-        told = np.asarray(read.told(now_whole[:, :3]).any(axis=1) | (read.there & (now_whole[:, 3] < read.full)))
+        anew = read.told(now_whole[:, :3])
+        anew[:, 0] |= read.there & (now_whole[:, 3] < read.full)
     else:
-        told = read.told(now_whole).any(axis=1)
+        anew = read.told(now_whole)
     wanted = tint_of(value)
     known = body.vertices.get(TINT)
     now = np.zeros_like(wanted) if known is None else known.copy()
-    rows = np.flatnonzero(told & (wanted != now).any(axis=1)).astype(np.int32)
+    rows = np.flatnonzero(anew.any(axis=1) & (wanted != now).any(axis=1)).astype(np.int32)
     if not rows.size:
         return ()
     free = body.free_share(rows)
