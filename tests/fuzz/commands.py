@@ -18,6 +18,7 @@ from hulmo.core.commands.choose_parts import BY
 from hulmo.core.commands.extrude import ALONGS
 from hulmo.core.commands.uv_seams import LOOSE, SEAMS_BY
 from hulmo.core.errors import Cancelled, HulmoError
+from hulmo.core.grey_image import FOLDER
 from hulmo.core.ground.library import shipped
 from hulmo.core.ground.measures import MEASURES
 from hulmo.core.ground.rule_sets import shipped_rule_sets
@@ -79,6 +80,8 @@ UV_COMMANDS = (
     "LayUv", "UnwrapUv", "ChangeUv", "PackUv", "RemoveUv", "UnwrapAlongSeams", "RelaxUv", "StraightenUv", "StackUv",
 )  # fmt: skip
 
+IMAGE = str(FOLDER / "ripple.png")
+
 OWN_WORDS: dict[tuple[str, str], tuple[str, ...]] = {
     ("ChooseParts", "by"): BY,
     ("ChooseParts", "way"): ("set", "add", "take"),
@@ -90,6 +93,13 @@ OWN_WORDS: dict[tuple[str, str], tuple[str, ...]] = {
     ("AddProp", "source"): ("shrub", "slab_1", "Body", "nowhere.glb"),
     ("CureProps", "fault"): tuple(FAULTS),
     ("FitToViews", "way"): ("refine", "thin_out"),
+    ("LayImages", "into"): ("", "light"),
+    ("LayImages", "what"): ("guard", "grounds", "tint", "relief", "x"),
+    ("LayImages", "by"): ("uv", "above", "above"),
+    ("LayImages", "files"): ((IMAGE,), (IMAGE,), (IMAGE, IMAGE), (), ("nowhere.png",)),
+    ("LayImages", "box"): ((0.0, 0.0, 0.0), (-4.0, -4.0, 8.0), (1e9, 0.0, 1.0)),
+    ("LayImages", "low"): (-1.0, 0.0),
+    ("LayImages", "high"): (1.0, 0.2),
     ("SetSky", "file"): ("", "nowhere.hdr"),
     ("LayUv", "way"): tuple(PROJECTIONS),
     ("LayUv", "unit"): (0.0, 1.0, 2.5, -1.0),

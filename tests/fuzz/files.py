@@ -11,6 +11,7 @@ import traceback
 from collections.abc import Callable, Iterator
 from typing import Any
 
+import msgspec
 import numpy as np
 import trimesh
 from PIL import Image
@@ -27,6 +28,7 @@ from hulmo.core.commands import (
     ChooseParts,
     ImportBody,
     KeepChoice,
+    LayImages,
     LayOnFaces,
     LayRelief,
     LayUv,
@@ -49,6 +51,7 @@ from hulmo.core.ground.rules import Condition, Rule
 from hulmo.core.history import History
 from hulmo.core.io.exporters import EXPORTERS
 from hulmo.core.io.exr import write_exr
+from hulmo.core.io.paint_note import PaintNote, read_note
 from hulmo.core.io.project_file import open_project, save_project
 from hulmo.core.presets import STARTER, read_presets
 from hulmo.core.progress import silent
@@ -148,6 +151,7 @@ class Files:
         for command in (
             LayRelief("Body", "image", {"image": str(file), "channel": self.rng.choice(("grey", "red", "alpha"))}),
             AddGround(str(file), "Pictured"),
+            LayImages("Body", self.rng.choice(("guard", "tint")), (str(file),), by="above"),
         ):
             try:
                 history.do(command)
@@ -163,6 +167,16 @@ class Files:
         try:
             history.do(SetSky(str(file)))
             history.do(SunFromSky())
+        except HulmoError:
+            return False
+        self._use(history.project)
+        return True
+
+    def _note(self, file: pathlib.Path) -> bool:
+        history = project_with("sheet")
+        Image.new("L", (16, 16), 200).save(self.folder / "Body.guard.png")
+        try:
+            history.do(LayImages.noted(read_note(file), self.folder))
         except HulmoError:
             return False
         self._use(history.project)
@@ -261,6 +275,8 @@ class Files:
             yield "image", f"a.{ending}", stream.getvalue(), mutate.damaged_bytes
         for name in ("a.hdr", "a.exr", "b.png"):
             yield "sky", name, self._sky_file(name), mutate.damaged_bytes
+        note = PaintNote("Body", "guard", ("Body.guard.png",), by="above", box=(-5.0, -5.0, 10.0))
+        yield "note", "n.paint.json", msgspec.json.encode(note), mutate.damaged_json
         yield "recipe", "a.json", json.dumps(RECIPE).encode(), mutate.damaged_json
         rules = pathlib.Path(next(iter(shipped_rule_sets().values()))).read_bytes()
         yield "rules", "r.json", rules, mutate.damaged_json
