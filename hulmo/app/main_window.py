@@ -6,7 +6,16 @@ from typing import TypeVar
 
 from PyQt6.QtCore import QSettings, QSize, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QIcon, QResizeEvent
-from PyQt6.QtWidgets import QAbstractButton, QApplication, QHBoxLayout, QMainWindow, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QApplication,
+    QHBoxLayout,
+    QMainWindow,
+    QScrollArea,
+    QSplitter,
+    QVBoxLayout,
+    QWidget,
+)
 
 from hulmo.app import files, theme
 from hulmo.app.bake_work import BakeWork
@@ -47,6 +56,7 @@ from hulmo.app.still_work import StillWork
 from hulmo.app.tab_order import reading_order
 from hulmo.app.tools.fill import FillTool
 from hulmo.app.tools.once import PickTool
+from hulmo.app.uv_view import UvView
 from hulmo.app.view_pictures import ViewPictures
 from hulmo.app.window_keys import declare_keys, findable
 from hulmo.core.care.coarse_border import refined_count
@@ -84,6 +94,7 @@ class MainWindow(QMainWindow):
         self.heading = Heading(session, self.theme)
         self.route = Route(session, self.theme)
         self.canvas = Canvas(session, self.theme)
+        self.uv_view = UvView(session)
         self.held_keys = HeldKeys(self.canvas.hand, self)
         self.button_keys = ButtonKeys(self)
         self.pen = PracticePen(self.canvas, self)
@@ -185,7 +196,12 @@ class MainWindow(QMainWindow):
         middle.setContentsMargins(0, 0, 0, 0)
         middle.setSpacing(0)
         middle.addWidget(self.route)
-        middle.addWidget(self.canvas, 1)
+        self.halves = QSplitter()
+        self.halves.setChildrenCollapsible(False)
+        self.halves.addWidget(self.canvas)
+        self.halves.addWidget(self.uv_view)
+        self.uv_view.hide()
+        middle.addWidget(self.halves, 1)
         middle.addWidget(scroll)
         panel = QWidget()
         panel.setObjectName("panel")
@@ -229,6 +245,9 @@ class MainWindow(QMainWindow):
         self.card(ObjectCard).asked.connect(self._add_object)
         self.card(ObjectCard).went.connect(self.canvas.look_from)
         self.card(WalkCard).kept.connect(lambda: self._add_object("here"))
+        self.uv_view.closed.connect(lambda: self.show_uv(""))
+        self.uv_view.alone.connect(lambda on: self.show_uv("alone" if on else "beside"))
+        self.uv_view.image_asked.connect(lambda: files.ask_texture(self, self.folder(), self.uv_view.show_image))
         self.session.noticed.connect(self.notice.say)
         for done in (self.session.tool_changed, self.session.saved_changed, self.session.job_changed):
             done.connect(self._notice_over)
@@ -363,10 +382,20 @@ class MainWindow(QMainWindow):
                 self.session.noticed.emit(WAIT)
             else:
                 files.ask_mesh(self, self.folder(), self._import)
+        if tool is tool_named("action", "uv_view"):
+            self.show_uv("beside" if self.uv_view.isHidden() else "")
         if tool is tool_named("action", "pick"):
             self.canvas.hand.tool_of(PickTool).now()
             if self.session.once == "pick":
                 self.notice.say("Press on the ground that is to be taken in hand. Escape leaves it.")
+
+    def show_uv(self, how: str) -> None:
+        """Show the UV view beside the scene or alone, or hide it: "beside", "alone" or ""."""
+        self.uv_view.setVisible(bool(how))
+        self.canvas.setVisible(how != "alone")
+        self.uv_view.wide.setChecked(how == "alone")
+        if how == "beside":
+            self.halves.setSizes([self.halves.width() // 2] * 2)
 
     def _import(self, path: pathlib.Path, parts: str) -> None:
         def told() -> None:

@@ -9,17 +9,13 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFont, QFontMetrics, QLinearGradient, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
+from hulmo.app.grips import INK, PALE, Grip, draw_grips
 from hulmo.app.line_mark import LineMark, draw_line
 from hulmo.app.theme import HEAD_FONT, TEXT_FONT
 from hulmo.render.camera import Camera
 from hulmo.render.looks import Legend
 
 Points = NDArray[np.float64]
-
-INK = QColor(22, 32, 33)
-PALE = QColor(250, 247, 238)
-GRIP, GRIP_HELD = QColor(64, 178, 184), QColor(250, 222, 150)
-"""Arms of the grips, and one that is being dragged."""
 
 
 @dataclass
@@ -43,27 +39,6 @@ class Ring:
     stalk: Points
     label: str
     works: bool = True
-
-
-@dataclass
-class Grip:
-    """One arm of the grips in the scene.
-
-    Attributes
-    ----------
-    start, end : QPointF
-    shape : str
-        "square", "triangle" or "round": what tells it from the others.
-    letter : str
-    held : bool
-        Whether it is being dragged.
-    """
-
-    start: QPointF
-    end: QPointF
-    shape: str
-    letter: str
-    held: bool
 
 
 @dataclass
@@ -162,7 +137,7 @@ class Overlay(QWidget):
         if len(self.marks.outline) > 1:
             self._outline(painter, self.marks.outline)
         if self.marks.grips:
-            self._grips(painter, self.marks.grips)
+            draw_grips(painter, self.marks.grips, self.marks.grip_kind, self._text)
         if self.marks.loose is not None:
             painter.setPen(QPen(QColor(120, 120, 112, 150), 1.2, Qt.PenStyle.DotLine))
             painter.drawEllipse(self.marks.loose, 13.0, 13.0)
@@ -196,36 +171,6 @@ class Overlay(QWidget):
             painter.setBrush(Qt.BrushStyle.NoBrush)
         box = rim.boundingRect()
         self._text(painter, QPointF(box.right() + 8, box.center().y() + 4), ring.label)
-
-    def _grips(self, painter: QPainter, grips: list[Grip]) -> None:
-        # arms are told apart by the shape at their end and a letter, and what they do by the middle
-        middle = grips[0].start
-        for grip in grips:
-            for colour, width in ((QColor(22, 32, 33, 170), 4.4), (GRIP_HELD if grip.held else GRIP, 2.2)):
-                painter.setPen(QPen(colour, width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
-                painter.drawLine(grip.start, grip.end)
-            painter.setPen(QPen(INK, 1.3))
-            painter.setBrush(GRIP_HELD if grip.held else PALE)
-            x, y = grip.end.x(), grip.end.y()
-            if grip.shape == "square":
-                painter.drawRect(QRectF(x - 6, y - 6, 12, 12))
-            elif grip.shape == "round":
-                painter.drawEllipse(grip.end, 6.5, 6.5)
-            else:
-                painter.drawPolygon(QPolygonF([QPointF(x, y - 8), QPointF(x + 7, y + 5), QPointF(x - 7, y + 5)]))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            self._text(painter, grip.end + QPointF(10, 4), grip.letter)
-        painter.setPen(QPen(INK, 1.3))
-        painter.setBrush(PALE)
-        if self.marks.grip_kind == "turn":
-            painter.drawEllipse(middle, 8.0, 8.0)
-            painter.drawArc(QRectF(middle.x() - 4, middle.y() - 4, 8, 8), 30 * 16, 280 * 16)
-        elif self.marks.grip_kind == "scale":
-            painter.drawRect(QRectF(middle.x() - 8, middle.y() - 8, 16, 16))
-            painter.drawRect(QRectF(middle.x() - 3, middle.y() - 3, 6, 6))
-        else:
-            painter.drawEllipse(middle, 6.0, 6.0)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
 
     def _cursor(self, painter: QPainter, at: QPointF) -> None:
         # where keys point: four strokes toward the spot, with room between them to see it

@@ -177,6 +177,10 @@ _BAKE = Tool(
 )
 _WALK = Tool("walk", "walk", "Walk", "Walks over the ground and into caves at eye height.", "Shift+Z", "walk")
 
+_UV_VIEW = Tool(
+    "action", "uv_view", "UV view", "Shows charts beside the scene, or hides them.", "Shift+E", "uv_view", UV_GROUP
+)
+
 STAGES: tuple[Stage, ...] = (
     Stage(
         "block",
@@ -213,7 +217,7 @@ STAGES: tuple[Stage, ...] = (
         "Deliver",
         "Write files for engines and renderers.",
         "F7",
-        (*_exports(), _BAKE, *_operations("deliver", UV_GROUP)),
+        (*_exports(), _BAKE, _UV_VIEW, *_operations("deliver", UV_GROUP)),
     ),
 )
 

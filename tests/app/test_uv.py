@@ -6,13 +6,15 @@ import unittest
 
 import numpy as np
 from PIL import Image
-from PyQt6.QtCore import QPoint
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QLineEdit
 
 from hulmo.app.cards.bake_card import BakeCard
 from hulmo.app.cards.operation_card import OperationCard
 from hulmo.app.cards.paint_card import PaintCard
 from hulmo.app.stages import tool_named
+from hulmo.core.by_hand.choice import chosen
 from hulmo.core.commands import AddBody, LayRelief, UnwrapUv
 from tests.app.window import WindowTest
 
@@ -87,6 +89,71 @@ class UvTest(WindowTest):
         self.click(card.stop)
         self.wait(lambda: not card.running)
         self.assertEqual((card.told.text(), list(place.iterdir())), ("Stopped.", []))
+
+    def test_charts_are_chosen_and_dragged_and_seams_marked_in_the_uv_view(self) -> None:
+        view, sheet = self.window.uv_view, self.window.uv_view.sheet
+        self.take("operation", "unwrap_along_seams")
+        self.key(Qt.Key.Key_E, Qt.KeyboardModifier.ShiftModifier)
+        self.wait(view.isVisible)
+        self.settle()
+        self.assertIn("No texture coordinates yet", sheet.words)
+        self.session.do(UnwrapUv("Ball", size=512))
+        self.wait(lambda: sheet.plane is not None)
+        self.settle()
+        body = self.session.body
+        assert body is not None and sheet.plane is not None
+        charts = int(sheet.plane.chart.max()) + 1
+        self.assertTrue(view.told.text().startswith(f"{charts} charts"))
+        # a press on a chart chooses it, in both views
+        chart = int(np.bincount(sheet.plane.chart).argmax())
+        mine = sheet.plane.slots[sheet.plane.chart == chart]
+        first = sheet.plane.uv[sheet.plane.chart == chart][0]
+        before, scene = self.sheet_pixels(), self.pixels()
+        self.click(sheet, sheet.place(tuple(first.mean(axis=0))).toPoint())
+        self.settle()
+        np.testing.assert_array_equal(np.flatnonzero(chosen(body, "face")), mine)
+        self.wait(lambda: "1 chart chosen" in view.told.text())
+        self.settle()
+        self.assertGreater(float(np.abs(self.sheet_pixels() - before).mean()), 1.0)
+        self.assertGreater(float(np.abs(self.pixels() - scene).mean()), 0.3, "it is seen in the scene as well")
+        # and its grips drag it, and it alone
+        uv = body.corners.slots["uv"].copy()
+        self.click(view.tools["move"])
+        self.settle()
+        scale = sheet.place((1.0, 0.0)).x() - sheet.place((0.0, 0.0)).x()
+        end = sheet.grips()[0].end.toPoint()
+        self.drag([(end.x(), end.y()), (end.x() + 40, end.y() + 25)], on=sheet)
+        self.settle()
+        moved = body.corners.slots["uv"] - uv
+        np.testing.assert_allclose(moved[mine][..., 0], 40 / scale, atol=1.5 / scale)
+        np.testing.assert_allclose(moved[mine][..., 1], 0.0, atol=1e-6)
+        others = np.setdiff1d(sheet.plane.slots, mine)
+        np.testing.assert_array_equal(moved[others], 0.0)
+        self.session.undo()
+        # an edge pressed in the sheet becomes a seam, and the scene shows it
+        view.kinds.setCurrentIndex(view.kinds.findData("edges"))
+        view.kinds.activated.emit(2)
+        self.settle()
+        self.click(view.tools["choose"])
+        self.wait(lambda: sheet.plane is not None and sheet.plane.kind == "edges")
+        spot = (first[1] + first[2]) / 2
+        self.click(sheet, sheet.place(tuple(spot)).toPoint())
+        self.settle()
+        edges = chosen(body, "edge")
+        self.assertEqual(int(edges.sum()), 2, "one edge, said of both its triangles")
+        self.take("operation", "mark_seams")
+        self.click(self.window.card(OperationCard).do)
+        self.settle()
+        np.testing.assert_array_equal(body.corners.slots["seam"][:, :, 0] > 0, edges)
+        self.click(view.close_button)
+        self.assertFalse(view.isVisible())
+
+    def sheet_pixels(self) -> np.ndarray:
+        image = self.window.uv_view.sheet.grab().toImage().convertToFormat(QImage.Format.Format_RGB888)
+        data = image.constBits()
+        assert data is not None
+        rows = np.frombuffer(data.asstring(image.sizeInBytes()), np.uint8).reshape(image.height(), -1)
+        return rows[:, : 3 * image.width()].astype(float)
 
     def test_painted_images_go_out_and_what_an_editor_saves_comes_in(self) -> None:
         card = self.window.card(PaintCard)

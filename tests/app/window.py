@@ -126,17 +126,18 @@ class WindowTest(unittest.TestCase):
         QTest.qWait(20)
 
     def drag(
-        self, points: list[tuple[int, int]], button: Qt.MouseButton = LEFT, keys: Qt.KeyboardModifier = NONE
-    ) -> None:
-        """Press on the canvas, move along points, let go."""
-        path = [QPoint(*point) for point in points]
-        self.mouse("move", self.canvas, path[0])
-        self.mouse("press", self.canvas, path[0], button, keys)
+        self, points: list[tuple[int, int]], button: Qt.MouseButton = LEFT, keys: Qt.KeyboardModifier = NONE,
+        on: QWidget | None = None,
+    ) -> None:  # fmt: skip
+        """Press on the canvas, or another widget, move along points, let go."""
+        path, widget = [QPoint(*point) for point in points], on or self.canvas
+        self.mouse("move", widget, path[0])
+        self.mouse("press", widget, path[0], button, keys)
         for a, b in itertools.pairwise(path):
             for i in range(1, 9):
-                self.mouse("move", self.canvas, a + (b - a) * i / 8)
+                self.mouse("move", widget, a + (b - a) * i / 8)
                 QTest.qWait(1)
-        self.mouse("release", self.canvas, path[-1], button, keys)
+        self.mouse("release", widget, path[-1], button, keys)
         QTest.qWait(10)
 
     def wheel(self, at: QPoint, notches: int) -> None:

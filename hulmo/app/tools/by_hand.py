@@ -5,7 +5,8 @@ import math
 import numpy as np
 from PyQt6.QtCore import QObject, QPointF, Qt
 
-from hulmo.app.overlay import Grip, Marks
+from hulmo.app.grips import Grip
+from hulmo.app.overlay import Marks
 from hulmo.app.session import Session
 from hulmo.app.tools.controller import Controller, Pointing, Vector, holds
 from hulmo.app.tools.reach import REACH, pixel

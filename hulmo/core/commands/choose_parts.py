@@ -17,6 +17,7 @@ from hulmo.core.by_hand.choice import (
 )
 from hulmo.core.by_hand.kept import kept_choice, kept_column
 from hulmo.core.commands.command import Command
+from hulmo.core.commands.laid_uv import known_uv, opposite_of
 from hulmo.core.commands.objects import object_named
 from hulmo.core.edit import Edit
 from hulmo.core.errors import InvalidInput, shown
@@ -28,10 +29,11 @@ from hulmo.core.mesh.edge_ways import edge_path
 from hulmo.core.objects.line import column_of, is_line
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
+from hulmo.core.uv.charts import charts_of
 
 BY = (
     "these", "all", "none", "invert", "grow", "shrink", "border", "ring", "part", "facing", "slope", "height", "size",
-    "sharp", "rim", "random", "loop", "as", "path", "line", "ground", "flat", "region", "region_rim", "named",
+    "sharp", "rim", "random", "loop", "as", "path", "line", "ground", "flat", "region", "region_rim", "named", "chart",
 )  # fmt: skip
 
 WAYS = ("set", "add", "take")
@@ -58,7 +60,8 @@ class ChooseParts(Command, frozen=True, tag="choose_parts"):
         as: what is chosen in the domain `source`. path: the shortest way along edges through the vertices in `these`.
         line: what lies inside the outline or track `name`; of edges, those that were cut along it. ground: vertices at which
         the ground `name` has `share` or more. flat: faces drawn flat. region: faces of the region number `steps`.
-        region_rim: edges between regions. named: what was kept under `name`.
+        region_rim: edges between regions. named: what was kept under `name`. chart: faces of the charts, in the set of UV
+        `name`, that the faces in `these` lie in.
     way : str
         set, add or take.
     these : list of int
@@ -147,6 +150,8 @@ class ChooseParts(Command, frozen=True, tag="choose_parts"):
             found = ("face", find.by_face(body, FLAT, 1.0))
         elif by == "region":
             found = ("face", find.by_face(body, REGION, float(self.steps)))
+        elif by == "chart":
+            found = ("face", self._charts(body))
         elif by == "region_rim":
             found = ("edge", find.region_rim(body))
         elif by == "facing":
@@ -175,6 +180,16 @@ class ChooseParts(Command, frozen=True, tag="choose_parts"):
                 )
             found = (self.source, chosen(body, self.source))
         return as_domain(body, found[1], found[0], domain)
+
+    def _charts(self, body: Body) -> Mask:
+        slots = np.flatnonzero(live(body.corners)).astype(np.int32)
+        uv = known_uv(body, self.name, "choose_parts")[slots].astype(np.float64)
+        chart = charts_of(uv, opposite_of(body, slots))
+        named = np.zeros(body.corners.count, np.bool_)
+        named[_numbers(self.these, body.corners.count, f"{body.name!r} has no face")] = True
+        out = np.zeros(body.corners.count, np.bool_)
+        out[slots] = np.isin(chart, chart[named[slots]])
+        return out
 
     def _path(self, body: Body) -> Mask:
         rows = _numbers(self.these, body.vertices.count, f"{body.name!r} has no vertex")
