@@ -10,7 +10,9 @@ from hulmo.core.errors import FileProblem, InvalidInput
 from hulmo.core.progress import Progress
 
 if TYPE_CHECKING:
+    from hulmo.core.mesh.body import Body
     from hulmo.core.project import Project
+    from hulmo.render.bake import Baked
     from hulmo.render.camera import Camera
     from hulmo.render.still import Stills
 
@@ -67,12 +69,11 @@ def _usual_size(options: argparse.Namespace, project: "Project") -> str:
 
 def bake_images(options: argparse.Namespace) -> int:
     """`hulmo bake`: images of what lies on bodies."""
-    from hulmo.core.bake.maps import MAPS
     from hulmo.core.io.glb_baked import BakedMaterial, baked_document
-    from hulmo.core.io.map_file import BITS, KINDS, exact_shares, write_map
+    from hulmo.core.io.map_file import BITS, KINDS
     from hulmo.core.io.project_file import open_project
     from hulmo.core.uv.sets import uv_column
-    from hulmo.render.bake import bake
+    from hulmo.render.bake import Baked, bake, together
 
     signal.signal(signal.SIGTERM, signal.default_int_handler)
     folder = pathlib.Path(options.output)
@@ -92,6 +93,7 @@ def bake_images(options: argparse.Namespace) -> int:
         raise InvalidInput("bake: no body of the project has UV; lay it or unwrap one first")
     fine = project.body_named(options.fine, "bake") if options.fine else None
     delivered: dict[str, BakedMaterial] = {}
+    parts: list[Baked] = []
     for number, body in enumerate(bodies):
         tell = _teller(options.progress, number, len(bodies))
         baked = bake(
@@ -110,22 +112,17 @@ def bake_images(options: argparse.Namespace) -> int:
         if options.glb:
             found = {name: baked.images.get(name) for name in ("normal", "roughness", "occlusion")}
             delivered[body.name] = BakedMaterial(baked.images["base_colour"], **found)
-        shares = [name for name in baked.images if name.startswith("weights_")]
-        if shares and options.kind != "exr":
-            exact = exact_shares([baked.images[name] for name in shares], options.bits)
-            baked.images.update(zip(shares, exact, strict=True))
-        for name, values in baked.images.items():
-            what = MAPS["weights" if name in shares else name]
-            kind = "exr" if what.figures and options.kind == "png" else options.kind
-            path = folder / f"{body.name.replace('/', '-')}.{name}.{kind}"
-            write_map(path, values, what, options.bits)
-            print(f"{path}: {options.size} x {options.size}", flush=True)
-        print(
-            f"{body.name}: {baked.reached:,} texels reached, {baked.filled:,} filled, {baked.mirrored:,} mirrored triangles, "
-            f"{baked.twice:,} texels under several triangles"
-            + (f", {baked.missed:,} places missed {fine.name}" if fine is not None else ""),
-            flush=True,
-        )
+        if options.atlas:
+            parts.append(baked)
+        else:
+            _write_baked(baked, body.name, options, fine)
+    if options.atlas:
+        whole = together(parts)
+        _write_baked(whole, options.atlas, options, fine)
+        if options.glb:
+            found = {name: whole.images.get(name) for name in ("normal", "roughness", "occlusion")}
+            material = BakedMaterial(whole.images["base_colour"], **found)
+            delivered = {body.name: material for body in bodies}
     if options.glb:
         from hulmo.core.io.safe_write import safe_write
 
@@ -135,6 +132,28 @@ def bake_images(options: argparse.Namespace) -> int:
             file.write(data)
         print(f"{out}: {len(data):,} bytes", flush=True)
     return 0
+
+
+def _write_baked(baked: "Baked", name: str, options: argparse.Namespace, fine: "Body | None") -> None:
+    from hulmo.core.bake.maps import MAPS
+    from hulmo.core.io.map_file import exact_shares, write_map
+
+    shares = [each for each in baked.images if each.startswith("weights_")]
+    if shares and options.kind != "exr":
+        exact = exact_shares([baked.images[each] for each in shares], options.bits)
+        baked.images.update(zip(shares, exact, strict=True))
+    for each, values in baked.images.items():
+        what = MAPS["weights" if each in shares else each]
+        kind = "exr" if what.figures and options.kind == "png" else options.kind
+        path = pathlib.Path(options.output) / f"{name.replace('/', '-')}.{each}.{kind}"
+        write_map(path, values, what, options.bits)
+        print(f"{path}: {options.size} x {options.size}", flush=True)
+    print(
+        f"{name}: {baked.reached:,} texels reached, {baked.filled:,} filled, {baked.mirrored:,} mirrored triangles, "
+        f"{baked.twice:,} texels under several triangles"
+        + (f", {baked.missed:,} places missed {fine.name}" if fine is not None else ""),
+        flush=True,
+    )
 
 
 def _camera_of(options: argparse.Namespace, stills: "Stills") -> "Camera":
@@ -216,8 +235,8 @@ def declare_bake(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--margin", type=int, default=16, metavar="N", help="texels around charts that are filled")
     parser.add_argument(
         "--maps", default="base_colour,normal,roughness", metavar="NAMES",
-        help="base_colour, normal, normal_object, roughness, weights, dominant, tint, slope, position, occlusion, height, "
-        "curvature",
+        help="base_colour, normal, normal_object, roughness, weights, dominant, tint, slope, position, occlusion, shelter, "
+        "contact, missed, height, curvature",
     )  # fmt: skip
     parser.add_argument("--kind", default="png", metavar="png|tiff|exr")
     parser.add_argument("--bits", type=int, default=8, metavar="8|16", help="of PNG and TIFF")
@@ -230,6 +249,7 @@ def declare_bake(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--glb", default="", metavar="OUT.glb", help="write a glTF with the images as its materials, too"
     )
+    parser.add_argument("--atlas", default="", metavar="NAME", help="one set of images of this name for all bodies")
     parser.add_argument("--rays", type=int, default=64, metavar="N", help="for occlusion")
     parser.add_argument("--uv", default="", metavar="SET", help="set of texture coordinates; the first where left out")
     parser.add_argument("--progress", action="store_true", help="say how much is done, from 0 to 1")

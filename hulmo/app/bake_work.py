@@ -31,14 +31,20 @@ class BakeWork(FilesWork):
         card, body = self._card, self._window.session.body
         if body is None:
             return
-        words = ["-o", str(folder), f"--body={body.name}", "--maps", ",".join(card.maps)]
+        words = ["-o", str(folder), "--maps", ",".join(card.maps)]
+        if card.values["atlas"]:
+            words += [f"--atlas={self._window.session.project.name or 'atlas'}"]
+        else:
+            words += [f"--body={body.name}"]
+        words += ["--reach", repr(number(card.values, "reach"))]
         if card.fine:
-            words += [f"--from={card.fine}", "--reach", repr(number(card.values, "reach"))]
+            words += [f"--from={card.fine}"]
         for name in ("size", "samples", "margin", "rays"):
             words += [f"--{name}", str(round(number(card.values, name)))]
         words += ["--kind", str(card.values["kind"]), "--bits", str(card.values["bits"])]
         if card.values["glb"] and "base_colour" in card.maps:
-            words += ["--glb", str(folder / f"{body.name.replace('/', '-')}.baked.glb")]
+            name = "atlas" if card.values["atlas"] else body.name.replace("/", "-")
+            words += ["--glb", str(folder / f"{name}.baked.glb")]
         self.run("bake", words)
 
     def outcome(self, written: list[str]) -> str:

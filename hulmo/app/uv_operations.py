@@ -117,11 +117,12 @@ UV_OPERATIONS = (
         (
             Switch("even", "Even density", True, "Every chart gets the same number of texels a metre."),
             Switch("turns", "Turn charts", True, "Charts may be turned to fit."),
+            Switch("all", "With all bodies", False, "All bodies with the set share one image."),
             *_RASTER, _SETS[2],
         ),
         lambda body, values, other: PackUv(
             body.name, bool(values["even"]), bool(values["turns"]), round(number(values, "size")),
-            round(number(values, "margin")), str(values["into"]),
+            round(number(values, "margin")), str(values["into"]), ("*",) if values["all"] else (),
         ), stage="deliver",
     ),
     Operation(

@@ -1,11 +1,12 @@
 """Images of what lies on a body, by its texture coordinates."""
 
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
+from hulmo.core.bake.contact import Contact
 from hulmo.core.bake.maps import MAPS
 from hulmo.core.bake.surface import Surface, SurfaceAt
 from hulmo.core.colour import srgb_to_linear
@@ -14,8 +15,10 @@ from hulmo.core.ground.brushes.tint import TINT
 from hulmo.core.ground.weights import weights_of
 from hulmo.core.memory import available_bytes
 from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.corner_table import UV
 from hulmo.core.mesh.curvature import curvature
 from hulmo.core.mesh.rays import first_hits, openness
+from hulmo.core.mesh.shelter import shelter
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 from hulmo.core.uv.figures import FLAT
@@ -29,6 +32,8 @@ from hulmo.render.looks import KEY
 Image = NDArray[np.float32]
 
 SMALLEST, LARGEST, MOST_SAMPLES, MOST_RAYS = 16, 8192, 4, 4096
+
+REACHED = 2
 
 AT_ONCE = 1 << 19
 """Places that are looked at at a time."""
@@ -48,6 +53,8 @@ class Baked:
         Triangles that lie mirrored in the image; texels whose middle several triangles cover.
     missed : int
         Places that no ray found the fine body from; they show its nearest place.
+    state : (H, W) uint8
+        0 nothing, 1 margin, 2 the surface.
     """
 
     images: dict[str, Image]
@@ -56,6 +63,24 @@ class Baked:
     mirrored: int
     twice: int
     missed: int = 0
+    state: NDArray[np.uint8] = field(default_factory=lambda: np.zeros((0, 0), np.uint8))
+
+
+def together(baked: list[Baked]) -> Baked:
+    """Images of several bodies, whose charts lie apart, in one; texels that several of them reach count as `twice`."""
+    out = {name: values.copy() for name, values in baked[0].images.items()}
+    state, clash = baked[0].state.copy(), 0
+    for other in baked[1:]:
+        clash += int(((state == REACHED) & (other.state == REACHED)).sum())
+        taken = other.state > state
+        for name, values in other.images.items():
+            out[name][taken] = values[taken]
+        state[taken] = other.state[taken]
+    reached, filled = int((state == REACHED).sum()), sum(part.filled for part in baked) - clash
+    twice = sum(part.twice for part in baked) + clash
+    return Baked(
+        out, reached, filled, sum(part.mirrored for part in baked), twice, sum(part.missed for part in baked), state
+    )
 
 
 def bake(
@@ -103,15 +128,16 @@ def bake(
     texels = texels_of(at, (wide, wide), slots, counts=True)
     if not texels.reached:
         raise InvalidInput(f"{body.name!r}: none of its UV lies from 0 to 1; pack it, or move it there")
-    surface = SurfaceAt(body, uv, (wide, wide))
+    by_uv = any(ground.mapping == "uv" for ground in project.grounds) and UV in source.body.corners.slots
+    surface = SurfaceAt(body, uv, (wide, wide), by_uv and source.surface is None)
     out: dict[str, Image] = {}
     shader = None
     context = None
     try:
         if any(MAPS[name].shaded for name in wanted):
             context = headless_context()
-            shader = GroundShader(context, project, TINT in source.body.vertices)
-        own = _Makers(project, body, uv, surface, shader, wanted, source)
+            shader = GroundShader(context, project, TINT in source.body.vertices, by_uv)
+        own = _Makers(project, body, uv, surface, shader, wanted, source, progress)
         total = np.zeros((size * size, own.width), np.float32)
         hits = np.zeros(size * size, np.float32)
         for done, (place, triangle, weight) in enumerate(_portions(texels, samples)):
@@ -141,9 +167,10 @@ def bake(
     assert texels.counts is not None
     flat = signed_areas(at)
     reached = (texels.triangle >= 0).reshape(size, samples, size, samples).any(axis=(1, 3))
+    state = filled.reshape(size, size).astype(np.uint8) + reached
     return Baked(
         out, int(reached.sum()), int((reached & there.reshape(size, size)).sum()),
-        int((flat < -FLAT).sum()), int((texels.counts > 1).sum()), own.missed,
+        int((flat < -FLAT).sum()), int((texels.counts > 1).sum()), own.missed, state,
     )  # fmt: skip
 
 
@@ -159,6 +186,7 @@ class _Makers:
         shader: GroundShader | None,
         wanted: list[str],
         source: "_Source",
+        progress: Progress,
     ) -> None:
         self._project, self._body, self._surface, self._shader = project, body, surface, shader
         self._wanted, self._source = wanted, source
@@ -181,6 +209,10 @@ class _Makers:
             rows = np.flatnonzero(of.corners.first_corner >= 0).astype(np.int32)
             self._curve = np.zeros((of.vertices.count, 1), np.float32)
             self._curve[rows, 0] = curvature(of.vertices["position"], of.vertices["normal"], of.corners, rows)[0]
+        self._shelter: Image | None = None
+        if "shelter" in wanted:
+            self._shelter = shelter(source.body, source.reach or 0.25 * source.far, progress)[:, None]
+        self._contact = Contact(project, source.body) if "contact" in wanted else None
 
     def _column(self, name: str, width: int) -> None:
         self.columns[name] = slice(self.width, self.width + width)
@@ -192,9 +224,16 @@ class _Makers:
         base_at = here = self._surface.at(triangle, weight)
         slot, share, height = triangle, weight, np.zeros(triangle.size, np.float32)
         if self._source.surface is not None:
-            slot, share, height, missed = self._met(base_at)
-            self.missed += missed
+            slot, share, height, lost = self._met(base_at)
+            self.missed += lost.size
+            if "missed" in wanted:
+                gone = np.zeros((triangle.size, 1), np.float32)
+                gone[lost] = 1.0
             here = replace(self._source.surface.at(slot, share), dx=base_at.dx, dy=base_at.dy)
+            if here.along is not None:  # how fine its coordinates are sampled is told by the texels of the coarse body
+                here.along[:, 2:] = 0.0
+                here.along[:, 2] = np.linalg.norm(base_at.dx, axis=1)
+                here.along[:, 5] = np.linalg.norm(base_at.dy, axis=1)
         out = np.zeros((triangle.size, self.width), np.float32)
         if self._shader is not None:
             base, rough, normal = self._shader.shade(here)
@@ -222,6 +261,13 @@ class _Makers:
         if self._curve is not None:
             surface = self._source.surface or self._surface
             out[:, self.columns["curvature"]] = surface.mixed(self._curve, slot, share)
+        if self._shelter is not None:
+            surface = self._source.surface or self._surface
+            out[:, self.columns["shelter"]] = surface.mixed(self._shelter, slot, share)
+        if self._contact is not None:
+            out[:, self.columns["contact"]] = self._contact.at(here.position)[:, None]
+        if "missed" in wanted and self._source.surface is not None:
+            out[:, self.columns["missed"]] = gone
         if "height" in wanted:
             out[:, self.columns["height"]] = height[:, None]
         if "occlusion" in wanted:
@@ -230,8 +276,8 @@ class _Makers:
             out[:, self.columns["occlusion"]] = found[:, None]
         return out
 
-    def _met(self, here: Surface) -> tuple[NDArray[np.int32], Image, Image, int]:
-        # where rays along the normals of the coarse body meet the fine one, how high above, and how many miss it
+    def _met(self, here: Surface) -> tuple[NDArray[np.int32], Image, Image, NDArray[np.intp]]:
+        # where rays along the normals of the coarse body meet the fine one, how high above, and which of them miss it
         source = self._source
         way = here.normal.astype(np.float64)
         place = source.body.own(self._body.placed(here.position.astype(np.float64)))
@@ -242,7 +288,7 @@ class _Makers:
             corners, position = source.body.corners, source.body.vertices["position"]
             near, weight = source.body.index.nearest_many(corners.vertex, position, place[lost].astype(np.float32))
             slot[lost], share[lost], height[lost] = near, weight[:, 1:], 0.0
-        return slot, share, height, int(lost.size)
+        return slot, share, height, lost
 
     def _in_tangents(self, here: Surface, normal: Image, triangle: NDArray[np.int32], weight: Image) -> Image:
         assert self._tangents is not None
@@ -287,12 +333,14 @@ def _source(project: Project, body: Body, fine: Body | None, reach: float, rays:
         raise InvalidInput(f"bake: reach is {reach:g} m; it must lie between 0 and 1000000")
     size = float(np.linalg.norm(np.diff(body.index.bounds, axis=0)))
     if fine is None or fine is body:
-        if "height" in wanted:
-            raise InvalidInput("bake: height is that of a fine body over this one; name the fine body")
-        return _Source(body, None, 0.0, rays, size)
+        fine_only = [name for name in ("height", "missed") if name in wanted]
+        if fine_only:
+            raise InvalidInput(f"bake: {fine_only[0]} is that of a fine body over this one; name the fine body")
+        return _Source(body, None, reach, rays, size)
     weights_of(fine, len(project.grounds))
     uv = np.zeros((fine.corners.count, 3, 2), np.float32)  # footprints are those of the coarse body
-    return _Source(fine, SurfaceAt(fine, uv, (1, 1)), reach or 0.05 * size, rays, size)
+    by_uv = any(ground.mapping == "uv" for ground in project.grounds)
+    return _Source(fine, SurfaceAt(fine, uv, (1, 1), by_uv), reach or 0.05 * size, rays, size)
 
 
 def _tangents(body: Body, uv: Image) -> Image:

@@ -11,6 +11,7 @@ NAMES = (
     "at_weight_b",
     "at_weight_c",
     "at_weight_d",
+    "at_uv",
     "at_tint",
 )
 """What can be kept, as the shaders have it."""
@@ -73,6 +74,6 @@ class Gathered:
         self._textures.clear()
 
 
-def kept_names(groups: int, tinted: bool) -> tuple[str, ...]:
+def kept_names(groups: int, tinted: bool, by_uv: bool = False) -> tuple[str, ...]:
     """What is kept of bodies with so many vectors of weights."""
-    return (*NAMES[: 4 + groups], *(NAMES[-1:] if tinted else ()))
+    return (*NAMES[: 4 + groups], *(("at_uv",) if by_uv else ()), *(("at_tint",) if tinted else ()))

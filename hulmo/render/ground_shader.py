@@ -29,6 +29,8 @@ class GroundShader:
     project : Project
     tinted : bool
         Whether the body has a tint.
+    by_uv : bool
+        Whether places come with where they lie along texture coordinates.
 
     Raises
     ------
@@ -36,8 +38,8 @@ class GroundShader:
         A texture of the palette cannot be read.
     """
 
-    def __init__(self, context: moderngl.Context, project: Project, tinted: bool) -> None:
-        self._context, self._project, self._tinted = context, project, tinted
+    def __init__(self, context: moderngl.Context, project: Project, tinted: bool, by_uv: bool = False) -> None:
+        self._context, self._project, self._tinted, self._by_uv = context, project, tinted, by_uv
         self._textures = GroundTextures(context, project.grounds, project.textures)
         if self._textures.problems:
             raise FileProblem("; ".join(self._textures.problems))
@@ -45,6 +47,7 @@ class GroundShader:
         self._program = program(
             context, "screen.vert", "ground.frag", None, WEIGHTED=True, GROUPS=self._groups,
             MOST_GROUNDS=4 * self._groups, TINTED=tinted, BANKS=len(self._textures.banks), GATHERED=True, LOOK_BAKE=True,
+            UV_KEPT=by_uv,
             **uses_of(project.grounds),
         )  # fmt: skip
         self._array = context.vertex_array(self._program, [])
@@ -71,8 +74,13 @@ class GroundShader:
         self._send("at_position", surface.position, lines)
         ones = np.ones((count, 1), np.float32)
         self._send("at_normal", np.concatenate((surface.normal, ones), axis=1), lines)
-        self._send("at_dx", surface.dx, lines)
-        self._send("at_dy", surface.dy, lines)
+        dx, dy = surface.dx, surface.dy
+        if self._by_uv:
+            along = np.zeros((count, 6), np.float32) if surface.along is None else surface.along
+            self._send("at_uv", along[:, :4], lines)
+            dx, dy = np.column_stack((dx, along[:, 4])), np.column_stack((dy, along[:, 5]))
+        self._send("at_dx", dx, lines)
+        self._send("at_dy", dy, lines)
         for group, name in enumerate("abcd"[: self._groups]):
             self._send(f"at_weight_{name}", surface.weight[:, 4 * group : 4 * group + 4], lines)
         if self._tinted and surface.tint is not None:
@@ -84,7 +92,7 @@ class GroundShader:
         blend = self._project.blend
         set_uniforms(
             self._program,
-            **self._gathered.use(kept_names(self._groups, self._tinted)),
+            **self._gathered.use(kept_names(self._groups, self._tinted, self._by_uv)),
             **{f"colour_height_{i}": FIRST_UNIT + 2 * i for i in range(MOST_BANKS)},
             **{f"normal_rough_{i}": FIRST_UNIT + 2 * i + 1 for i in range(MOST_BANKS)},
             grounds=len(self._project.grounds),

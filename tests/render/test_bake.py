@@ -25,7 +25,9 @@ from hulmo.core.commands import (
     FlipFaces,
     JoinBodies,
     LayUv,
+    PackUv,
     SetBlend,
+    Strew,
     Stroke,
     UnwrapUv,
 )
@@ -34,10 +36,12 @@ from hulmo.core.history import History
 from hulmo.core.io.map_file import exact_shares, write_map
 from hulmo.core.io.project_file import save_project
 from hulmo.core.mesh.rays import openness
+from hulmo.core.mesh.strewn import anchors
 from hulmo.core.progress import Progress, silent
 from hulmo.core.project import Project
+from hulmo.core.props.tray import tray_of
 from hulmo.core.uv.tangent import tangents
-from hulmo.render.bake import bake
+from hulmo.render.bake import bake, together
 from hulmo.render.camera import Camera
 from hulmo.render.context import headless_context
 from hulmo.render.renderer import Renderer
@@ -55,12 +59,24 @@ def built(form: str, **settings: float) -> History:
 class BakeTest(unittest.TestCase):
     def test_base_colour_is_what_the_canvas_shows(self) -> None:
         """From far above, a sheet fills the picture as it fills its image; both in the look without light."""
+        for by_uv in (False, True):
+            with self.subTest(by_uv=by_uv):
+                self.compare(by_uv)
+
+    def compare(self, by_uv: bool) -> None:
         history = built("sheet", size=8.0, depth=8.0, edge=0.25)
         history.do(LayUv("Body", "above"))
+        history.do(LayUv("Body", "above", into="flat"))
+        if by_uv:  # the grounds lie along a set that is turned and repeated
+            history.do(ChangeUv("Body", turn=30.0, scale=(2.0, 2.0)))
+            for ground in history.project.grounds:
+                history.do(ChangeGround(ground.name, values={"mapping": "uv"}))
         history.do(Stroke("Body", "lay", ((1.0, 0.0, 1.0),), {"radius": 2.5, "strength": 100.0}, "Shell sand"))
         history.do(Stroke("Body", "lay", ((-2.0, 0.0, -1.0),), {"radius": 2.0, "strength": 60.0}, "Thrift turf"))
         project = history.project
-        baked = bake(project, project.bodies[0], ["base_colour", "roughness", "normal_object"], 512, silent())
+        baked = bake(
+            project, project.bodies[0], ["base_colour", "roughness", "normal_object"], 512, silent(), column="uv flat"
+        )
         context = headless_context()
         try:
             renderer, targets = Renderer(context, project), Targets(context, (512, 512))
@@ -239,6 +255,58 @@ class BakeTest(unittest.TestCase):
             self.assertEqual(
                 main(["bake", str(folder / "p.hulmo"), "-o", name, "--maps", "slope", "--glb", "x.glb"]), 2
             )
+
+    def test_bodies_that_are_packed_together_share_one_image(self) -> None:
+        history = built("icosphere", radius=2.0, edge=0.5)
+        history.do(AddBody("column", {"radius": 1.0, "height": 3.0, "edge": 0.5}, "Other", (9.0, 0.0, 0.0)))
+        for name in ("Body", "Other"):
+            history.do(UnwrapUv(name, size=256))
+        history.do(PackUv("Body", size=256, margin=8, others=("*",)))
+        project = history.project
+        each = [bake(project, body, ["position", "weights"], 256, silent(), margin=4) for body in project.bodies]
+        whole = together(each)
+        self.assertEqual((whole.twice, whole.reached), (0, each[0].reached + each[1].reached))
+        self.assertEqual(whole.reached, whole.filled)
+        for part in each:
+            np.testing.assert_array_equal(
+                whole.images["position"][part.state == 2], part.images["position"][part.state == 2]
+            )
+        # even over both: texels a square metre are alike
+        density = [
+            part.reached / np.linalg.norm(np.cross(*(np.diff(body.vertices["position"][body.corners.live_triangles()], axis=1)
+                                                     .transpose(1, 0, 2))), axis=1).sum()
+            for part, body in zip(each, project.bodies, strict=True)
+        ]  # fmt: skip
+        self.assertAlmostEqual(density[0] / density[1], 1.0, delta=0.15)
+        with tempfile.TemporaryDirectory() as name:
+            folder = pathlib.Path(name)
+            save_project(project, folder / "p.hulmo")
+            words = ["--maps", "base_colour,normal", "--size", "128", "--atlas", "Both", "--glb", str(folder / "b.glb")]
+            self.assertEqual(main(["bake", str(folder / "p.hulmo"), "-o", name, *words]), 0)
+            self.assertEqual(
+                sorted(file.name for file in folder.glob("*.png")), ["Both.base_colour.png", "Both.normal.png"]
+            )
+            done = subprocess.run(
+                ["node", str(READER), str(folder / "b.glb")], capture_output=True, text=True, check=True
+            )
+            found = json.loads(done.stdout)
+            self.assertEqual((found["errors"], found["warnings"], len(found["images"])), (0, 0, 2))
+
+    def test_where_props_stand_and_what_is_sheltered_is_baked(self) -> None:
+        history = built("sheet", size=8.0, depth=8.0, edge=0.5)
+        history.do(LayUv("Body", "above"))
+        history.do(Strew("Body", ((0.0, 0.0, 0.0),), {"radius": 3.0}, {"Boulder 1": 1.0}))
+        project, body = history.project, history.project.bodies[0]
+        assert body.strewn is not None
+        place, _ = anchors(body, body.strewn)
+        mesh = tray_of(project.props, project.prop_meshes).meshes[int(body.strewn.prop[0])]
+        radius = float(mesh.outline.mean()) * body.strewn.size.astype(float)
+        baked = bake(project, body, ["contact", "position", "shelter"], 256, silent())
+        away = np.linalg.norm(baked.images["position"][:, :, None] - place[None, None], axis=3)
+        wanted = np.clip(2.0 - away / radius, 0.0, 1.0).max(axis=2)  # the formula of the glossary's foot
+        np.testing.assert_allclose(baked.images["contact"], wanted, atol=1e-4)
+        self.assertGreater(float(wanted.max()), 0.9)
+        self.assertLess(float(baked.images["shelter"].max()), 0.01, "a flat sheet is in the open")
 
     def test_files_hold_what_was_baked(self) -> None:
         rng = np.random.default_rng(4)

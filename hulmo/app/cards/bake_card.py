@@ -20,14 +20,18 @@ from hulmo.core.uv.figures import UvFigures, figures_of
 FIRST = ("base_colour", "normal", "roughness")
 """What is baked unless something else is wanted."""
 
+FINE_ONLY = ("height", "missed")
+"""What there is only of a finer body."""
+
 SETTINGS: tuple[Setting, ...] = (
     Number("size", "Image", "px", 16, 8192, 2048.0, "Texels a side.", comfort=(256, 8192), curve=2.0, whole=True),
     Number("samples", "Samples", "a side", 1, 4, 1.0, "Of a texel: more make smoother images.", whole=True),
     Number("margin", "Margin", "px", 0, 512, 16.0, "Texels around charts that are filled.", comfort=(0, 64), whole=True),
-    Number("reach", "Search within", "m", 0.0, 10_000.0, 0.0, "Of a finer body: how far off it may lie; 0: a twentieth of "
-           "the body's size.", comfort=(0.0, 10.0), curve=2.0),
+    Number("reach", "Search within", "m", 0.0, 10_000.0, 0.0, "Of a finer body, or of what gives shelter: how far off it "
+           "may lie; 0: a twentieth of the body's size, or a quarter.", comfort=(0.0, 10.0), curve=2.0),
     Number("rays", "Rays", "a texel", 1, 4096, 64.0, "For occlusion: more make it smoother.", comfort=(16, 512), curve=2.0,
            whole=True),
+    Switch("atlas", "One image for all", False, "Bodies that were packed together share one set of images."),
     Switch("glb", "glTF with them", False, "A .glb beside them whose material is the images: every reader shows it."),
     Choice("kind", "Files", (("png", "PNG", "8 or 16 bits."), ("tiff", "TIFF", "8 or 16 bits."), ("exr", "EXR", "Floats.")),
            "png", "What is written; figures beyond 0 to 1 always as EXR or TIFF."),
@@ -75,7 +79,7 @@ class BakeCard(FilesCard):
     @property
     def maps(self) -> list[str]:
         """Names of what is wanted."""
-        return [name for name, box in self.boxes.items() if box.isChecked() and (name != "height" or self.fine)]
+        return [name for name, box in self.boxes.items() if box.isChecked() and (name not in FINE_ONLY or self.fine)]
 
     @property
     def fine(self) -> str:
@@ -88,8 +92,9 @@ class BakeCard(FilesCard):
         self._show_sources()
         self.panel.set_values(self.values)
         finer = bool(self.fine)
-        self.panel.fields["reach"].setVisible(finer)
-        self.boxes["height"].setEnabled(finer)
+        self.panel.fields["reach"].setVisible(finer or self.boxes["shelter"].isChecked())
+        for name in FINE_ONLY:
+            self.boxes[name].setEnabled(finer)
         self.panel.fields["rays"].setVisible(self.boxes["occlusion"].isChecked())
         body = self._session.body
         has = body is not None and UV in body.corners.slots

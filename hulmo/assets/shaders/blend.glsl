@@ -140,5 +140,6 @@ vec3 pushed_by_uv(vec3 n, vec3 dx, vec3 dy, vec2 uv_dx, vec2 uv_dy, vec2 slant) 
     vec3 along = cross(n, dx);
     vec3 u = across * uv_dx.x + along * uv_dy.x;
     vec3 v = across * uv_dx.y + along * uv_dy.y;
-    return (u * slant.x - v * slant.y) * inversesqrt(max(max(dot(u, u), dot(v, v)), 1e-20));
+    float turn = dot(cross(dx, dy), n) < 0.0 ? -1.0 : 1.0;  // where one step is down, as in images
+    return (u * slant.x - v * slant.y) * (turn * inversesqrt(max(max(dot(u, u), dot(v, v)), 1e-20)));
 }

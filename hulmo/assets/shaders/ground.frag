@@ -175,7 +175,7 @@ void main() {
         int ground = ground_of[k];
         float s = 1.0 / tile[ground];
         vec4 texel = vec4(0.0);
-#if BY_UV
+#if BY_UV || UV_KEPT
         if (spread[ground].w > 0.5) {
             texel = texel_of(false, turned(by_uv, ground) * s, ground, turned(uv_dx, ground) * s, turned(uv_dy, ground) * s);
         } else
@@ -231,7 +231,7 @@ void main() {
     for (int k = 0; k < seen; ++k) {
         int ground = ground_of[k];
         float s = 1.0 / tile[ground];
-#if BY_UV
+#if BY_UV || UV_KEPT
         if (spread[ground].w > 0.5) {
             vec3 texel = texel_of(true, turned(by_uv, ground) * s, ground, turned(uv_dx, ground) * s,
                 turned(uv_dy, ground) * s).xyz;

@@ -42,6 +42,9 @@ MAPS: dict[str, BakedMap] = {
         BakedMap("slope", "Slope", "0 level, 1 upside down: degrees over 180.", 1),
         BakedMap("position", "Position", "Metres: east, up, south.", 3, figures=True),
         BakedMap("occlusion", "Occlusion", "How open to an even sky around: 0 not at all, 1 wholly.", 1),
+        BakedMap("shelter", "Shelter", "How much the body hides of what it faces within the search: 1 wholly.", 1),
+        BakedMap("contact", "Foot contact", "1 where props stand, fading out at twice their width.", 1),
+        BakedMap("missed", "Missed", "1 where no ray found the fine body.", 1),
         BakedMap("height", "Height", "Metres of the fine body over the coarse one it is baked onto.", 1, figures=True),
         BakedMap("curvature", "Curvature", "One over metres; above 0 on ridges.", 1, figures=True),
     )

@@ -9,8 +9,10 @@ from hulmo.core.ground.brushes.tint import TINT
 from hulmo.core.ground.weights import WEIGHT
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.chosen_parts import ONE_GROUND
+from hulmo.core.mesh.corner_table import UV
 from hulmo.core.mesh.facets import flat_faces
 from hulmo.core.mesh.sides import unit_normals
+from hulmo.core.mesh.uv_scale import metres_per_uv
 
 Places = NDArray[np.float32]
 Slots = NDArray[np.int32]
@@ -29,6 +31,8 @@ class Surface:
     weight : (K, G) float32
         Ground weights.
     tint : (K, 4) float32 or None
+    along : (K, 6) float32 or None
+        Metres along the first set of texture coordinates: place, and what a texel to the right and one down are.
     """
 
     position: Places
@@ -37,6 +41,7 @@ class Surface:
     dy: Places
     weight: Places
     tint: Places | None
+    along: Places | None = None
 
 
 class SurfaceAt:
@@ -49,9 +54,11 @@ class SurfaceAt:
         By slot.
     size : tuple of int
         Texels of the image.
+    by_uv : bool
+        Whether `Surface.along` is wanted, where the body has texture coordinates.
     """
 
-    def __init__(self, body: Body, uv: NDArray[np.float32], size: tuple[int, int]) -> None:
+    def __init__(self, body: Body, uv: NDArray[np.float32], size: tuple[int, int], by_uv: bool = False) -> None:
         self._body = body
         corners = body.corners
         self._triangles = np.maximum(corners.triangles, 0)
@@ -62,6 +69,16 @@ class SurfaceAt:
         )
         one = corners.slots.get(ONE_GROUND)
         self._one = None if one is None else one[:, 0, 0].astype(np.int32)
+        first = corners.slots.get(UV) if by_uv else None
+        self._first = None if first is None else first * np.float32(metres_per_uv(body))
+        self._steps: Places | None = None
+        if self._first is not None:
+            flat_place = np.zeros((*self._first.shape[:2], 3), np.float32)
+            flat_place[..., :2] = self._first
+            right, down = _per_texel(
+                flat_place.reshape(-1, 3), np.arange(3 * corners.count, dtype=np.int32).reshape(-1, 3), uv, size
+            )
+            self._steps = np.concatenate((right[:, :2], down[:, :2]), axis=1)
         self._ways = _per_texel(body.vertices["position"], self._triangles, uv, size)
 
     def at(self, triangle: Slots, weight: Places) -> Surface:
@@ -86,7 +103,17 @@ class SurfaceAt:
             self._ways[1][triangle],
             grounds,
             None if tint is None else self.mixed(tint, triangle, weight),
+            self._along(triangle, weight),
         )
+
+    def _along(self, triangle: Slots, weight: Places) -> Places | None:
+        if self._first is None or self._steps is None:
+            return None
+        corner = self._first[triangle]
+        place = corner[:, 0] * (1.0 - weight[:, :1] - weight[:, 1:])
+        place += corner[:, 1] * weight[:, :1]
+        place += corner[:, 2] * weight[:, 1:]
+        return np.asarray(np.concatenate((place, self._steps[triangle]), axis=1), np.float32)
 
     def mixed(self, column: Places, triangle: Slots, weight: Places) -> Places:
         """(K, W) values of a vertex column at K places."""

@@ -194,6 +194,8 @@ class PackUv(Command, frozen=True, tag="pack_uv"):
         Texels of the image that it is for, and between charts.
     into : str
         Name of the set; empty for the first.
+    others : list of str
+        Bodies that are packed into the same image; *: all that have the set.
     """
 
     body: str
@@ -202,21 +204,37 @@ class PackUv(Command, frozen=True, tag="pack_uv"):
     size: int = 2048
     margin: int = 4
     into: str = ""
+    others: tuple[str, ...] = ()
 
     def edit(self, project: Project, progress: Progress) -> Edit:
         """See `Command.edit`."""
         where = "pack_uv"
         check_raster(self.size, self.margin, where)
-        body = project.unlocked_body(self.body, where)
-        slots = faces_of(body, "all", where)
-        uv = known_uv(body, self.into, where)[slots].astype(np.float64)
-        chart = charts_of(uv, opposite_of(body, slots))
-        if self.even:
-            place = body.vertices["position"][body.corners.triangles[slots]].astype(np.float64)
-            area = np.linalg.norm(np.cross(place[:, 1] - place[:, 0], place[:, 2] - place[:, 0]), axis=1) / 2
-            uv = even_density(uv, area, chart)
-        uv = packed_apart(uv, chart, self.size, self.margin, self.turns, progress)
-        return laid_uv(body, slots, uv, self.into, "Pack UV", where)
+        column = uv_column(self.into, where)
+        others = [body.name for body in project.bodies if column in body.corners.slots] if "*" in self.others else []
+        named = [name for name in self.others if name != "*"]
+        bodies = [project.unlocked_body(name, where) for name in dict.fromkeys((self.body, *named, *others))]
+        parts, count = [], 0
+        for body in bodies:
+            slots = faces_of(body, "all", where)
+            uv = known_uv(body, self.into, where)[slots].astype(np.float64)
+            chart = charts_of(uv, opposite_of(body, slots))
+            if self.even:
+                place = body.vertices["position"][body.corners.triangles[slots]].astype(np.float64)
+                area = np.linalg.norm(np.cross(place[:, 1] - place[:, 0], place[:, 2] - place[:, 0]), axis=1) / 2
+                uv = even_density(uv, area, chart)
+            parts.append((slots, uv, chart + count))
+            count += int(chart.max(initial=-1)) + 1
+        every = np.concatenate([uv for _, uv, _ in parts])
+        charts = np.concatenate([chart for _, _, chart in parts])
+        every = packed_apart(every, charts, self.size, self.margin, self.turns, progress)
+        ends = np.cumsum([slots.size for slots, _, _ in parts])[:-1]
+        deltas = [
+            delta
+            for body, (slots, _, _), uv in zip(bodies, parts, np.split(every, ends), strict=True)
+            for delta in laid_uv(body, slots, uv, self.into, "Pack UV", where).deltas
+        ]
+        return Edit("Pack UV", tuple(deltas))
 
 
 class RemoveUv(Command, frozen=True, tag="remove_uv"):

@@ -62,11 +62,16 @@ def baked_document(project: Project, baked: Mapping[str, BakedMaterial]) -> byte
             "none of the bodies that were baked is shown, so there is nothing to deliver; show one first"
         )
     binary = Binary()
-    meshes, nodes, materials = [], [], []
+    meshes, nodes = [], []
+    materials: list[gltf.Material] = []
     images: list[gltf.Image] = []
+    made: dict[int, int] = {}
     for number, body in enumerate(bodies):
-        materials.append(_material(binary, images, body.name, baked[body.name]))
-        meshes.append(_mesh(binary, body, number))
+        own = baked[body.name]
+        if id(own) not in made:  # bodies in one atlas share their material
+            made[id(own)] = len(materials)
+            materials.append(_material(binary, images, body.name, own))
+        meshes.append(_mesh(binary, body, made[id(own)]))
         nodes.append(
             gltf.Node(name=body.name, mesh=number, translation=list(body.origin) if any(body.origin) else None)
         )
