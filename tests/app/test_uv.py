@@ -13,9 +13,10 @@ from PyQt6.QtWidgets import QLineEdit
 from hulmo.app.cards.bake_card import BakeCard
 from hulmo.app.cards.operation_card import OperationCard
 from hulmo.app.cards.paint_card import PaintCard
+from hulmo.app.cards.uv_card import UvCard
 from hulmo.app.stages import tool_named
 from hulmo.core.by_hand.choice import chosen
-from hulmo.core.commands import AddBody, LayRelief, UnwrapUv
+from hulmo.core.commands import AddBody, ChangeUv, LayRelief, UnwrapUv
 from tests.app.window import WindowTest
 
 
@@ -57,9 +58,10 @@ class UvTest(WindowTest):
         self.settle()
         np.testing.assert_array_equal(body.corners.slots["uv"], before)
         self.take("bake", "bake")
-        self.click(card.look)
+        how = self.window.card(UvCard)
+        self.click(how.look)
         self.settle()
-        self.assertRegex(card.figures.text(), r"^\d+ charts, \d+% of the image used; a unit is .* Stretch 1\.")
+        self.assertRegex(how.figures.text(), r"^\d+ charts, \d+% of the image used; a unit is .* Stretch 1\.")
         self.type_into(card.panel.fields["size"].edit, "128")
         box = card.boxes["weights"]
         self.click(box, QPoint(9, box.height() // 2))
@@ -89,6 +91,24 @@ class UvTest(WindowTest):
         self.click(card.stop)
         self.wait(lambda: not card.running)
         self.assertEqual((card.told.text(), list(place.iterdir())), ("Stopped.", []))
+
+    def test_what_is_wrong_with_uv_is_counted_and_cured(self) -> None:
+        how = self.window.card(UvCard)
+        self.session.do(UnwrapUv("Ball", size=256))
+        self.session.do(ChangeUv("Ball", mirror="u", scale=(3.0, 3.0)))
+        self.take("operation", "pack_uv")
+        self.click(how.look)
+        self.settle()
+        self.assertIn("mirrored", how.rows["mirrored"][1].text())
+        self.assertIn("outside the image", how.rows["outside"][1].text())
+        for name in ("mirrored", "outside"):
+            self.window._cards.ensureWidgetVisible(how.rows[name][2])
+            self.settle()
+            self.click(how.rows[name][2])
+            self.wait(lambda: not self.session.busy)
+            self.settle()
+            self.assertEqual(how.rows[name][1].text(), "", "it is measured again")
+        self.assertRegex(how.figures.text(), r"^\d+ charts")
 
     def test_charts_are_chosen_and_dragged_and_seams_marked_in_the_uv_view(self) -> None:
         view, sheet = self.window.uv_view, self.window.uv_view.sheet

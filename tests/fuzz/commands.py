@@ -78,6 +78,7 @@ DRESSING = (
 
 UV_COMMANDS = (
     "LayUv", "UnwrapUv", "ChangeUv", "PackUv", "RemoveUv", "UnwrapAlongSeams", "RelaxUv", "StraightenUv", "StackUv",
+    "TurnBackUv",
 )  # fmt: skip
 
 IMAGE = str(FOLDER / "ripple.png")

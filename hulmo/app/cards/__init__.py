@@ -32,6 +32,7 @@ from hulmo.app.cards.still_card import StillCard
 from hulmo.app.cards.strew_card import StrewCard
 from hulmo.app.cards.strew_rule_card import StrewRuleCard
 from hulmo.app.cards.tray_card import TrayCard
+from hulmo.app.cards.uv_card import UvCard
 from hulmo.app.cards.vertex_card import VertexCard
 from hulmo.app.cards.walk_card import WalkCard
 from hulmo.app.cards.water_card import WaterCard
@@ -69,6 +70,7 @@ CARDS: tuple[type[Card], ...] = (
     DensityCard,
     StillCard,
     BakeCard,
+    UvCard,
     ExportCard,
     InsideCard,
 )

@@ -1,6 +1,6 @@
 """The card of images that are baked to files."""
 
-from PyQt6.QtWidgets import QCheckBox, QGridLayout, QPushButton, QWidget
+from PyQt6.QtWidgets import QCheckBox, QGridLayout, QWidget
 
 from hulmo.app.cards.files_card import FilesCard
 from hulmo.app.fields.drop_down import DropDown
@@ -8,14 +8,9 @@ from hulmo.app.label import Label, plain_tip
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
 from hulmo.core.bake.maps import MAPS
-from hulmo.core.by_hand.choice import live
-from hulmo.core.commands.laid_uv import opposite_of
 from hulmo.core.edit import Change
-from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import UV
-from hulmo.core.progress import Progress
 from hulmo.core.setting import Choice, Number, Setting, Switch
-from hulmo.core.uv.figures import UvFigures, figures_of
 
 FIRST = ("base_colour", "normal", "roughness")
 """What is baked unless something else is wanted."""
@@ -45,13 +40,10 @@ class BakeCard(FilesCard):
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         text = "Images of the active body, written while the work goes on."
         super().__init__("Bake", text, SETTINGS, session, theme, parent)
-        self.look = QPushButton("Look at the UV")
-        self.look.setToolTip("Measure how the texture coordinates lie")
-        self.look.clicked.connect(self._look)
         self.figures = Label("")
         self.figures.setObjectName("quiet")
         self.figures.setWordWrap(True)
-        self.figures.setAccessibleName("How texture coordinates lie")
+        self.figures.setAccessibleName("What is missing")
         self.source = DropDown()
         self.source.setAccessibleName("Surface that is baked")
         self.source.setToolTip("The body itself, or a finer one whose surface is baked onto it")
@@ -68,7 +60,7 @@ class BakeCard(FilesCard):
             grid.addWidget(box, i // 2, i % 2)
         self.begin.setText("Bake…")
         self.begin.setToolTip("Choose a folder, and bake")
-        for part in (self.look, self.figures, self.source):
+        for part in (self.figures, self.source):
             self.body.addWidget(part)
         self.body.addLayout(grid)
         self.lay_below()
@@ -98,11 +90,10 @@ class BakeCard(FilesCard):
         self.panel.fields["rays"].setVisible(self.boxes["occlusion"].isChecked())
         body = self._session.body
         has = body is not None and UV in body.corners.slots
-        self.look.setEnabled(has and not self._session.busy)
         self.panel.fields["glb"].setEnabled(self.boxes["base_colour"].isChecked())
         self.begin.setEnabled(has and bool(self.maps) and not self._session.busy and not self.running)
-        if not has:
-            self.figures.setText("The body has no texture coordinates: lay them, or unwrap it.")
+        self.figures.setText("" if has else "The body has no texture coordinates: lay them, or unwrap it.")
+        self.figures.setVisible(not has)
 
     def _show_sources(self) -> None:
         active = self._session.body
@@ -118,38 +109,5 @@ class BakeCard(FilesCard):
         self.source.setVisible(bool(names))
 
     def _changed(self, change: Change) -> None:
-        if self.figures.text():  # of the shape as it was
-            self.figures.setText("")
         if change.fields or change.slots or change.bodies:
             self.refresh()
-
-    def _look(self) -> None:
-        body = self._session.body
-        if body is not None:
-            self._session.start_job(
-                lambda progress: _measured(body, progress), lambda found: self.figures.setText(told(found))
-            )
-
-
-def told(found: UvFigures) -> str:
-    """Figures of texture coordinates in words, with what to do about what is wrong."""
-    lines = [
-        f"{found.charts:,} charts, {found.used:.0%} of the image used; a unit is {found.metres:.3g} m.",
-        f"Stretch {found.l2:.2f}, at the most {found.linf:.2f}; 1 is none.",
-    ]
-    for count, words, cure in (
-        (found.mirrored, "mirrored triangles", "Change UV mirrors them"),
-        (found.flat, "triangles without area", "lay or unwrap them anew"),
-        (found.outside, "triangles outside the image", "Pack UV brings them in"),
-        (round(found.twice * 1000), "thousandths of the image under several triangles", "Pack UV lays charts apart"),
-    ):
-        if count:
-            lines.append(f"{count:,} {words}: {cure}.")
-    return " ".join(lines)
-
-
-def _measured(body: Body, progress: Progress) -> UvFigures:
-    progress.step(0.1, "measuring texture coordinates")
-    slots = live(body.corners).nonzero()[0].astype("int32")
-    place = body.vertices["position"][body.corners.triangles[slots]].astype(float)
-    return figures_of(place, body.corners.slots[UV][slots].astype(float), opposite_of(body, slots))

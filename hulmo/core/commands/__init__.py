@@ -63,7 +63,7 @@ from hulmo.core.commands.stroke import LiveStroke, Stroke
 from hulmo.core.commands.subdivide import Subdivide
 from hulmo.core.commands.tray import AddProp, ChangeProp, RemoveProp
 from hulmo.core.commands.uv import ChangeUv, LayUv, PackUv, RemoveUv, UnwrapUv
-from hulmo.core.commands.uv_rows import StackUv, StraightenUv
+from hulmo.core.commands.uv_rows import StackUv, StraightenUv, TurnBackUv
 from hulmo.core.commands.uv_seams import MarkSeams, RelaxUv, UnwrapAlongSeams
 from hulmo.core.commands.water import AddWater
 
@@ -178,6 +178,7 @@ COMMANDS: tuple[type[Command], ...] = (
     RelaxUv,
     StraightenUv,
     StackUv,
+    TurnBackUv,
     AddLine,
     ChangeLine,
     SetName,

@@ -13,7 +13,7 @@ from hulmo.core.mesh.graph import hanging_together
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 from hulmo.core.uv.charts import charts_of, welded
-from hulmo.core.uv.pack import even_density
+from hulmo.core.uv.pack import even_density, signed_areas
 
 Uv = NDArray[np.float64]
 
@@ -152,3 +152,36 @@ def _straight(points: Uv, spot: Uv, along: str) -> Uv:
         level = 1 if along == "across" else 0
         first[level] = last[level] = points[:, level].mean()
     return np.asarray(first + (last - first) * share[:, None])
+
+
+class TurnBackUv(Command, frozen=True, tag="turn_back_uv"):
+    """Mirror the charts that lie mirrored, each about its own middle.
+
+    Attributes
+    ----------
+    body : str
+    into : str
+        Name of the set; empty for the first.
+    """
+
+    body: str
+    into: str = ""
+
+    def edit(self, project: Project, progress: Progress) -> Edit:
+        """See `Command.edit`."""
+        where = "turn_back_uv"
+        body = project.unlocked_body(self.body, where)
+        slots = faces_of(body, "all", where)
+        uv = known_uv(body, self.into, where)[slots].astype(np.float64)
+        chart = charts_of(uv, opposite_of(body, slots))
+        total = np.bincount(chart, signed_areas(uv))
+        wrong = np.flatnonzero(total < 0)
+        if not wrong.size:
+            raise InvalidInput(
+                f"{where}: no chart of {body.name!r} lies mirrored; relax or unwrap single faces that do"
+            )
+        for number in wrong:
+            mine = chart == number
+            low, high = _box(uv[mine])
+            uv[mine, :, 0] = low[0] + high[0] - uv[mine, :, 0]
+        return laid_uv(body, slots, uv, self.into, "Turn UV back", where)

@@ -1,0 +1,161 @@
+"""The card that says how texture coordinates lie, and cures what is wrong with them."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QWidget
+
+from hulmo.app.cards.card import Card
+from hulmo.app.label import Label
+from hulmo.app.session import Session
+from hulmo.app.stages import UV_GROUP
+from hulmo.app.theme import Theme
+from hulmo.core.by_hand.choice import live
+from hulmo.core.commands import Command, PackUv, RelaxUv, TurnBackUv
+from hulmo.core.commands.laid_uv import opposite_of
+from hulmo.core.counted import counted
+from hulmo.core.edit import Change
+from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.corner_table import UV
+from hulmo.core.progress import Progress
+from hulmo.core.uv.figures import UvFigures, figures_of
+
+STRETCHED = 2.0
+"""Stretch from which it is offered to relax what is stretched."""
+
+
+@dataclass(frozen=True)
+class Row:
+    """One thing that can be wrong.
+
+    Attributes
+    ----------
+    words : callable(UvFigures) -> str
+        What is wrong; empty where nothing is.
+    label, help : str
+        Of the cure.
+    cure : callable(name of the body) -> Command
+    """
+
+    words: Callable[[UvFigures], str]
+    label: str
+    help: str
+    cure: Callable[[str], Command]
+
+
+ROWS = {
+    "mirrored": Row(
+        lambda found: f"{counted(found.mirrored, 'triangle')} mirrored" if found.mirrored else "", "Turn back",
+        "Mirrors charts that lie mirrored", TurnBackUv,
+    ),
+    "flat": Row(
+        lambda found: f"{counted(found.flat, 'triangle')} without area" if found.flat else "", "Relax",
+        "Gives them a place within their chart", lambda name: RelaxUv(name, "stretched", 20.0),
+    ),
+    "stretched": Row(
+        lambda found: f"Stretched by up to {found.linf:.1f}" if found.linf > STRETCHED else "", "Relax",
+        "Gives what is stretched its place anew, with the rest held", lambda name: RelaxUv(name, "stretched", 1.5),
+    ),
+    "outside": Row(
+        lambda found: f"{counted(found.outside, 'triangle')} outside the image" if found.outside else "", "Pack",
+        "Brings all charts into the image", lambda name: PackUv(name, even=False),
+    ),
+    "twice": Row(
+        lambda found: f"{found.twice:.1%} of the image under several triangles" if found.twice >= 5e-4 else "", "Pack",
+        "Lays charts beside each other", lambda name: PackUv(name, even=False),
+    ),
+}  # fmt: skip
+"""By name, in the order in which they are best cured."""
+
+
+class UvCard(Card):
+    """Figures of the texture coordinates of the active body."""
+
+    def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__("How UV lies", "Of the first set of the active body.", parent)
+        self._session = session
+        self.look = QPushButton("Measure")
+        self.look.setToolTip("Measure how the texture coordinates lie")
+        self.look.clicked.connect(self.measure)
+        self.figures = Label("")
+        self.figures.setObjectName("quiet")
+        self.figures.setWordWrap(True)
+        self.figures.setAccessibleName("How texture coordinates lie")
+        self.body.addWidget(self.look)
+        self.body.addWidget(self.figures)
+        self.rows: dict[str, tuple[QWidget, Label, QPushButton]] = {}
+        for name, entry in ROWS.items():
+            line, words, cure = QWidget(), Label(""), QPushButton(entry.label)
+            words.setWordWrap(True)
+            cure.setToolTip(entry.help)
+            cure.setAccessibleName(f"{entry.label}: {entry.help}")
+            cure.setStyleSheet("padding: 3px 8px;")
+            cure.clicked.connect(lambda _, entry=entry: self._cure(entry))
+            row = QHBoxLayout(line)
+            row.setContentsMargins(0, 0, 0, 0)
+            row.addWidget(words, 1)
+            row.addWidget(cure)
+            self.body.addWidget(line)
+            self.rows[name] = line, words, cure
+        self._forget()
+        for done in (session.tool_changed, session.replaced, session.job_changed, session.settings_changed):
+            done.connect(self.refresh)
+        session.changed.connect(self._changed)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show it with what works on texture coordinates."""
+        tool, body = self._session.tool, self._session.body
+        has = body is not None and UV in body.corners.slots
+        self.setVisible(has and (tool.group == UV_GROUP or tool.kind == "bake"))
+        ready = not self._session.busy
+        self.look.setEnabled(has and ready)
+        for _, _, cure in self.rows.values():
+            cure.setEnabled(ready)
+
+    def measure(self) -> None:
+        """Measure, and show what is wrong."""
+        body = self._session.body
+        if body is not None and UV in body.corners.slots:
+            self._session.start_job(lambda progress: _measured(body, progress), self._show)
+
+    def _show(self, found: UvFigures) -> None:
+        charts = counted(found.charts, "chart")
+        self.figures.setText(
+            f"{charts}, {found.used:.0%} of the image used; a unit is {found.metres:.3g} m. "
+            f"Stretch {found.l2:.2f}, at the most {found.linf:.2f}; 1 is none."
+        )
+        self.figures.show()
+        for name, entry in ROWS.items():
+            line, words, _ = self.rows[name]
+            text = entry.words(found)
+            words.setText(text)
+            line.setVisible(bool(text))
+
+    def _cure(self, entry: Row) -> None:
+        body = self._session.body
+        if body is None:
+            return
+        self._session.do_long(entry.cure(body.name), self.measure)
+
+    def _forget(self) -> None:
+        self.figures.setText("")
+        self.figures.hide()
+        for line, words, _ in self.rows.values():
+            words.setText("")
+            line.hide()
+
+    def _changed(self, change: Change) -> None:
+        body = self._session.body
+        slots = [ident for ident, _, column, _ in change.slots if column == UV]
+        rows = [ident for ident, column, _ in change.rows if column == "position"]
+        if body is None or body.ident in {*change.bodies, *slots, *rows} or change.fields:
+            self._forget()
+            self.refresh()
+
+
+def _measured(body: Body, progress: Progress) -> UvFigures:
+    progress.step(0.1, "measuring texture coordinates")
+    slots = live(body.corners).nonzero()[0].astype("int32")
+    place = body.vertices["position"][body.corners.triangles[slots]].astype(float)
+    return figures_of(place, body.corners.slots[UV][slots].astype(float), opposite_of(body, slots))
