@@ -11,14 +11,14 @@ from PyQt6.QtCore import QCoreApplication, QEvent, QPointF, QSettings, Qt
 from PyQt6.QtGui import QMouseEvent
 
 from hulmo.app import theme
-from hulmo.app.cards.bake_card import BakeCard
 from hulmo.app.cards.care_card import CareCard
 from hulmo.app.cards.relief_card import ReliefCard
+from hulmo.app.cards.uv_card import UvCard
 from hulmo.app.main_window import MainWindow
 from hulmo.app.session import Session
 from hulmo.app.stages import tool_named
 from hulmo.app.start import SIZE, prepare_application
-from hulmo.core.commands import ChooseParts, LayUv, PackUv, SetLight
+from hulmo.core.commands import ChooseParts, SetLight, UnwrapUv
 from hulmo.core.progress import silent
 from hulmo.core.recipe import read_recipe, run_recipe
 from hulmo.demo import demo_file
@@ -108,14 +108,19 @@ def mesh_care(studio: Studio) -> None:
 
 
 def bake(studio: Studio) -> None:
-    """Texture coordinates of the moon on six sides, and what is baked by them."""
-    name = studio.session.project.bodies[0].name
-    studio.session.do(LayUv(name, "six_sides"))
-    studio.session.do(PackUv(name))
+    """Charts beside the scene, and what is baked by them."""
+    body = max(studio.session.project.bodies, key=lambda body: body.corners.live_count)
+    studio.session.choose_body(body.ident)
+    studio.session.do(UnwrapUv(body.name, size=1024))
     studio.take("bake", "bake")
-    studio.window.show_look("uv_squares")
+    studio.window.show_uv("beside")
     studio.settle()
-    studio.window.card(BakeCard).look.click()
+    studio.pump(lambda: studio.window.uv_view.sheet.plane is not None)
+    face = int(studio.window.uv_view.sheet.plane.slots[300])
+    studio.session.do(ChooseParts(body.name, "face", "chart", these=(face,)))
+    studio.window.uv_view.tools["move"].click()
+    studio.window.card(UvCard).measure()
+    studio.pump(lambda: not studio.session.busy)
 
 
 def inside(studio: Studio) -> None:
@@ -227,7 +232,7 @@ PICTURES: dict[str, tuple[str, Callable[[Studio], None]]] = {
     "ground": ("tern-skerry", ground),
     "ground-rules": ("tern-skerry", ground_rules),
     "mesh-care": ("tern-skerry", mesh_care),
-    "bake": ("vesper", bake),
+    "bake": ("cobble-spires", bake),
     "inside": ("tern-skerry", inside),
     "deliver": ("tern-skerry", deliver),
     "vesper": ("vesper", vesper),

@@ -83,6 +83,7 @@ class Canvas(QWidget):
         self._due = True
         self._shown_ground = 0
         self._dotted = self._shows_choice = self._signed = False
+        self.beside_uv = False
         self._told: list[str] = []
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
@@ -427,7 +428,7 @@ class Canvas(QWidget):
             self.redraw()
 
     def _on_uv(self) -> bool:
-        return self._session.tool.group == UV_GROUP
+        return self.beside_uv or self._session.tool.group == UV_GROUP
 
     def _hand_changed(self) -> None:
         if self.look == "weight" and self._shown_ground != self._session.ground:

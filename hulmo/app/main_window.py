@@ -394,6 +394,8 @@ class MainWindow(QMainWindow):
         self.uv_view.setVisible(bool(how))
         self.canvas.setVisible(how != "alone")
         self.uv_view.wide.setChecked(how == "alone")
+        self.canvas.beside_uv = bool(how)
+        self.canvas.show_choice()
         if how == "beside":
             self.halves.setSizes([self.halves.width() // 2] * 2)
 

@@ -183,7 +183,7 @@ class CliTest(unittest.TestCase):
 
     def test_the_recipes_of_the_guide_run_and_are_delivered(self) -> None:
         folder = pathlib.Path(__file__).parents[2] / "docs" / "recipes"
-        for name, column in (("second-row", "one ground"), ("outline-and-track", "cut line")):
+        for name, column in (("second-row", "one ground"), ("outline-and-track", "cut line"), ("late-unwrap", "seam")):
             out = self.folder / f"{name}.hulmo"
             self.assertEqual(self.run_main("run", str(folder / f"{name}.json"), "-o", str(out))[0], 0)
             self.assertIn(column, open_project(out).bodies[0].corners.slots)
