@@ -8,6 +8,8 @@ from PyQt6.QtWidgets import QComboBox, QFileDialog, QGridLayout, QMessageBox, QW
 
 from hulmo.app.label import Label
 
+MESHES = "Meshes (*.obj *.ply *.stl *.glb *.gltf *.usdc *.usda *.usdz *.usd)"
+
 PROJECT_FILTER = "Hulmo projects (*.hulmo)"
 
 
@@ -69,7 +71,7 @@ PARTS = (("one", "One body"), ("regions", "One body with regions"), ("bodies", "
 
 def ask_mesh(parent: QWidget, start: pathlib.Path, then: Callable[[pathlib.Path, str], None]) -> QFileDialog:
     """Ask for a mesh to import, and what becomes of its parts where it has several: "one", "regions" or "bodies"."""
-    dialog = _dialog(parent, "Import a mesh", start, "Meshes (*.obj *.ply *.stl *.glb *.gltf)")
+    dialog = _dialog(parent, "Import a mesh", start, MESHES)
     dialog.setFileMode(QFileDialog.FileMode.ExistingFile)
     parts = QComboBox()
     parts.setAccessibleName("Parts of the file")
@@ -86,7 +88,7 @@ def ask_mesh(parent: QWidget, start: pathlib.Path, then: Callable[[pathlib.Path,
 
 def ask_prop(parent: QWidget, start: pathlib.Path, then: Callable[[pathlib.Path], None]) -> QFileDialog:
     """Ask for the mesh of a prop."""
-    dialog = _dialog(parent, "A prop for the tray", start, "Meshes (*.obj *.ply *.stl *.glb *.gltf)")
+    dialog = _dialog(parent, "A prop for the tray", start, MESHES)
     dialog.setFileMode(QFileDialog.FileMode.ExistingFile)
     return _show(dialog, then)
 

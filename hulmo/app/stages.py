@@ -130,7 +130,13 @@ def _exports() -> tuple[Tool, ...]:
 
 
 _IMPORT = Tool(
-    "action", "import", "Import", "Takes an OBJ, PLY, STL, GLB or glTF file in as a body.", "Ctrl+I", "import", "Begin"
+    "action",
+    "import",
+    "Import",
+    "Takes an OBJ, PLY, STL, GLB, glTF or USD file in as a body.",
+    "Ctrl+I",
+    "import",
+    "Begin",
 )
 _BORE = Tool("bore", "bore", "Bore", "Cuts a passage: an arch, a cave.", "O", "bore", "Change the body")
 _CARE = Tool(

@@ -6,7 +6,6 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from hulmo.core.bake.contact import Contact
 from hulmo.core.bake.maps import MAPS
 from hulmo.core.bake.surface import Surface, SurfaceAt
 from hulmo.core.colour import srgb_to_linear
@@ -21,6 +20,8 @@ from hulmo.core.mesh.rays import first_hits, openness
 from hulmo.core.mesh.shelter import shelter
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
+from hulmo.core.props.contact import Contact
+from hulmo.core.props.tray import tray_of
 from hulmo.core.uv.figures import FLAT
 from hulmo.core.uv.pack import signed_areas
 from hulmo.core.uv.tangent import tangents
@@ -212,7 +213,9 @@ class _Makers:
         self._shelter: Image | None = None
         if "shelter" in wanted:
             self._shelter = shelter(source.body, source.reach or 0.25 * source.far, progress)[:, None]
-        self._contact = Contact(project, source.body) if "contact" in wanted else None
+        self._contact: Contact | None = None
+        if "contact" in wanted:
+            self._contact = Contact(source.body, tray_of(project.props, project.prop_meshes))
 
     def _column(self, name: str, width: int) -> None:
         self.columns[name] = slice(self.width, self.width + width)

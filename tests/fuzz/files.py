@@ -238,6 +238,8 @@ class Files:
             exporter.write(project, self.folder / f"a.{name}", complete(exporter.settings, {}, ""), silent())
         yield "mesh", "a.glb", (self.folder / "a.glb").read_bytes(), self._damaged_glb
         yield "mesh", "a.ply", (self.folder / "a.ply").read_bytes(), mutate.damaged_bytes
+        yield "mesh", "a.usdc", (self.folder / "a.usdc").read_bytes(), mutate.damaged_bytes
+        yield "mesh", "a.usda", (self.folder / "a.usda").read_bytes(), mutate.damaged_text
         ball = trimesh.creation.icosphere(2)
         ball.visual = trimesh.visual.TextureVisuals(uv=np.random.default_rng(1).random((len(ball.vertices), 2)))
         for name in ("obj", "stl", "glb", "ply"):

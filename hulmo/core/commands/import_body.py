@@ -38,7 +38,7 @@ Shares = NDArray[np.float32]
 
 
 class ImportBody(Command, frozen=True, tag="import_body"):
-    """Import an OBJ, PLY, STL, GLB or glTF file as a body.
+    """Import an OBJ, PLY, STL, GLB, glTF or USD file as a body.
 
     Attributes
     ----------

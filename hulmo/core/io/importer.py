@@ -1,4 +1,4 @@
-"""Reading meshes made elsewhere: OBJ, PLY, STL, GLB and glTF. To add a format: write its reader, add one line here."""
+"""Reading meshes made elsewhere: OBJ, PLY, STL, GLB, glTF and USD. To add a format: write its reader, add one line here."""
 
 import pathlib
 from collections.abc import Callable
@@ -12,6 +12,7 @@ from hulmo.core.io.mesh_parts import Part, Read
 from hulmo.core.io.read_gltf import read_gltf, read_painted
 from hulmo.core.io.read_loose import read_loose
 from hulmo.core.io.read_ply import read_ply
+from hulmo.core.io.read_usd import read_usd
 from hulmo.core.mesh.attribute import FARTHEST
 from hulmo.core.mesh.forms.form import Shape
 from hulmo.core.mesh.origin import Place, origin_of, too_far
@@ -24,6 +25,10 @@ READERS: dict[str, Callable[[pathlib.Path, bool], Read]] = {
     "stl": read_loose,
     "glb": read_gltf,
     "gltf": read_gltf,
+    "usdc": read_usd,
+    "usda": read_usd,
+    "usdz": read_usd,
+    "usd": read_usd,
 }
 
 ENDINGS = tuple(READERS)

@@ -5,8 +5,7 @@ from numpy.typing import NDArray
 
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.strewn import anchors
-from hulmo.core.project import Project
-from hulmo.core.props.tray import tray_of
+from hulmo.core.props.strew import Tray
 
 ASKED = 8
 """Props about a place that are asked."""
@@ -17,18 +16,17 @@ class Contact:
 
     Parameters
     ----------
-    project : Project
     body : Body
+    tray : Tray
     """
 
-    def __init__(self, project: Project, body: Body) -> None:
+    def __init__(self, body: Body, tray: Tray) -> None:
         from scipy.spatial import cKDTree  # needed for this only
 
         self._tree = None
         strewn = body.strewn
         if strewn is None or not strewn.there.any():
             return
-        tray = tray_of(project.props, project.prop_meshes)
         place, _ = anchors(body, strewn)
         radius = np.zeros(strewn.count)
         for ident, mesh in tray.meshes.items():

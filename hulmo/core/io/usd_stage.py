@@ -1,0 +1,237 @@
+"""A project as a stage of Universal Scene Description (OpenUSD): bodies, grounds, dress."""
+
+import json
+import re
+from dataclasses import dataclass
+from typing import Any
+
+import msgspec
+import numpy as np
+
+import hulmo
+from hulmo.core.colour import hex_to_linear
+from hulmo.core.ground.ground import Ground
+from hulmo.core.ground.textures import extension_of
+from hulmo.core.io.axes import UNITS
+from hulmo.core.io.delivery import Delivery, deliver
+from hulmo.core.io.ground_record import DeliveredImage, ground_records
+from hulmo.core.io.usd_dress import add_dress
+from hulmo.core.progress import Progress
+from hulmo.core.project import Project
+from hulmo.core.setting import Values
+
+NOTE = "hulmo"
+"""Key in the layer's custom data: JSON with the grounds, their images and the blend."""
+
+ROOT, GROUNDS, LOOKS = "/Scene", "/Scene/Grounds", "/Scene/Looks"
+
+
+@dataclass(frozen=True)
+class UsdParts:
+    """A stage and the files that it names.
+
+    Attributes
+    ----------
+    stage : Usd.Stage
+    images : dict
+        Relative file names, and what they hold.
+    """
+
+    stage: Any
+    images: dict[str, bytes]
+
+
+def usd_parts(project: Project, values: Values, folder: str, progress: Progress) -> UsdParts:
+    """A stage in memory.
+
+    Parameters
+    ----------
+    values : dict
+        up, unit, props.
+    folder : str
+        Relative folder for images.
+
+    Raises
+    ------
+    InvalidInput, FileProblem
+    """
+    from pxr import Gf, Usd, UsdGeom  # slow to import, and needed nowhere else
+
+    progress.step(0.0, "collecting vertices")
+    bodies, used = deliver(project)
+    grounds = [project.grounds[column] for column in used]
+    pictures, records = ground_records(project, grounds)
+    stage = Usd.Stage.CreateInMemory()
+    scene = UsdGeom.Xform.Define(stage, ROOT)
+    stage.SetDefaultPrim(scene.GetPrim())
+    UsdGeom.SetStageUpAxis(stage, UsdGeom.Tokens.z if values["up"] == "z" else UsdGeom.Tokens.y)
+    UsdGeom.SetStageMetersPerUnit(stage, 1.0 / UNITS[str(values["unit"])])
+    scale = UNITS[str(values["unit"])]
+    if values["up"] == "z":
+        scene.AddRotateXOp().Set(90.0)
+    if scale != 1.0:
+        scene.AddScaleOp().Set(Gf.Vec3f(scale, scale, scale))
+    images = _images(pictures, folder)
+    names = list(images)
+    progress.step(0.4, "packing grounds")
+    UsdGeom.Scope.Define(stage, GROUNDS)
+    taken: set[str] = set()
+    for ground, record in zip(grounds, records, strict=True):
+        _ground_material(stage, f"{GROUNDS}/{usd_name(ground.name, taken)}", ground, record, names)
+    UsdGeom.Scope.Define(stage, LOOKS)
+    blended = _blended_material(stage)
+    taken = {"Grounds", "Looks"}
+    for done, body in enumerate(bodies):
+        progress.step(0.5 + 0.3 * done / len(bodies), f"packing {body.name}")
+        _body(stage, f"{ROOT}/{usd_name(body.name, taken)}", body, len(used), blended)
+    if values["props"] != "none":
+        add_dress(stage, project, taken, progress.part(0.8, 0.9))
+    note = {
+        "written_by": f"Hulmo {hulmo.__version__}",
+        "grounds": [msgspec.to_builtins(ground) for ground in grounds],
+        "images": {
+            f"{ground.texture}/{part}": names[record[part]]
+            for ground, record in zip(grounds, records, strict=True)
+            for part in ("albedo", "normal", "roughness", "height")
+            if part in record
+        },
+        "weights": "primvars:ground_0, ground_1, ...: shares of the grounds in this order; they sum to 1",
+        "blend": {"mode": project.blend.mode, "depth": project.blend.depth},
+    }
+    layer = stage.GetRootLayer()
+    layer.customLayerData = {NOTE: json.dumps(note, ensure_ascii=False)}
+    layer.documentation = f"Written by Hulmo {hulmo.__version__}"
+    return UsdParts(stage, images)
+
+
+def usd_name(name: str, taken: set[str]) -> str:
+    """A name as prims may have it, that none of those taken has; it is taken from then on."""
+    word = re.sub(r"[^A-Za-z0-9_]", "_", name.strip()) or "Part"
+    word = word if not word[0].isdigit() else f"_{word}"
+    out, number = word, 2
+    while out in taken:
+        out, number = f"{word}_{number}", number + 1
+    taken.add(out)
+    return out
+
+
+def _images(pictures: list[DeliveredImage], folder: str) -> dict[str, bytes]:
+    out: dict[str, bytes] = {}
+    for picture in pictures:
+        word = re.sub(r"[^A-Za-z0-9_]+", "_", picture.name).strip("_") or "image"
+        name, number = word, 2
+        while f"{folder}/{name}.{extension_of(picture.data)}" in out:
+            name, number = f"{word}_{number}", number + 1
+        out[f"{folder}/{name}.{extension_of(picture.data)}"] = picture.data
+    return out
+
+
+def _body(stage: Any, path: str, body: Delivery, grounds: int, material: Any) -> None:
+    from pxr import Gf, Sdf, UsdGeom, UsdShade, Vt
+
+    mesh = UsdGeom.Mesh.Define(stage, path)
+    mesh.GetPrim().SetDisplayName(body.name)
+    if any(body.origin):
+        mesh.AddTranslateOp(UsdGeom.XformOp.PrecisionDouble).Set(Gf.Vec3d(*body.origin))
+    position = np.ascontiguousarray(body.position, np.float32)
+    mesh.CreatePointsAttr(Vt.Vec3fArray.FromNumpy(position))
+    mesh.CreateNormalsAttr(Vt.Vec3fArray.FromNumpy(np.ascontiguousarray(body.normal, np.float32)))
+    mesh.SetNormalsInterpolation(UsdGeom.Tokens.vertex)
+    triangles = np.ascontiguousarray(body.triangles.reshape(-1), np.int32)
+    mesh.CreateFaceVertexIndicesAttr(Vt.IntArray.FromNumpy(triangles))
+    mesh.CreateFaceVertexCountsAttr(Vt.IntArray.FromNumpy(np.full(len(body.triangles), 3, np.int32)))
+    mesh.CreateSubdivisionSchemeAttr(UsdGeom.Tokens.none)
+    mesh.CreateOrientationAttr(UsdGeom.Tokens.rightHanded)
+    mesh.CreateDoubleSidedAttr(True)
+    low, high = position.min(axis=0).tolist(), position.max(axis=0).tolist()
+    mesh.CreateExtentAttr(Vt.Vec3fArray([Gf.Vec3f(*low), Gf.Vec3f(*high)]))
+    primvars = UsdGeom.PrimvarsAPI(mesh)
+    vertex, types = UsdGeom.Tokens.vertex, Sdf.ValueTypeNames
+    colour = primvars.CreatePrimvar("displayColor", types.Color3fArray, vertex)
+    colour.Set(Vt.Vec3fArray.FromNumpy(np.ascontiguousarray(body.colour, np.float32)))
+    if body.uv is not None:
+        uv = body.uv * np.array([1, -1], np.float32) + np.array([0, 1], np.float32)
+        primvars.CreatePrimvar("st", types.TexCoord2fArray, vertex).Set(
+            Vt.Vec2fArray.FromNumpy(np.ascontiguousarray(uv, np.float32))
+        )
+    share = body.weights[:, :grounds].astype(np.float32) / np.float32(65535)
+    for i in range(grounds):
+        primvars.CreatePrimvar(f"ground_{i}", types.FloatArray, vertex).Set(
+            Vt.FloatArray.FromNumpy(np.ascontiguousarray(share[:, i]))
+        )
+    if body.tint is not None:
+        primvars.CreatePrimvar("tint", types.Color3fArray, vertex).Set(
+            Vt.Vec3fArray.FromNumpy(np.ascontiguousarray(body.tint[:, :3], np.float32))
+        )
+        primvars.CreatePrimvar("tint_cover", types.FloatArray, vertex).Set(
+            Vt.FloatArray.FromNumpy(np.ascontiguousarray(body.tint[:, 3], np.float32))
+        )
+    UsdShade.MaterialBindingAPI.Apply(mesh.GetPrim()).Bind(material)
+
+
+def _blended_material(stage: Any) -> Any:
+    # for whoever knows no blending: the mean colours at the vertices
+    from pxr import Sdf, UsdShade
+
+    types = Sdf.ValueTypeNames
+    material = UsdShade.Material.Define(stage, f"{LOOKS}/Blended_grounds")
+    surface = UsdShade.Shader.Define(stage, f"{LOOKS}/Blended_grounds/Surface")
+    surface.CreateIdAttr("UsdPreviewSurface")
+    surface.CreateInput("roughness", types.Float).Set(0.9)
+    surface.CreateInput("metallic", types.Float).Set(0.0)
+    reader = UsdShade.Shader.Define(stage, f"{LOOKS}/Blended_grounds/Colour")
+    reader.CreateIdAttr("UsdPrimvarReader_float3")
+    reader.CreateInput("varname", types.String).Set("displayColor")
+    out = reader.CreateOutput("result", types.Float3)
+    surface.CreateInput("diffuseColor", types.Color3f).ConnectToSource(out)
+    material.CreateSurfaceOutput().ConnectToSource(surface.CreateOutput("surface", types.Token))
+    return material
+
+
+def _ground_material(stage: Any, path: str, ground: Ground, record: dict[str, Any], images: list[str]) -> None:
+    # one ground alone, with its images
+    from pxr import Gf, Sdf, UsdShade
+
+    types = Sdf.ValueTypeNames
+    material = UsdShade.Material.Define(stage, path)
+    material.GetPrim().SetDisplayName(ground.name)
+    surface = UsdShade.Shader.Define(stage, f"{path}/Surface")
+    surface.CreateIdAttr("UsdPreviewSurface")
+    surface.CreateInput("metallic", types.Float).Set(0.0)
+    reader = UsdShade.Shader.Define(stage, f"{path}/Coordinates")
+    reader.CreateIdAttr("UsdPrimvarReader_float2")
+    reader.CreateInput("varname", types.String).Set("st")
+    where = reader.CreateOutput("result", types.Float2)
+
+    def texture(part: str, space: str, kind: Any, channel: str) -> Any:
+        node = UsdShade.Shader.Define(stage, f"{path}/{part.capitalize()}")
+        node.CreateIdAttr("UsdUVTexture")
+        node.CreateInput("file", types.Asset).Set(Sdf.AssetPath(f"./{images[record[part]]}"))
+        node.CreateInput("st", types.Float2).ConnectToSource(where)
+        node.CreateInput("wrapS", types.Token).Set("repeat")
+        node.CreateInput("wrapT", types.Token).Set("repeat")
+        node.CreateInput("sourceColorSpace", types.Token).Set(space)
+        if part == "normal":
+            node.CreateInput("scale", types.Float4).Set(Gf.Vec4f(2.0, 2.0, 2.0, 1.0))
+            node.CreateInput("bias", types.Float4).Set(Gf.Vec4f(-1.0, -1.0, -1.0, 0.0))
+        return node.CreateOutput(channel, kind)
+
+    tint = Gf.Vec3f(*hex_to_linear(ground.tint, "ground"))
+    if "albedo" in record:
+        out = texture("albedo", "sRGB", types.Float3, "rgb")
+        UsdShade.Shader(stage.GetPrimAtPath(f"{path}/Albedo")).CreateInput("scale", types.Float4).Set(
+            Gf.Vec4f(tint[0], tint[1], tint[2], 1.0)
+        )
+        surface.CreateInput("diffuseColor", types.Color3f).ConnectToSource(out)
+    else:
+        plain = hex_to_linear(record["albedo_value"], "ground")
+        surface.CreateInput("diffuseColor", types.Color3f).Set(
+            Gf.Vec3f(*(a * b for a, b in zip(plain, tint, strict=True)))
+        )
+    if "roughness" in record:
+        surface.CreateInput("roughness", types.Float).ConnectToSource(texture("roughness", "raw", types.Float, "r"))
+    else:
+        surface.CreateInput("roughness", types.Float).Set(float(record["roughness_value"]))
+    if "normal" in record:
+        surface.CreateInput("normal", types.Normal3f).ConnectToSource(texture("normal", "raw", types.Float3, "rgb"))
+    material.CreateSurfaceOutput().ConnectToSource(surface.CreateOutput("surface", types.Token))
