@@ -7,6 +7,7 @@ import sys
 from typing import NoReturn
 
 import hulmo
+from hulmo.cli_deliver import check, declare_check, declare_deliver, declare_profiles, deliver, profiles
 from hulmo.cli_images import bake_images, declare_bake, declare_images, declare_render, render, write_images
 from hulmo.core import kernel_cache
 from hulmo.core.errors import FileProblem, HulmoError, InvalidInput
@@ -224,6 +225,9 @@ COMMANDS = {
     "export": (_export, "write an exchange file", _declare_export),
     "render": (render, "write a still picture", declare_render),
     "bake": (bake_images, "write images of what lies on bodies", declare_bake),
+    "check": (check, "say what would go wrong with a delivery", declare_check),
+    "deliver": (deliver, "write a delivery by a profile", declare_deliver),
+    "profiles": (profiles, "name the shipped profiles", declare_profiles),
     "images": (write_images, "write what is painted as images", declare_images),
     "bench": (_bench, "measure speed and memory", _declare_bench),
 }

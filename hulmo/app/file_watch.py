@@ -32,6 +32,11 @@ class FileWatch(QObject):
         self._later.setInterval(SETTLED)
         self._later.timeout.connect(self._tell)
 
+    @property
+    def files(self) -> list[str]:
+        """What is watched."""
+        return self._watcher.files()
+
     def watch(self, files: Iterable[str]) -> None:
         """Watch these files, and no others any more."""
         wanted, now = set(files), set(self._watcher.files())

@@ -33,15 +33,15 @@ class ImageWatch(QObject):
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._watch = FileWatch(self)
-        self._watch.written.connect(self._tell)
+        self.watch = FileWatch(self)
+        self.watch.written.connect(self._tell)
         self._bodies: tuple[Body, ...] = ()
         self._allowed: Callable[[str], bool] = bool
 
     def follow(self, project: Project, allowed: Callable[[str], bool]) -> None:
         """Watch the files of a project's layers, as far as the user allows it."""
         self._bodies, self._allowed = project.bodies, allowed
-        self._watch.watch(file for _, _, file in self._layers())
+        self.watch.watch(file for _, _, file in self._layers())
 
     def _layers(self) -> list[tuple[int, str, str]]:
         found = [

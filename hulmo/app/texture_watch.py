@@ -21,8 +21,8 @@ class TextureWatch(QObject):
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._watch = FileWatch(self)
-        self._watch.written.connect(self._tell)
+        self.watch = FileWatch(self)
+        self.watch.written.connect(self._tell)
         self._sets: dict[str, str] = {}
 
     def follow(self, project: Project, allowed: Callable[[str], bool]) -> None:
@@ -31,7 +31,7 @@ class TextureWatch(QObject):
             file: name for name, files in project.sources.items() if all(map(allowed, files.values()))
             for file in files.values()
         }  # fmt: skip
-        self._watch.watch(self._sets)
+        self.watch.watch(self._sets)
 
     def _tell(self, files: list[str]) -> None:
         for name in sorted({self._sets[file] for file in files if file in self._sets}):

@@ -16,6 +16,7 @@ from hulmo.core.objects.viewpoint import VIEWPOINT, viewpoint_of
 from hulmo.core.objects.water import levels_on
 from hulmo.core.props.prop import Prop, PropMesh
 from hulmo.core.props.tray import starter_props
+from hulmo.core.waiver import Waiver
 
 STARTER = ("bleached_ledge", "basalt", "thrift_turf", "shell_sand")
 
@@ -43,6 +44,10 @@ class Project:
         Texture sets kept in the project: set name, part, encoded image.
     sources : mapping
         Where they came from: set name, part, path. Read again when the files change.
+    waivers : tuple of Waiver
+        Faults that are meant.
+    delivers_all : bool
+        Whether grounds that lie nowhere are delivered as well: of a part of a delivery whose files have the same columns.
     """
 
     def __init__(self, name: str = "Untitled") -> None:
@@ -57,6 +62,8 @@ class Project:
         self.prop_meshes: Mapping[str, PropMesh] = MappingProxyType({})
         self.textures: Mapping[str, Mapping[str, bytes]] = MappingProxyType({})
         self.sources: Mapping[str, Mapping[str, str]] = MappingProxyType({})
+        self.delivers_all = False
+        self.waivers: tuple[Waiver, ...] = ()
 
     @property
     def bodies(self) -> tuple[Body, ...]:

@@ -30,6 +30,7 @@ from hulmo.core.objects.scene_object import check_objects
 from hulmo.core.project import Project
 from hulmo.core.props.strew_rules import check_strew_rules
 from hulmo.core.props.tray import check_tray
+from hulmo.core.waiver import check_waivers
 from hulmo.core.workers import WORKERS
 
 MOST_LETTERS = 1000
@@ -89,6 +90,7 @@ def check_scene(project: Project) -> None:
     InvalidInput
     """
     _check_name(project.name, "the project")
+    check_waivers(project.waivers, "the project")
     if not 1 <= len(project.grounds) <= MOST_GROUNDS:
         raise InvalidInput(f"{len(project.grounds)} grounds; a project has 1 to {MOST_GROUNDS}")
     for number, ground in enumerate(project.grounds):

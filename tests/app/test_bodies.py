@@ -59,10 +59,15 @@ class BodyTest(WindowTest):
                 "sink_rim",
                 "change_uv",
                 "pack_uv",
-            ):  # one part, closed, no UV: said in words
+                "mark_seams",
+                "unwrap_along_seams",
+                "relax_uv",
+                "straighten_uv",
+                "stack_uv",
+            ):  # one part, closed, no UV, nothing chosen: said in words
                 self.assertRegex(
                     self.window.notice.text.text(),
-                    "one connected part|closed already|move the bodies together|[Nn]o part of|has no UV",
+                    "one connected part|closed already|move the bodies together|[Nn]o part of|has no UV|no edge|no seam",
                 )
                 self.assertEqual(len(self.session.history.commands), steps)
                 continue

@@ -32,7 +32,7 @@ class ForeignFileTest(WindowTest):
 
     def watched(self) -> list[str]:
         outside = self.session.outside
-        return outside.images._watcher.files() + outside.textures._watcher.files()
+        return outside.images.watch.files + outside.textures.watch.files
 
     def test_files_it_names_are_left_alone_until_the_user_agrees(self) -> None:
         QSettings().remove("followed")

@@ -65,6 +65,7 @@ from hulmo.core.commands.tray import AddProp, ChangeProp, RemoveProp
 from hulmo.core.commands.uv import ChangeUv, LayUv, PackUv, RemoveUv, UnwrapUv
 from hulmo.core.commands.uv_rows import StackUv, StraightenUv, TurnBackUv
 from hulmo.core.commands.uv_seams import MarkSeams, RelaxUv, UnwrapAlongSeams
+from hulmo.core.commands.waive import Waive
 from hulmo.core.commands.water import AddWater
 
 COMMANDS: tuple[type[Command], ...] = (
@@ -182,6 +183,7 @@ COMMANDS: tuple[type[Command], ...] = (
     AddLine,
     ChangeLine,
     SetName,
+    Waive,
 )
 
 __all__ = ["COMMANDS", "Command", "LinePoint", "LiveStroke", *(command.__name__ for command in COMMANDS)]

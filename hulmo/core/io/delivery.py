@@ -79,6 +79,8 @@ def deliver(project: Project) -> tuple[list[Delivery], list[int]]:
             else "the project has no body to export; add a base form first"
         )
     used = used_grounds(bodies, len(project.grounds))
+    if project.delivers_all:
+        used = list(range(len(project.grounds)))
     means = mean_colours(tuple(project.grounds[column] for column in used), project.textures)
     return [_body(body, used, means) for body in bodies], used
 

@@ -42,6 +42,7 @@ from hulmo.core.project import Project, free_name
 from hulmo.core.props.prop import Prop
 from hulmo.core.props.strew_rules import StrewRule, check_strew_rules
 from hulmo.core.sound import check_body, check_build, check_project, check_scene, check_values, check_width
+from hulmo.core.waiver import Waiver
 from hulmo.core.workers import WORKERS
 
 FORMAT = "hulmo-project"
@@ -91,6 +92,7 @@ class _Record(msgspec.Struct):
     props: list[Prop] | None = None
     prop_meshes: dict[str, tuple[int, int]] = {}
     sky: tuple[str, int] | None = None
+    waivers: list[Waiver] = []
 
 
 def save_project(
@@ -168,6 +170,7 @@ def save_project(
             name: (mesh.position.shape[0], mesh.triangles.shape[0]) for name, mesh in project.prop_meshes.items()
         },
         sky=None if project.sky is None else (project.sky.name, project.sky.light.shape[0]),
+        waivers=list(project.waivers),
     )
     method = zipfile.ZIP_DEFLATED if small else zipfile.ZIP_STORED
     with (
@@ -305,6 +308,7 @@ def _read(archive: Archive, progress: Progress) -> Project:
         if not SMALLEST <= rows <= TALLEST:
             raise FileProblem(f"{path}: the sky has {rows} rows; damaged")
         project.sky = SkyPicture(name, archive.array(("sky.npy",), np.float16, (rows, 2 * rows, 3)))
+    project.waivers = tuple(record.waivers)
     check_scene(project)
     bodies = []
     for i, entry in enumerate(record.bodies):

@@ -21,6 +21,9 @@ FEWEST = 4
 CARE = (7, 5, 3)
 """Aggressiveness of the library, tried in turn until the surface stays a manifold."""
 
+ALPHA, ROUNDS = 1e-9, 300
+"""What the library that keeps borders takes for the least error, for a body of length 1, and its rounds at the most."""
+
 MORE = (1.02, 1.05, 1.1)
 """Times the wanted count that are tried where the surface pinches."""
 
@@ -95,9 +98,12 @@ def _simplified_around(
     rest = faces[~fixed]
     worker = pyfqmr.Simplify()
     worker.setMesh(points.astype(np.float64), rest)
+    # its thresholds are square units: of a body of length 1, whatever its size is
+    size = float(np.ptp(points, axis=0).max(initial=0.0))
     worker.simplify_mesh(
-        target_count=count - int(fixed.sum()), aggressiveness=CARE[-1], preserve_border=True, verbose=False
-    )
+        target_count=count - int(fixed.sum()), aggressiveness=CARE[-1], preserve_border=True, verbose=False,
+        alpha=ALPHA * max(size, 1e-9) ** 2, max_iterations=ROUNDS,
+    )  # fmt: skip
     new_points, new_faces, _ = worker.getMesh()
     # rims are joined by place: to the bit, since neither side may move them
     whole = np.concatenate((points, np.asarray(new_points, np.float32)))

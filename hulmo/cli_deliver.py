@@ -1,0 +1,119 @@
+"""What of the command line delivers by profiles, and says beforehand what will go wrong."""
+
+import argparse
+import json
+import pathlib
+from typing import TYPE_CHECKING
+
+import msgspec
+
+from hulmo.core.errors import InvalidInput
+from hulmo.core.progress import Progress
+
+if TYPE_CHECKING:
+    from hulmo.core.deliver.profile import Profile
+
+USUAL = "metres-attributes"
+"""The profile where none is named."""
+
+
+def check(options: argparse.Namespace) -> int:
+    """`hulmo check`: 1 where something fails."""
+    from hulmo.core.io.project_file import open_project
+    from hulmo.core.ready import findings
+
+    profile = _profile(options)
+    project = open_project(pathlib.Path(options.file))
+    found, waived = findings(project, profile, Progress())
+    failing = sum(entry.fails for entry in found)
+    reasons = {(entry.check, entry.body): entry.reason for entry in project.waivers}
+    if options.json:
+        told = {
+            "profile": profile.name,
+            "ready": not failing,
+            "findings": [
+                {"check": e.check, "body": e.body, "count": e.count, "fails": e.fails, "what": e.words, "advice": e.advice,
+                 "cure": None if e.cure is None else msgspec.to_builtins(e.cure)} for e in found
+            ],
+            "waived": [
+                {"check": e.check, "body": e.body, "what": e.words, "reason": reasons[e.check, e.body]} for e in waived
+            ],
+        }  # fmt: skip
+        print(json.dumps(told, ensure_ascii=False, indent=1))
+        return int(failing > 0)
+    for entry in found:
+        print(f"{'fails' if entry.fails else 'note'}  {entry.body or 'project'}: {entry.words}. {entry.advice}.")
+    for entry in waived:
+        print(f"waived  {entry.body or 'project'}: {entry.words}; {reasons[entry.check, entry.body]}")
+    print(f"{project.name}, for {profile.name}: {'ready' if not failing else f'{failing} to be mended'}")
+    return int(failing > 0)
+
+
+def deliver(options: argparse.Namespace) -> int:
+    """`hulmo deliver`: files and a manifest in a folder."""
+    from hulmo.core.deliver.write import deliver_to
+    from hulmo.core.io.project_file import open_project
+
+    profile = _profile(options)
+    project = open_project(pathlib.Path(options.file))
+    done = deliver_to(project, profile, pathlib.Path(options.output), Progress())
+    for piece in done.pieces:
+        for number, level in enumerate(piece.levels):
+            print(
+                f"{piece.name}, level {number}: {level.body.corners.live_count:,} triangles, "
+                f"{level.error:.4g} m off at the most"
+            )
+    size = sum((done.folder / name).stat().st_size for name in done.files)
+    print(f"{done.folder}: {len(done.files)} files, {size:,} bytes, for {profile.name}")
+    return 0
+
+
+def profiles(options: argparse.Namespace) -> int:
+    """`hulmo profiles`: those that are shipped, or one of them as JSON."""
+    from hulmo.core.deliver.profile import read_profile, shipped_profiles
+
+    if options.name:
+        profile = read_profile(options.name)
+        print(msgspec.json.format(msgspec.json.encode(profile), indent=2).decode())
+        return 0
+    for name in shipped_profiles():
+        profile = read_profile(name)
+        print(f"{name}: {profile.name}. {profile.about}")
+    return 0
+
+
+def _profile(options: argparse.Namespace) -> "Profile":
+    from hulmo.core.deliver.profile import checked, read_profile
+
+    profile = read_profile(options.profile)
+    more: dict[str, object] = {}
+    if getattr(options, "levels", None):
+        try:
+            more["levels"] = tuple(float(word) for word in options.levels.split(","))
+        except ValueError as error:
+            raise InvalidInput(f"--levels {options.levels}: give shares such as 0.5,0.2,0.05") from error
+    if getattr(options, "patch", None) is not None:
+        more["patch"] = options.patch
+        more["files"] = "many"
+    return checked(msgspec.structs.replace(profile, **more), "deliver")
+
+
+def declare_check(parser: argparse.ArgumentParser) -> None:
+    """Options of `hulmo check`."""
+    parser.add_argument("file")
+    parser.add_argument("--profile", default=USUAL, metavar="P", help="a shipped profile, or a file")
+    parser.add_argument("--json", action="store_true")
+
+
+def declare_deliver(parser: argparse.ArgumentParser) -> None:
+    """Options of `hulmo deliver`."""
+    parser.add_argument("file")
+    parser.add_argument("-o", "--output", required=True, metavar="DIR", help="folder for the files")
+    parser.add_argument("--profile", default=USUAL, metavar="P", help="a shipped profile, or a file")
+    parser.add_argument("--levels", metavar="SHARES", help="of coarser levels instead of the profile's: 0.5,0.2,0.05")
+    parser.add_argument("--patch", type=float, metavar="M", help="side of patches instead of the profile's")
+
+
+def declare_profiles(parser: argparse.ArgumentParser) -> None:
+    """Options of `hulmo profiles`."""
+    parser.add_argument("name", nargs="?", default="")

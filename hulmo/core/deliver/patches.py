@@ -1,0 +1,124 @@
+"""A body cut into patches that fit each other to the bit."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.deliver.levels import plain
+from hulmo.core.errors import InvalidInput
+from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.vertex_table import VertexTable
+from hulmo.core.progress import Progress
+from hulmo.core.topology.cut_plane import cut_plane
+from hulmo.core.topology.mend import mend
+from hulmo.core.topology.parts import picked
+
+MOST = 4096
+"""Patches of one body."""
+
+Cell = tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class Patch:
+    """One piece of a body.
+
+    Attributes
+    ----------
+    cell : tuple of int
+        Its place in the grid: east, south, and up where cut in heights, too. From 0 where the world's 0 is.
+    body : Body
+    """
+
+    cell: Cell
+    body: Body
+
+    @property
+    def name(self) -> str:
+        """The body's name with the place: e for east, s for south, u for up; m before what lies the other way."""
+        words = [
+            f"{way}{'m' if number < 0 else ''}{abs(number)}" for way, number in zip("esu", self.cell, strict=False)
+        ]
+        return f"{self.body.name}.{'.'.join(words)}"
+
+
+def patches_of(body: Body, side: float, volume: bool, progress: Progress) -> list[Patch]:
+    """Patches of a grid of the world, in the order of their cells.
+
+    Along every grid line the body gets edges first, its shape as it is; so both sides of a border have the same vertices,
+    with the same place, normal, shares and tint.
+
+    Parameters
+    ----------
+    side : float
+        Metres of a cell.
+    volume : bool
+        Whether cells are cubes; otherwise columns as high as the body.
+
+    Raises
+    ------
+    InvalidInput
+        A side that is no length, or so short that there would be too many patches.
+    """
+    if not (np.isfinite(side) and 0.01 <= side <= 1e6):
+        raise InvalidInput(f"patches: side is {side:g} m; it must lie between 0.01 and 1000000")
+    ways = (0, 2, 1)[: 3 if volume else 2]
+    whole = plain(body)
+    place = whole.placed(whole.vertices["position"].astype(np.float64))
+    low, high = np.floor(place.min(axis=0) / side), np.ceil(place.max(axis=0) / side)
+    count = int(np.prod([max(high[axis] - low[axis], 1.0) for axis in ways]))
+    if count > MOST:
+        raise InvalidInput(
+            f"patches: cells of {side:g} m would be {count:,} patches of {body.name!r}; at most {MOST:,}: take larger ones"
+        )
+    vertices, corners = whole.vertices, whole.corners
+    lines = [(axis, line) for axis in ways for line in np.arange(low[axis] + 1, high[axis]).tolist()]
+    for done, (axis, line) in enumerate(lines):
+        progress.step(0.6 * done / len(lines), f"cutting {body.name}")
+        normal = np.zeros(3)
+        normal[axis] = 1.0
+        vertices, corners, _ = cut_plane(vertices, corners, normal, line * side - body.origin[axis])
+    cut = Body(body.name, vertices, corners, body.ident)
+    cut.origin, cut.down, cut.base = body.origin, body.down, body.base
+    if lines:
+        cut.replaced()  # normals of all of it, which the patches keep
+    middle = cut.placed(cut.vertices["position"][corners.triangles].astype(np.float64).mean(axis=1))
+    cells = np.floor(middle[:, ways] / side).astype(np.int64)
+    every, number = np.unique(cells, axis=0, return_inverse=True)
+    out = []
+    for i, cell in enumerate(every.tolist()):
+        progress.step(0.6 + 0.4 * i / len(every), f"taking {body.name} apart")
+        piece = Body(body.name, *_taken(cut, number.reshape(-1) == i), body.ident)
+        piece.origin, piece.down, piece.base = body.origin, body.down, body.base
+        out.append(Patch(tuple(cell), piece))
+    return out
+
+
+def neighbours(cells: list[Cell]) -> dict[Cell, list[Cell]]:
+    """Cells that share a side or a corner, of each."""
+    known = set(cells)
+    steps = list(np.ndindex(*([3] * len(cells[0])))) if cells else []
+    return {
+        cell: sorted(
+            there for step in steps
+            if (there := tuple(at + move - 1 for at, move in zip(cell, step, strict=True))) in known and there != cell
+        )
+        for cell in cells
+    }  # fmt: skip
+
+
+def _taken(body: Body, mask: NDArray[np.bool_]) -> tuple[VertexTable, CornerTable]:
+    try:
+        return picked(body.vertices, body.corners, mask)
+    except InvalidInput:
+        pass
+    # pieces that touch in a single point: the point becomes two, at the same place
+    triangles = body.corners.triangles[mask]
+    used, local = np.unique(triangles, return_inverse=True)
+    result = mend(body.vertices["position"][used], local.reshape(-1, 3), outward=False)
+    table = VertexTable(result.source.size)
+    for name in body.vertices.names:
+        table.set_column(name, body.vertices[name][used[result.source]])
+    return table, CornerTable.from_triangles(result.triangles, table.count)

@@ -1,0 +1,331 @@
+"""A whole delivery by a profile: bodies, patches, levels and collision bodies, and a manifest that tells of them."""
+
+import json
+import pathlib
+import re
+import shutil
+import tempfile
+from dataclasses import dataclass, field
+from typing import Any
+
+import msgspec
+import numpy as np
+
+import hulmo
+from hulmo.core.deliver.levels import Level, levels_of, plain
+from hulmo.core.deliver.limits import limited
+from hulmo.core.deliver.patches import neighbours, patches_of
+from hulmo.core.deliver.profile import Profile
+from hulmo.core.errors import FileProblem, InvalidInput
+from hulmo.core.ground.brushes.tint import TINT
+from hulmo.core.ground.ground import Ground
+from hulmo.core.ground.weights import WEIGHT, weights_of
+from hulmo.core.io.delivery import used_grounds
+from hulmo.core.io.dress_note import dress_of
+from hulmo.core.io.exporters import EXPORTERS
+from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.chosen_parts import ONE_GROUND
+from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.progress import Progress, silent
+from hulmo.core.project import Project
+from hulmo.core.setting import complete
+from hulmo.core.topology.reduce import FEWEST, reduce_to
+
+MANIFEST = "manifest.json"
+
+KEPT = ("position", "normal", WEIGHT, TINT)
+"""Columns that are delivered."""
+
+
+@dataclass
+class Piece:
+    """One body or patch of a delivery, with its levels.
+
+    Attributes
+    ----------
+    name : str
+    of : str
+        Body that it is of.
+    cell : tuple of int or None
+    levels : list of Level
+    changed : float
+        Share of its vertices whose grounds were brought within limits.
+    collision : Body or None
+    """
+
+    name: str
+    of: str
+    cell: tuple[int, ...] | None
+    levels: list[Level]
+    changed: float = 0.0
+    collision: Body | None = None
+    files: list[str] = field(default_factory=list)
+
+
+@dataclass(frozen=True)
+class Delivered:
+    """What was written.
+
+    Attributes
+    ----------
+    folder : Path
+    files : list of str
+        Names in the folder, the manifest last.
+    pieces : list of Piece
+    """
+
+    folder: pathlib.Path
+    files: list[str]
+    pieces: list[Piece]
+
+
+def deliver_to(project: Project, profile: Profile, folder: pathlib.Path, progress: Progress) -> Delivered:
+    """Write a project into a folder as a profile says.
+
+    Everything is written beside it first and then put in place; files of an older delivery that this one does not have
+    are taken away, and others are left alone.
+
+    Raises
+    ------
+    InvalidInput, FileProblem
+        The folder is as it was.
+    """
+    if not folder.is_dir():
+        raise FileProblem(f"{folder}: there is no such folder; make it first")
+    pieces = pieces_of(project, profile, progress.part(0.0, 0.7))
+    _check_names(pieces, profile)
+    ending = profile.format
+    exporter = EXPORTERS[ending]
+    values = complete(exporter.settings, profile.settings, profile.name)
+    try:
+        temporary = tempfile.mkdtemp(prefix=".hulmo-", suffix=".part", dir=folder)
+    except OSError as error:
+        raise FileProblem(f"{folder}: cannot be written into ({error.strerror}); choose another folder") from error
+    inside = pathlib.Path(temporary)
+    try:
+        tasks = _files_of(project, pieces, profile)
+        for done, (stem, part) in enumerate(tasks):
+            progress.step(0.7 + 0.25 * done / len(tasks), f"writing {stem}.{ending}")
+            own = values if profile.files == "one" or "props" not in values else {**values, "props": "none"}
+            exporter.write(part, inside / f"{stem}.{ending}", own, silent())
+        written = sorted(str(path.relative_to(inside)) for path in inside.rglob("*") if path.is_file())
+        told = manifest(project, profile, pieces, written)
+        (inside / MANIFEST).write_bytes(json.dumps(told, ensure_ascii=False, indent=1, allow_nan=False).encode())
+        progress.step(0.97, "putting it in place")
+        old = _files_before(folder)
+        strange = [name for name in written if name not in old and (folder / name).exists()]
+        if strange:
+            raise InvalidInput(
+                f"{folder / strange[0]}: is in the way and not of an earlier delivery; move it, or deliver into another folder"
+            )
+        for name in [*written, MANIFEST]:
+            (folder / name).parent.mkdir(parents=True, exist_ok=True)
+            (inside / name).replace(folder / name)
+        for name in sorted(old - set(written)):
+            (folder / name).unlink(missing_ok=True)
+    except OSError as error:
+        reason = error.strerror or error
+        raise FileProblem(f"{folder}: not delivered ({reason}); make room, or choose another folder") from error
+    finally:
+        shutil.rmtree(inside, ignore_errors=True)
+    progress.step(1.0, "delivered")
+    return Delivered(folder, [*written, MANIFEST], pieces)
+
+
+def pieces_of(project: Project, profile: Profile, progress: Progress) -> list[Piece]:
+    """Bodies that are shown, as they are delivered: cut into patches, brought within limits, with their levels.
+
+    Raises
+    ------
+    InvalidInput
+        Nothing is shown, or too many patches.
+    """
+    bodies = [body for body in project.bodies if body.shown]
+    if not bodies:
+        raise InvalidInput("nothing is shown, so there is nothing to deliver; show a body first")
+    out: list[Piece] = []
+    for number, body in enumerate(bodies):
+        weights_of(body, len(project.grounds))
+        share = progress.part(number / len(bodies), (number + 1) / len(bodies))
+        parts: list[tuple[str, tuple[int, ...] | None, Body]] = [(body.name, None, plain(body))]
+        if profile.patch:
+            patches = patches_of(body, profile.patch, profile.volume, share.part(0.0, 0.2))
+            parts = [(patch.name, patch.cell, patch.body) for patch in patches]
+        for done, (name, cell, part) in enumerate(parts):
+            changed = limited(part, profile.most_at_vertex, profile.most_grounds)
+            part.name = name
+            step = share.part(0.2 + 0.8 * done / len(parts), 0.2 + 0.8 * (done + 1) / len(parts))
+            levels = levels_of(part, profile.levels, bool(profile.patch) or part.border_lock, step)
+            for level in levels[1:]:
+                limited(level.body, profile.most_at_vertex, profile.most_grounds)
+            out.append(Piece(name, body.name, cell, levels, changed, _collision(part, profile.collision, step)))
+    return out
+
+
+def manifest(project: Project, profile: Profile, pieces: list[Piece], files: list[str]) -> dict[str, Any]:
+    """What a receiver needs to know of a delivery, as plain values."""
+    cells: dict[str, list[tuple[int, ...]]] = {piece.of: [] for piece in pieces}
+    for piece in pieces:
+        if piece.cell is not None:
+            cells[piece.of].append(piece.cell)
+    near = {of: neighbours(known) for of, known in cells.items()}
+    named = {(piece.of, piece.cell): piece.name for piece in pieces}
+    return {
+        "written_by": f"Hulmo {hulmo.__version__}",
+        "project": project.name,
+        "profile": msgspec.to_builtins(profile),
+        "units": "metres, +Y up, right-handed; distances for the lens and picture of the profile",
+        "grounds": [ground.name for ground in _palette(project, pieces)],
+        **({"dress": dress_of(project, silent())} if profile.files == "many" or profile.patch else {}),
+        "files": files,
+        "pieces": [
+            {
+                "name": piece.name,
+                "body": piece.of,
+                **({"cell": list(piece.cell)} if piece.cell is not None else {}),
+                "bounds": _bounds(piece.levels[0].body),
+                "neighbours": [named[piece.of, cell] for cell in near[piece.of].get(piece.cell, [])]
+                if piece.cell
+                else [],
+                "grounds_changed": round(piece.changed, 6),
+                "levels": [
+                    {
+                        "level": number,
+                        "name": level_name(piece.name, number),
+                        "triangles": level.body.corners.live_count,
+                        "vertices": level.body.vertices.live_count,
+                        "error": _round_up(level.error),
+                        "from": _round_up(level.switch(round(profile.picture), profile.field, profile.pixels)),
+                    }
+                    for number, level in enumerate(piece.levels)
+                ],
+                **(
+                    {"collision": {"name": f"{piece.name}.collision", "triangles": piece.collision.corners.live_count}}
+                    if piece.collision is not None
+                    else {}
+                ),
+            }
+            for piece in pieces
+        ],
+    }
+
+
+def level_name(name: str, number: int) -> str:
+    """Name of a level; that of the finest is the body's own."""
+    return name if number == 0 else f"{name}.level{number}"
+
+
+def safe_name(name: str) -> str:
+    """A name that every file system and reader takes."""
+    return re.sub(r"[^A-Za-z0-9_.-]", "_", name).strip(".") or "body"
+
+
+def _files_of(project: Project, pieces: list[Piece], profile: Profile) -> list[tuple[str, Project]]:
+    # stems of files, and the project that each of them is written from
+    every: list[tuple[str, Body, Body | None]] = []
+    for piece in pieces:
+        source = project.body_named(piece.of, "deliver") if piece.cell is None else None
+        for number, level in enumerate(piece.levels):
+            every.append((level_name(piece.name, number), level.body, source if number == 0 else None))
+        if piece.collision is not None:
+            every.append((f"{piece.name}.collision", piece.collision, None))
+    if profile.files == "one":
+        return [(safe_name(project.name), _project(project, pieces, every, profile, True))]
+    return [(safe_name(entry[0]), _project(project, pieces, [entry], profile, False)) for entry in every]
+
+
+def _project(
+    project: Project, pieces: list[Piece], bodies: list[tuple[str, Body, Body | None]], profile: Profile, dressed: bool
+) -> Project:
+    # all files have the same grounds in the same columns, so that one material does for all of them
+    palette = _palette(project, pieces)
+    columns = [project.grounds.index(ground) for ground in palette]
+    out = Project(project.name)
+    out.grounds, out.blend, out.light, out.sky = palette, project.blend, project.light, project.sky
+    out.textures, out.props, out.prop_meshes = project.textures, project.props, project.prop_meshes
+    out.delivers_all = True
+    made = []
+    first = 1 + max(body.ident for body in project.bodies)
+    for number, (name, body, source) in enumerate(bodies):
+        vertices, corners, ident = body.vertices.copy(), body.corners, first + number
+        if dressed and source is not None:  # with the slots that its props stand on
+            vertices, corners, ident = source.vertices.copy(), source.corners, source.ident
+            for column in [column for column in vertices.names if column not in KEPT]:
+                vertices.drop_column(column)
+        vertices.set_column(WEIGHT, np.ascontiguousarray(vertices[WEIGHT][:, columns]))
+        own = safe_name(name) if profile.names == "plain" else name
+        copy = Body(own, vertices, _with_columns(corners, columns), ident)
+        copy.origin, copy.down = body.origin, body.down
+        if dressed and source is not None:
+            limited(copy, profile.most_at_vertex, profile.most_grounds)
+            copy.strewn = source.strewn
+        made.append(copy)
+    out.bodies = tuple(made)
+    if dressed:
+        out.objects = project.objects
+    return out
+
+
+def _palette(project: Project, pieces: list[Piece]) -> tuple[Ground, ...]:
+    used = used_grounds([level.body for piece in pieces for level in piece.levels], len(project.grounds))
+    return tuple(project.grounds[column] for column in used)
+
+
+def _with_columns(corners: CornerTable, columns: list[int]) -> CornerTable:
+    # faces on which one ground alone lies name it by its column
+    one = corners.slots.get(ONE_GROUND)
+    if one is None or columns == list(range(len(columns))):
+        return corners
+    number = np.zeros(max(columns) + 2, np.float32)
+    number[np.array(columns) + 1] = np.arange(1, len(columns) + 1)
+    out = corners.copy()
+    out.slots.set("face", ONE_GROUND, number[one.astype(np.int64)])
+    return out
+
+
+def _collision(body: Body, triangles: int, progress: Progress) -> Body | None:
+    if not triangles:
+        return None
+    have = body.corners.live_count
+    out = plain(body)
+    if have > max(triangles, FEWEST):
+        try:
+            tables = reduce_to(out, max(triangles, FEWEST), progress)
+        except InvalidInput:
+            return out
+        made = Body(body.name, *tables, body.ident)
+        made.origin, made.down = body.origin, body.down
+        made.replaced()
+        return plain(made)
+    return out
+
+
+def _check_names(pieces: list[Piece], profile: Profile) -> None:
+    taken: dict[str, str] = {}
+    for piece in pieces:
+        word = safe_name(piece.name).lower()
+        if word in taken and profile.files == "many":
+            raise InvalidInput(
+                f"{piece.name!r} and {taken[word]!r} would be files of one name; rename one of them, or deliver into one file"
+            )
+        taken[word] = piece.name
+
+
+def _files_before(folder: pathlib.Path) -> set[str]:
+    # of the delivery that lies there
+    try:
+        told = json.loads((folder / MANIFEST).read_bytes())
+        names = [str(name) for name in told["files"]]
+    except (OSError, ValueError, KeyError, TypeError, RecursionError):
+        return set()
+    return {name for name in names if not name.startswith("/") and ".." not in pathlib.PurePosixPath(name).parts}
+
+
+def _bounds(body: Body) -> list[list[float]]:
+    rows = np.unique(body.corners.live_triangles())
+    place = body.placed(body.vertices["position"][rows].astype(np.float64))
+    return [place.min(axis=0).round(6).tolist(), place.max(axis=0).round(6).tolist()]
+
+
+def _round_up(value: float) -> float:
+    return float(np.ceil(value * 1e6) / 1e6)
