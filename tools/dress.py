@@ -109,6 +109,7 @@ def spires() -> list[Command]:
             rule("Tufts", {"Tussock": 3.0, "Shrub": 1.0}, density=0.45, ground="Turf", slope_to=40.0, seed=4),
             rule("Stones", {"Boulder 3": 1.0}, density=0.05, ground="Turf", slope_to=30.0, size=0.5, seed=5),
         )) for name in names),
+        *(CureProps(name, "floats") for name in 2 * names),
     ]  # fmt: skip
 
 

@@ -53,6 +53,7 @@ from hulmo.core.commands import (
     JitterChosen,
     JoinBodies,
     LayAround,
+    LayImages,
     LayOnFaces,
     LayProps,
     LayRelief,
@@ -60,6 +61,7 @@ from hulmo.core.commands import (
     LayUv,
     LinePoint,
     LockBorder,
+    MarkSeams,
     MergeGrounds,
     MirrorBody,
     MoveChosen,
@@ -69,6 +71,7 @@ from hulmo.core.commands import (
     PlantVertex,
     Recast,
     Reduce,
+    RelaxUv,
     RelayRelief,
     RemoveGround,
     RemoveLayer,
@@ -83,19 +86,24 @@ from hulmo.core.commands import (
     SinkRim,
     SplitBody,
     SplitChosen,
+    StackUv,
     StandBody,
     StitchBorders,
+    StraightenUv,
     Strew,
     Subdivide,
     SwapGrounds,
     Thicken,
+    TurnBackUv,
     TurnEdges,
+    UnwrapAlongSeams,
     UnwrapUv,
     UseRules,
     Weld,
 )
 from hulmo.core.edit import BodyDelta, ColumnDelta, Edit, FieldDelta, RowsDelta, TablesDelta
 from hulmo.core.errors import Cancelled, FileProblem, HulmoError, InvalidInput
+from hulmo.core.grey_image import FOLDER
 from hulmo.core.ground.rule_sets import read_rule_set
 from hulmo.core.ground.rules import Condition, Rule
 from hulmo.core.ground.share import read_ground
@@ -117,6 +125,8 @@ from hulmo.core.sound import check_project
 from tests.bodies import project_with, snapshot, stroke
 
 SLOPES = (Rule("Thrift turf", (Condition("slope", high=30.0, high_soft=10.0),)),)
+
+RIPPLE = str(FOLDER / "ripple.png")
 
 
 def everything(project: Project) -> list[object]:
@@ -473,7 +483,11 @@ class KeptTest(unittest.TestCase):
                 lambda name: AddWater("level_water", body=name, level=0.3),
                 lambda name: BankUp(name, "Other", (), 0.4, 3.0), lambda name: SinkRim(name, "Other", 3.0, 0.1),
                 lambda name: LayAround(name, "Other", 9.0), lambda name: LayUv(name, "box"),
-                lambda name: UnwrapUv(name, size=64), lambda name: ChangeUv(name, turn=30.0), PackUv, RemoveUv,
+                lambda name: UnwrapUv(name, size=64), lambda name: ChangeUv(name, turn=30.0), PackUv,
+                lambda name: MarkSeams(name, "sharp", angle=10.0), UnwrapAlongSeams, RelaxUv, StraightenUv, StackUv,
+                TurnBackUv, RemoveUv,
+                lambda name: LayImages(name, "grounds", (RIPPLE,), ("Scree",), by="above", between=True),
+                lambda name: LayImages(name, "tint", (RIPPLE,), by="above", between=True),
                 lambda name: FitToViews(name, "refine", 300.0), lambda name: FitToViews(name, "thin_out"),
             )
         ]  # fmt: skip
@@ -525,7 +539,7 @@ class KeptTest(unittest.TestCase):
         self.assertGreater(kept, 30)
         self.assertGreater(refused, 10)
         self.assertGreaterEqual(len({type(command) for command in self.commands(history)}), 44)
-        self.assertLess(len(COMMANDS), 108, "a new command that changes bodies belongs into this test")
+        self.assertLess(len(COMMANDS), 116, "a new command that changes bodies belongs into this test")
 
     def test_a_locked_body_is_left_alone_by_every_command(self) -> None:
         history = self.project()

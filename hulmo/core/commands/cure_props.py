@@ -1,6 +1,7 @@
 """Props that are at fault put right."""
 
 import numpy as np
+from numpy.typing import NDArray
 
 from hulmo.core.commands.command import Command
 from hulmo.core.commands.strew import strew_edit
@@ -9,13 +10,14 @@ from hulmo.core.errors import InvalidInput, shown
 from hulmo.core.mesh.strewn import BY_RULE, REMOVED, Strewn
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
-from hulmo.core.props.faults import KINDS, STEEPEST, faults_of
+from hulmo.core.props.faults import BURIED, KINDS, STEEPEST, faults_of
 from hulmo.core.props.tray import tray_of
 
 
 class CureProps(Command, frozen=True, tag="cure_props"):
-    """Put props right that are at fault: what floats is sunk until its rim meets the ground, what is buried is set on its
-    foot, what leans is raised to the limit, and what overlaps another or stands in water is taken away.
+    """Put props right that are at fault: what floats is sunk until its rim meets the ground, and taken away where that would
+    bury it; what is buried is set on its foot, what leans is raised to the limit, and what overlaps another or stands in
+    water is taken away.
 
     Attributes
     ----------
@@ -48,7 +50,10 @@ class CureProps(Command, frozen=True, tag="cure_props"):
         if self.fault == "floats":
             sink = strewn.sink.copy()
             sink[rows] += gap[rows]
-            return strew_edit(body, strewn.changed(sink=sink), label)
+            high = {ident: mesh.high for ident, mesh in tray.meshes.items()}
+            tall = np.array([high[int(ident)] for ident in strewn.prop[rows]]) * strewn.size[rows]
+            gone = rows[sink[rows] > BURIED * tall]  # at an edge: nothing of it would be seen
+            return strew_edit(body, _without(strewn.changed(sink=sink), gone), label)
         if self.fault == "buried":
             foot = {prop.ident: prop.foot for prop in project.props}
             sink = strewn.sink.copy()
@@ -58,7 +63,12 @@ class CureProps(Command, frozen=True, tag="cure_props"):
             upright, lean = strewn.upright.copy(), strewn.lean.copy()
             upright[rows], lean[rows] = 1.0, 0.0
             return strew_edit(body, strewn.changed(upright=upright, lean=lean), label)
-        ruled = strewn.mark[rows] == BY_RULE
-        mark, keep = strewn.mark.copy(), np.ones(strewn.count, np.bool_)
-        mark[rows[ruled]], keep[rows[~ruled]] = REMOVED, False
-        return strew_edit(body, strewn.changed(mark=mark).taken(keep), label)
+        return strew_edit(body, _without(strewn, rows), label)
+
+
+def _without(strewn: Strewn, rows: NDArray[np.intp]) -> Strewn:
+    # those that rules have set are remembered as taken away, so that they do not come again
+    ruled = strewn.mark[rows] == BY_RULE
+    mark, keep = strewn.mark.copy(), np.ones(strewn.count, np.bool_)
+    mark[rows[ruled]], keep[rows[~ruled]] = REMOVED, False
+    return strewn.changed(mark=mark).taken(keep)

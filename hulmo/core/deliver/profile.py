@@ -95,7 +95,9 @@ def checked(profile: Profile, where: str) -> Profile:
     if profile.files not in ("one", "many"):
         raise wrong("files", profile.files, "be one or many")
     if profile.files == "one" and (profile.levels or profile.patch or profile.collision):
-        raise wrong("files", "one", "be many where there are levels, patches or collision bodies: readers show all of a file")
+        raise wrong(
+            "files", "one", "be many where there are levels, patches or collision bodies: readers show all of a file"
+        )
     if profile.names not in NAMES:
         raise wrong("names", profile.names, f"be one of {', '.join(NAMES)}")
     for name, most in (

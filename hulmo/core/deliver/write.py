@@ -116,7 +116,7 @@ def deliver_to(project: Project, profile: Profile, folder: pathlib.Path, progres
         strange = [name for name in written if name not in old and (folder / name).exists()]
         if strange:
             raise InvalidInput(
-                f"{folder / strange[0]}: is in the way and not of an earlier delivery; move it, or deliver into another folder"
+                f"{folder / strange[0]}: is in the way and not of an earlier delivery; move it, or deliver elsewhere"
             )
         for name in [*written, MANIFEST]:
             (folder / name).parent.mkdir(parents=True, exist_ok=True)

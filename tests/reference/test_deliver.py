@@ -1,0 +1,258 @@
+"""Deliveries by profile: levels against sampled distances of another library, patches byte by byte from the files alone,
+limits and readiness against sums by hand."""
+
+import json
+import pathlib
+import subprocess
+import tempfile
+import unittest
+
+import igl
+import msgspec
+import numpy as np
+import pygltflib
+import trimesh
+
+from hulmo.cli import main
+from hulmo.core.commands import AddBody, LayRelief, LayUv, Strew, Stroke, Waive
+from hulmo.core.deliver.levels import levels_of
+from hulmo.core.deliver.limits import at_vertex, on_body
+from hulmo.core.deliver.patches import patches_of
+from hulmo.core.deliver.profile import Profile, checked, read_profile, shipped_profiles
+from hulmo.core.deliver.write import deliver_to
+from hulmo.core.errors import HulmoError
+from hulmo.core.history import History
+from hulmo.core.io.project_file import open_project, save_project
+from hulmo.core.mesh.body import Body
+from hulmo.core.progress import silent
+from hulmo.core.project import Project
+from hulmo.core.ready import findings
+from hulmo.core.topology.two_sided import two_sided
+
+READER = pathlib.Path(__file__).with_name("node") / "read.mjs"
+
+
+def land(size: float = 40.0, edge: float = 1.0) -> History:
+    history = History(Project())
+    history.do(AddBody("sheet", {"size": size, "depth": size, "edge": edge}, "Land", (3.0, 0.0, -5.0)))
+    history.do(LayRelief("Land", "noise", {"height": 6.0, "size": 15.0}))
+    for i, name in enumerate(history.project.ground_names[1:]):
+        history.do(
+            Stroke("Land", "lay", ((8.0 * i - 8.0, 0.0, 4.0 * i - 6.0),), {"radius": 9.0, "strength": 60.0}, name)
+        )
+    history.do(Stroke("Land", "tint", ((5.0, 0.0, 0.0),), {"radius": 8.0, "colour": "#aa5533"}))
+    return history
+
+
+def corners_of(path: pathlib.Path) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Positions, all attributes as bytes, and triangles of a file, by pygltflib alone."""
+    document = pygltflib.GLTF2().load(str(path))
+    blob = document.binary_blob()
+    primitive = document.meshes[0].primitives[0]
+
+    def values(number: int) -> np.ndarray:
+        accessor = document.accessors[number]
+        view = document.bufferViews[accessor.bufferView]
+        kind = {5126: "<f4", 5123: "<u2", 5125: "<u4"}[accessor.componentType]
+        wide = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4}[accessor.type]
+        start = (view.byteOffset or 0) + (accessor.byteOffset or 0)
+        return np.frombuffer(blob, kind, accessor.count * wide, start).reshape(-1, wide)
+
+    names = {name: at for name, at in vars(primitive.attributes).items() if at is not None}
+    place = values(names["POSITION"])
+    kept = [at for name, at in sorted(names.items()) if name != "TEXCOORD_0"]
+    told = [values(at).copy().view(np.uint8).reshape(len(place), -1) for at in kept]
+    return place, np.concatenate(told, axis=1), values(primitive.indices).reshape(-1, 3)
+
+
+def rim(triangles: np.ndarray) -> np.ndarray:
+    edges = np.sort(triangles[:, ((0, 1), (1, 2), (2, 0))].reshape(-1, 2), axis=1)
+    edges, uses = np.unique(edges, axis=0, return_counts=True)
+    return np.unique(edges[uses == 1])
+
+
+def mesh_of(body: Body) -> trimesh.Trimesh:
+    return trimesh.Trimesh(body.vertices["position"], body.corners.live_triangles(), process=False)
+
+
+def apart(points: np.ndarray, mesh: trimesh.Trimesh) -> float:
+    """The furthest of some points from a mesh."""
+    vertices, faces = np.asarray(mesh.vertices, float), np.asarray(mesh.faces, np.int64)
+    return float(np.sqrt(igl.point_mesh_squared_distance(np.ascontiguousarray(points), vertices, faces)[0].max()))
+
+
+class DeliverTest(unittest.TestCase):
+    def setUp(self) -> None:
+        self.folder = pathlib.Path(self.enterContext(tempfile.TemporaryDirectory()))
+
+    def test_no_point_lies_further_off_than_is_written(self) -> None:
+        """Hausdorff distance sampled by trimesh and libigl: never above what is written, and not far below it."""
+        history = History(Project())
+        history.do(AddBody("icosphere", {"radius": 5.0, "edge": 0.5}, "Ball"))
+        history.do(LayRelief("Ball", "noise", {"height": 1.0, "size": 3.0}))
+        found = levels_of(history.project.bodies[0], (0.5, 0.2, 0.05), False, silent())
+        self.assertEqual(len(found), 4)
+        meshes = [mesh_of(level.body) for level in found]
+        for level, mesh in zip(found[1:], meshes[1:], strict=True):
+            sampled = 0.0
+            for one, other in ((meshes[0], mesh), (mesh, meshes[0])):
+                points, _ = trimesh.sample.sample_surface(one, 20_000, seed=4)
+                points = np.concatenate((points, one.vertices))
+                sampled = max(sampled, apart(points, other))
+            self.assertLessEqual(sampled, level.error * (1 + 1e-6))
+            self.assertGreater(sampled, 0.8 * level.error)
+        self.assertEqual(sorted(level.error for level in found), [level.error for level in found])
+        # two spheres about one middle: the difference of their radii (closed form, for fine ones)
+        for radius in (5.0, 5.5):
+            history.do(AddBody("icosphere", {"radius": radius, "edge": 0.25}, f"R{radius}"))
+        self.assertAlmostEqual(two_sided(history.project.bodies[1], history.project.bodies[2]), 0.5, delta=0.06)
+        # a metre is that many pixels of a picture (pinhole camera)
+        level = found[1]
+        away = level.switch(1080, 50.0, 2.0)
+        self.assertAlmostEqual(level.error / away * 540 / np.tan(np.radians(25.0)), 2.0, places=6)
+
+    def test_patches_match_at_all_levels_by_the_files_alone(self) -> None:
+        history = land()
+        profile = checked(Profile("P", files="many", patch=12.0, levels=(0.5, 0.2), names="plain"), "test")
+        done = deliver_to(history.project, profile, self.folder, silent())
+        told = json.loads((self.folder / "manifest.json").read_text())
+        pieces = {piece["name"]: piece for piece in told["pieces"]}
+        self.assertEqual(
+            len(pieces), 20
+        )  # from -17 to 23 and from -25 to 15 m: 4 x 5 cells of 12 m... as many as there are
+        full = history.project.bodies[0]
+        area = sum(self.area(self.folder / f"{name}.glb") for name in pieces)
+        whole = mesh_of(full).area
+        self.assertAlmostEqual(area, whole, delta=1e-4 * whole)
+        files = {}
+        for name, piece in pieces.items():
+            for level in piece["levels"]:
+                place, told_bytes, triangles = corners_of(self.folder / f"{level['name']}.glb")
+                self.assertEqual(len(triangles), level["triangles"])
+                on = rim(triangles)
+                files[name, level["level"]] = {place[i].tobytes(): told_bytes[i].tobytes() for i in on}
+        shared = 0
+        for (name, _), mine in files.items():
+            for other in pieces[name]["neighbours"]:
+                for level in range(3):
+                    theirs = files.get((other, level), {})
+                    both = set(mine) & set(theirs)
+                    shared += len(both)
+                    self.assertTrue(all(mine[at] == theirs[at] for at in both), f"{name} beside {other}")
+        self.assertGreater(shared, 4000)
+        # nothing of a rim has gone at any level, so no gap opens between different ones
+        for name in pieces:
+            for level in (1, 2):
+                if (name, level) in files:
+                    self.assertEqual(set(files[name, 0]), set(files[name, level]), name)
+        self.assertEqual(sorted(done.files), sorted(path.name for path in self.folder.iterdir()))
+        # delivered again after a stroke: other files lie as they were
+        before = {path.name: path.read_bytes() for path in self.folder.glob("*.glb")}
+        history.do(Stroke("Land", "raise", ((0.0, 0.0, -1.0),), {"radius": 1.5, "height": 0.5, "grow": "off"}))
+        deliver_to(history.project, profile, self.folder, silent())
+        after = {path.name: path.read_bytes() for path in self.folder.glob("*.glb")}
+        changed = [name for name in after if after[name] != before.get(name)]
+        self.assertTrue(changed)
+        self.assertLess(len(changed), 0.35 * len(after))
+
+    def area(self, path: pathlib.Path) -> float:
+        place, _, triangles = corners_of(path)
+        return float(trimesh.Trimesh(place, triangles, process=False).area)
+
+    def test_every_shipped_profile_delivers_what_the_validator_takes(self) -> None:
+        """glTF 2.0: the standard body's validator."""
+        history = land(20.0)
+        history.do(LayUv("Land", "above"))
+        history.do(Strew("Land", ((0.0, 0.0, -5.0),), {"radius": 4.0}, {"Boulder 1": 1.0}))
+        for name in shipped_profiles():
+            profile = read_profile(name)
+            folder = self.folder / name
+            folder.mkdir()
+            done = deliver_to(history.project, profile, folder, silent())
+            self.assertIn("manifest.json", done.files)
+            for file in [file for file in done.files if file.endswith(".glb")][:3]:
+                run = subprocess.run(
+                    ["node", str(READER), str(folder / file)], capture_output=True, text=True, check=True
+                )
+                found = json.loads(run.stdout)
+                self.assertEqual((found["errors"], found["warnings"]), (0, 0), file)
+            if profile.collision:
+                self.assertTrue(any("collision" in file for file in done.files))
+
+    def test_limits_leave_the_largest_shares(self) -> None:
+        weight = np.array([[0.4, 0.3, 0.2, 0.1], [0.0, 0.0, 0.5, 0.5], [1.0, 0.0, 0.0, 0.0]], np.float32)
+        np.testing.assert_allclose(
+            at_vertex(weight, 2), [[4 / 7, 3 / 7, 0, 0], [0, 0, 0.5, 0.5], [1, 0, 0, 0]], atol=1e-6
+        )
+        np.testing.assert_array_equal(at_vertex(weight, 0), weight)
+        history = land()
+        body = history.project.bodies[0]
+        shares = body.vertices["weight"]
+        corner = body.vertices["position"][body.corners.live_triangles()].astype(float)
+        size = np.linalg.norm(np.cross(corner[:, 1] - corner[:, 0], corner[:, 2] - corner[:, 0]), axis=1)
+        cover = (shares[body.corners.live_triangles()].mean(axis=1) * size[:, None]).sum(axis=0)
+        kept = np.sort(np.argsort(-cover)[:2])
+        found = on_body(body, shares, 2)
+        self.assertEqual(np.flatnonzero(found.max(axis=0) > 0).tolist(), kept.tolist())
+        np.testing.assert_allclose(found.sum(axis=1), 1.0, atol=1e-6)
+
+    def test_what_goes_wrong_is_found_cured_or_waived(self) -> None:
+        history = land(20.0)
+        history.do(AddBody("icosphere", {"radius": 2.0, "edge": 0.5}, "A rock/1", (2e6, 0.0, 0.0)))
+        history.do(AddBody("icosphere", {"radius": 2.0, "edge": 0.5}, "A rock:1"))
+        history.do(LayUv("Land", "above", unit=0.5))
+        profile = checked(Profile("P", triangles=900, most_at_vertex=1, vertices=100, texture=16, format="obj"), "test")
+        found, _ = findings(history.project, profile, silent())
+        kinds = {(entry.check, entry.body) for entry in found}
+        for wanted in (
+            ("budget triangles", ""), ("budget vertices", "Land"), ("budget grounds", "Land"), ("uv outside", "Land"),
+            ("textures large", ""), ("place far", "A rock/1"), ("names clash", "A rock:1"),
+        ):  # fmt: skip
+            self.assertIn(wanted, kinds)
+        self.assertTrue(all(entry.advice for entry in found))
+        self.assertEqual([entry.fails for entry in found], sorted((entry.fails for entry in found), reverse=True))
+        cure = next(entry.cure for entry in found if entry.check == "budget triangles")
+        assert cure is not None
+        history.do(cure)
+        left, _ = findings(history.project, profile, silent())
+        self.assertLessEqual(sum(body.corners.live_count for body in history.project.bodies), 910)
+        self.assertLess(len([entry for entry in left if entry.check == "budget triangles"]), 2)
+        history.do(Waive("uv outside", "Land", "tiles on purpose"))
+        save_project(history.project, self.folder / "p.hulmo")
+        again = open_project(self.folder / "p.hulmo")
+        self.assertEqual(again.waivers, history.project.waivers)
+        found, waived = findings(again, profile, silent())
+        self.assertNotIn(("uv outside", "Land"), {(entry.check, entry.body) for entry in found})
+        self.assertIn(("uv outside", "Land"), {(entry.check, entry.body) for entry in waived})
+        history.undo()
+        self.assertEqual(history.project.waivers, ())
+        with self.assertRaisesRegex(HulmoError, "not waived"):
+            history.do(Waive("uv outside", "Land"))
+        self.assertEqual(main(["check", str(self.folder / "p.hulmo"), "--json"]), 1)
+
+    def test_bad_profiles_and_folders(self) -> None:
+        history = land(10.0)
+        for change, words in (
+            ({"format": "fbx"}, "format"), ({"levels": (0.2, 0.5), "files": "many"}, "levels"), ({"patch": -1.0}, "patch"),
+            ({"levels": (0.5,)}, "files"), ({"settings": {"hue": 1}}, "hue"), ({"pixels": float("nan")}, "pixels"),
+            ({"most_at_vertex": 99}, "most_at_vertex"), ({"names": "loud"}, "names"),
+        ):  # fmt: skip
+            with self.subTest(change), self.assertRaisesRegex(HulmoError, words):
+                checked(msgspec.structs.replace(Profile("P"), **change), "test")  # type: ignore[arg-type]
+        (self.folder / "p.json").write_text('{"name": 3}')
+        for name in ("p.json", "none.json"):
+            with self.assertRaisesRegex(HulmoError, name):
+                read_profile(str(self.folder / name))
+        with self.assertRaisesRegex(HulmoError, "would be"):
+            patches_of(history.project.bodies[0], 0.02, False, silent())
+        with self.assertRaisesRegex(HulmoError, "no such folder"):
+            deliver_to(history.project, Profile("P"), self.folder / "gone", silent())
+        (self.folder / "Untitled.glb").write_bytes(b"mine")
+        with self.assertRaisesRegex(HulmoError, "in the way"):
+            deliver_to(history.project, Profile("P"), self.folder, silent())
+        self.assertEqual((self.folder / "Untitled.glb").read_bytes(), b"mine")
+        self.assertEqual(list(self.folder.glob(".hulmo-*")), [], "nothing half-written")
+
+
+if __name__ == "__main__":
+    unittest.main()
