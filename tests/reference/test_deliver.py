@@ -1,6 +1,8 @@
 """Deliveries by profile: levels against sampled distances of another library, patches byte by byte from the files alone,
 limits and readiness against sums by hand."""
 
+import contextlib
+import io
 import json
 import pathlib
 import subprocess
@@ -228,7 +230,13 @@ class DeliverTest(unittest.TestCase):
         self.assertEqual(history.project.waivers, ())
         with self.assertRaisesRegex(HulmoError, "not waived"):
             history.do(Waive("uv outside", "Land"))
-        self.assertEqual(main(["check", str(self.folder / "p.hulmo"), "--json"]), 1)
+        (self.folder / "own.json").write_bytes(msgspec.json.encode(profile))
+        with contextlib.redirect_stdout(io.StringIO()) as out:
+            words = ["check", str(self.folder / "p.hulmo"), "--json", "--profile", str(self.folder / "own.json")]
+            self.assertEqual(main(words), 1)
+        said = json.loads(out.getvalue())
+        self.assertFalse(said["ready"])
+        self.assertEqual(said["waived"][0]["reason"], "tiles on purpose")
 
     def test_bad_profiles_and_folders(self) -> None:
         history = land(10.0)

@@ -21,6 +21,8 @@ from hulmo.core.commands import (
     MoveChosen,
     PackUv,
     PlaceBody,
+    Recast,
+    Reduce,
     RelaxUv,
     RemoveUv,
     StackUv,
@@ -349,6 +351,25 @@ class UnwrapTest(unittest.TestCase):
         place, uv, _ = parts(body)
         self.assertGreater(place.shape[0], count + 50)
         np.testing.assert_allclose(uv, place[..., (0, 2)] / 4.0, atol=2e-3)
+
+    def test_it_is_carried_through_reducing_and_recasting(self) -> None:
+        """Triangles are laid anew over charts; a triangle over a seam goes with one side. A sheet's stays its place."""
+        history = built("sheet", size=8.0, depth=8.0, edge=0.25)
+        history.do(LayUv("Body", "above", unit=8.0))
+        history.do(Reduce("Body", share=0.3))
+        place, uv, _ = parts(history.project.bodies[0])
+        np.testing.assert_allclose(uv, place[..., (0, 2)] / 8.0, atol=1e-6)
+        self.assertEqual(figures(history.project.bodies[0]).charts, 1)
+        history = built("icosphere", radius=3.0, edge=0.2)
+        history.do(UnwrapUv("Body", size=256))
+        before = figures(history.project.bodies[0])
+        for command in (Reduce("Body", share=0.4), Recast("Body", 0.3, "surface")):
+            history.do(command)
+            after = figures(history.project.bodies[0])
+            self.assertEqual((after.mirrored, after.flat), (0, 0))
+            self.assertLessEqual(after.charts, before.charts + 3)
+            self.assertLess(after.linf, 1.05 * before.linf)
+            self.assertAlmostEqual(after.metres, before.metres, delta=0.01 * before.metres)
 
 
 class TangentTest(unittest.TestCase):

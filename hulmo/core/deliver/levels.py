@@ -17,7 +17,8 @@ from hulmo.core.progress import Progress
 from hulmo.core.topology.reduce import FEWEST, reduce_to
 from hulmo.core.topology.two_sided import two_sided
 
-MOST_LEVELS = 8
+MORE = (1.0, 1.25, 1.6, 2.2)
+"""Times the wanted triangles that are tried, one after the other, until the surface stays whole."""
 
 
 @dataclass(frozen=True)
@@ -59,23 +60,39 @@ def levels_of(body: Body, shares: tuple[float, ...], borders: bool, progress: Pr
     out = [Level(full, 0.0)]
     have = full.corners.live_count
     for done, share in enumerate(shares):
-        wanted = max(round(have * share), FEWEST)
         part = progress.part(done / len(shares), (done + 1) / len(shares))
-        if wanted >= out[-1].body.corners.live_count:
-            break
-        try:
-            tables = reduce_to(full, wanted, part)
-        except InvalidInput:
+        made = None
+        for more in MORE:
+            wanted = max(round(have * share * more), FEWEST)
+            if wanted >= out[-1].body.corners.live_count:
+                break
+            made = _reduced(full, wanted, borders, part)
+            if made is not None:
+                break
+        if made is None or made.corners.live_count >= out[-1].body.corners.live_count:
             break  # no coarser one keeps its surface
-        if tables[1].live_count >= out[-1].body.corners.live_count:
-            break
-        made = Body(body.name, *compact(*tables), body.ident)
-        made.origin, made.down, made.base = body.origin, body.down, body.base
-        made.replaced()
-        if borders:
-            _as_on_border(made, full)
         out.append(Level(made, two_sided(full, made)))
     return out
+
+
+def _reduced(full: Body, wanted: int, borders: bool, progress: Progress) -> Body | None:
+    # None where the surface, or a border that is to stay, would not be whole
+    try:
+        tables = reduce_to(full, wanted, progress)
+    except InvalidInput:
+        return None
+    made = Body(full.name, *compact(*tables), full.ident)
+    made.origin, made.down, made.base = full.origin, full.down, full.base
+    made.replaced()
+    if borders:
+        if _rim(made) != _rim(full):
+            return None
+        _as_on_border(made, full)
+    return made
+
+
+def _rim(body: Body) -> set[bytes]:
+    return {place.tobytes() for place in body.vertices["position"][border_rows(body)]}
 
 
 def plain(body: Body) -> Body:

@@ -5,6 +5,7 @@ from numpy.typing import NDArray
 
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.graph import hanging_together
 from hulmo.core.mesh.layer import REST
 from hulmo.core.mesh.slot_table import SlotTable
 from hulmo.core.mesh.vertex_table import VertexTable
@@ -13,6 +14,13 @@ Points = NDArray[np.float32]
 
 INSIDE = 0.02
 """Share of the way from a corner to the middle of its triangle."""
+
+ALIKE, BEYOND, SIDES = 0.35, 3.0, 6
+"""Shares of a triangle's extent by which corners of one vertex may differ to count as alike, and by which one may lie beyond
+a triangle; and sides of seams that may meet at a vertex."""
+
+SAME = 1e-5
+"""Share of its extent within which values on both sides of an edge are the same."""
 
 ALONG, STEP, MOST_STEPS = 0.25, 0.2, 1_000_000
 """How far a new edge may lie from an old one to lie along it, how far apart old ones are probed (shares of a new edge), and
@@ -77,13 +85,78 @@ def carry_slots(source: Body, position: Points, triangles: NDArray[np.int32]) ->
             slots.set("face", name, known[name][face])
     if known.names("corner"):
         inside = corner + (middle[:, None] - corner) * np.float32(INSIDE)
-        face, weight = index.nearest_many(vertex, old, inside.reshape(-1, 3))
+        face, _ = index.nearest_many(vertex, old, inside.reshape(-1, 3))
+        centre, _ = index.nearest_many(vertex, old, middle)
+        at, share = index.nearest_many(vertex, old, position)
+        rows, whole = triangles.reshape(-1), np.repeat(centre, 3)
         for name in known.names("corner"):
-            values = np.einsum("ki,kij->kj", weight, known[name][face])
-            slots.set("corner", name, values.reshape(-1, 3, known.width(name)).astype(np.float32))
+            # a triangle that reaches over a seam goes wholly with the side that its middle lies on
+            side = _sides(source.corners, known[name])
+            of = np.where(side[face] == side[whole], face, whole)
+            weight = _shares(old[source.corners.triangles[of]], corner.reshape(-1, 3))
+            values = np.einsum("ki,kij->kj", weight, known[name][of])
+            here = np.einsum("ki,kij->kj", share, known[name][at]).astype(np.float64)[rows]
+            here[side[at][rows] != side[whole]] = np.nan
+            size = np.ptp(known[name][of], axis=1).max(axis=1)
+            together = _together(values, here, rows, ALIKE * size, position.shape[0])
+            slots.set("corner", name, together.reshape(-1, 3, known.width(name)).astype(np.float32))
     for name in known.names("edge"):
         slots.set("edge", name, _carried_edges(source, name, position, triangles))
     return slots
+
+
+def _sides(corners: CornerTable, values: Points) -> NDArray[np.int64]:
+    # (M,) parts of the triangles over which a corner column goes on without a seam
+    at = np.flatnonzero(corners.opposite >= 0)
+    at = at[at < corners.opposite[at]]
+    other, flat = corners.opposite[at], values.reshape(-1, values.shape[2])
+    near = SAME * max(float(np.ptp(flat, axis=0).max(initial=0.0)), 1e-12)
+
+    def step(of: NDArray[np.integer], by: int) -> NDArray[np.integer]:
+        return np.asarray(of - of % 3 + (of + by) % 3)
+
+    on = np.ones(at.size, np.bool_)
+    for one, two in ((1, 2), (2, 1)):  # the edge runs the other way there
+        on &= (np.abs(flat[step(at, one)] - flat[step(other, two)]) <= near).all(axis=1)
+    return hanging_together(at[on] // 3, other[on] // 3, corners.count)[1]
+
+
+def _shares(corner: Points, point: Points) -> NDArray[np.float64]:
+    # (K, 3) shares of points in the planes of (K, 3, 3) triangles, a little beyond their sides at the most
+    a, b, c = (corner[:, i].astype(np.float64) for i in range(3))
+    ab, ac, ap = b - a, c - a, point.astype(np.float64) - a
+    d00, d01, d11 = (ab * ab).sum(axis=1), (ab * ac).sum(axis=1), (ac * ac).sum(axis=1)
+    d20, d21 = (ap * ab).sum(axis=1), (ap * ac).sum(axis=1)
+    area = d00 * d11 - d01 * d01
+    safe = np.where(area > 1e-30, area, 1.0)
+    second, third = (d11 * d20 - d01 * d21) / safe, (d00 * d21 - d01 * d20) / safe
+    out = np.stack((1.0 - second - third, second, third), axis=1)
+    out[area <= 1e-30] = 1 / 3
+    out = np.clip(out, -BEYOND, 1.0 + BEYOND)
+    return np.asarray(out / out.sum(axis=1, keepdims=True))
+
+
+def _together(
+    values: NDArray[np.float64],
+    here: NDArray[np.float64],
+    rows: NDArray[np.int32],
+    near: NDArray[np.floating],
+    count: int,
+) -> NDArray[np.float64]:
+    # corners of one vertex whose values are nearly alike get the same one: that of the surface there, or of the first of them
+    out = values.copy()
+    left = np.arange(rows.size)
+    base = here.copy()
+    for _ in range(SIDES):
+        alike = np.abs(values[left] - base[left]).max(axis=1) <= near[left]
+        out[left[alike]] = base[left[alike]]
+        left = left[~alike]
+        if not left.size:
+            break
+        first = np.full(count, -1)
+        first[rows[left[::-1]]] = left[::-1]
+        base[left] = values[first[rows[left]]]
+    return out
 
 
 def _carried_edges(source: Body, name: str, position: Points, triangles: NDArray[np.int32]) -> Points:
