@@ -58,6 +58,13 @@ def ask_sky(parent: QWidget, start: pathlib.Path, then: Callable[[pathlib.Path],
     return _show(dialog, then)
 
 
+def ask_profile(parent: QWidget, start: pathlib.Path, then: Callable[[pathlib.Path], None]) -> QFileDialog:
+    """Ask for a delivery profile."""
+    dialog = _dialog(parent, "A delivery profile", start, "Delivery profiles (*.json)")
+    dialog.setFileMode(QFileDialog.FileMode.ExistingFile)
+    return _show(dialog, then)
+
+
 def ask_painted(parent: QWidget, start: pathlib.Path, then: Callable[[pathlib.Path], None]) -> QFileDialog:
     """Ask for a note of painted images, or for one image."""
     kinds = "Notes and images (*.paint.json *.png *.tif *.tiff *.jpg *.jpeg)"

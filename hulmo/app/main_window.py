@@ -25,6 +25,7 @@ from hulmo.app.cards import CARDS
 from hulmo.app.cards.brush_card import BrushCard
 from hulmo.app.cards.card import Card
 from hulmo.app.cards.care_card import CareCard
+from hulmo.app.cards.deliver_card import DeliverCard
 from hulmo.app.cards.density_card import DensityCard
 from hulmo.app.cards.export_card import ExportCard
 from hulmo.app.cards.fill_card import FillCard
@@ -245,6 +246,9 @@ class MainWindow(QMainWindow):
         self.card(ObjectCard).asked.connect(self._add_object)
         self.card(ObjectCard).went.connect(self.canvas.look_from)
         self.card(WalkCard).kept.connect(lambda: self._add_object("here"))
+        deliver = self.card(DeliverCard)
+        deliver.asked.connect(lambda: files.ask_place(self, "Folder to deliver into", self.folder(), deliver.deliver))
+        deliver.profile_asked.connect(lambda: files.ask_profile(self, self.folder(), deliver.add_profile))
         self.uv_view.closed.connect(lambda: self.show_uv(""))
         self.uv_view.alone.connect(lambda on: self.show_uv("alone" if on else "beside"))
         self.uv_view.image_asked.connect(lambda: files.ask_texture(self, self.folder(), self.uv_view.show_image))

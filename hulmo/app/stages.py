@@ -183,6 +183,10 @@ _BAKE = Tool(
 )
 _WALK = Tool("walk", "walk", "Walk", "Walks over the ground and into caves at eye height.", "Shift+Z", "walk")
 
+_DELIVER = Tool(
+    "deliver", "deliver", "By profile", "Checks what would go wrong, and writes all that a target takes.", "Ctrl+E",
+    "deliver", "Files",
+)  # fmt: skip
 _UV_VIEW = Tool(
     "action", "uv_view", "UV view", "Shows charts beside the scene, or hides them.", "Shift+E", "uv_view", UV_GROUP
 )
@@ -223,7 +227,7 @@ STAGES: tuple[Stage, ...] = (
         "Deliver",
         "Write files for engines and renderers.",
         "F7",
-        (*_exports(), _BAKE, _UV_VIEW, *_operations("deliver", UV_GROUP)),
+        (_DELIVER, *_exports(), _BAKE, _UV_VIEW, *_operations("deliver", UV_GROUP)),
     ),
 )
 

@@ -6,6 +6,7 @@ from hulmo.app.cards.bore_card import BoreCard
 from hulmo.app.cards.brush_card import BrushCard
 from hulmo.app.cards.card import Card
 from hulmo.app.cards.care_card import CareCard
+from hulmo.app.cards.deliver_card import DeliverCard
 from hulmo.app.cards.density_card import DensityCard
 from hulmo.app.cards.export_card import ExportCard
 from hulmo.app.cards.fill_card import FillCard
@@ -69,6 +70,7 @@ CARDS: tuple[type[Card], ...] = (
     ObjectCard,
     DensityCard,
     StillCard,
+    DeliverCard,
     BakeCard,
     UvCard,
     ExportCard,

@@ -49,7 +49,7 @@ def find(project: Project, profile: Profile, progress: Progress) -> list[Finding
                         "Give one of them another name", profile.files == "many")
             )  # fmt: skip
         taken[word] = body.name
-        if profile.names == "plain" and not re.fullmatch(r"[A-Za-z0-9_.-]+", body.name):
+        if profile.names == "plain" and not re.fullmatch(r"[A-Za-z0-9_. -]+", body.name):
             out.append(
                 Finding("names plain", body.name, 1, f"the target takes plain names; it is written as {safe_name(body.name)}",
                         "Rename it to choose yourself", False)

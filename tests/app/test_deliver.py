@@ -1,0 +1,77 @@
+"""Deliveries by mouse: what would go wrong is cured and waived, and all of it is written."""
+
+import json
+import pathlib
+import tempfile
+import unittest
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QLineEdit, QPushButton
+
+from hulmo.app.cards.deliver_card import DeliverCard
+from hulmo.app.stages import tool_named
+from hulmo.core.commands import AddBody, LayRelief, LayUv
+from tests.app.window import WindowTest
+
+
+class DeliverTest(WindowTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.session.do(AddBody("sheet", {"size": 20.0, "depth": 20.0, "edge": 0.5}, "Land"))
+        self.session.do(LayRelief("Land", "noise", {"height": 2.0}))
+        self.session.do(LayUv("Land", "above", unit=2.0))
+        self.session.choose_tool(tool_named("deliver", "deliver"))
+        self.settle()
+        self.card = self.window.card(DeliverCard)
+        self.folder = pathlib.Path(self.enterContext(tempfile.TemporaryDirectory()))
+
+    def button(self, text: str) -> QPushButton:
+        return next(b for b in self.card.list.findChildren(QPushButton) if b.text() == text and b.isVisible())
+
+    def check(self) -> None:
+        self.click(self.card.look)
+        self.wait(lambda: not self.session.busy and bool(self.card.told.text()))
+        self.settle()
+
+    def test_a_row_is_cured_another_waived_and_patches_with_levels_are_delivered(self) -> None:
+        self.check()
+        self.assertIn("Ready to be delivered", self.card.told.text())
+        words = [label.text() for label in self.card.list.findChildren(type(self.card.told))]
+        self.assertTrue(any("outside the image" in text for text in words))
+        steps = len(self.session.history.commands)
+        self.click(self.button("Waive"))
+        self.settle()
+        field = next(edit for edit in self.card.list.findChildren(QLineEdit) if edit.isVisible())
+        QTest.keyClicks(field, "it repeats")
+        QTest.keyClick(field, Qt.Key.Key_Return)
+        self.wait(lambda: bool(self.session.project.waivers))
+        self.settle()
+        self.assertIn("1 thing waived", self.card.told.text())
+        self.session.undo()
+        self.assertEqual(self.session.project.waivers, ())
+        self.check()
+        self.click(self.button("Cure"))
+        self.wait(lambda: len(self.session.history.commands) > steps and not self.session.busy)
+        self.settle()
+        words = [label.text() for label in self.card.list.findChildren(type(self.card.told)) if label.isVisible()]
+        self.assertFalse(any("outside the image" in text for text in words), "it is packed now")
+        for name, text in (("levels", "2"), ("patch", "10")):
+            self.type_into(self.card.panel.fields[name].edit, text)
+        self.window._cards.ensureWidgetVisible(self.card.write)
+        self.settle()
+        self.click(self.card.write)
+        dialog = self.dialog()
+        edit = dialog.findChild(QLineEdit)
+        assert edit is not None
+        edit.setText(str(self.folder))
+        self.accept(dialog)
+        self.wait(lambda: self.card.told.text().startswith("Wrote"), 120.0)
+        told = json.loads((self.folder / "manifest.json").read_text())
+        self.assertEqual([len(piece["levels"]) for piece in told["pieces"]], [3] * 4)
+        self.assertEqual(sorted({*told["files"], "manifest.json"}), sorted(p.name for p in self.folder.iterdir()))
+        self.assertRegex(self.card.told.text(), r"Wrote 13 files, .* levels lie up to 0\.\d+ m off")
+
+
+if __name__ == "__main__":
+    unittest.main()
