@@ -9,6 +9,7 @@ from typing import NoReturn
 import hulmo
 from hulmo.cli_deliver import check, declare_check, declare_deliver, declare_profiles, deliver, profiles
 from hulmo.cli_images import bake_images, declare_bake, declare_images, declare_render, render, write_images
+from hulmo.cli_receive import declare_receive, receive
 from hulmo.core import kernel_cache
 from hulmo.core.errors import FileProblem, HulmoError, InvalidInput
 from hulmo.core.progress import Progress
@@ -227,6 +228,7 @@ COMMANDS = {
     "bake": (bake_images, "write images of what lies on bodies", declare_bake),
     "check": (check, "say what would go wrong with a delivery", declare_check),
     "deliver": (deliver, "write a delivery by a profile", declare_deliver),
+    "receive": (receive, "draw a delivered file by what stands in it", declare_receive),
     "profiles": (profiles, "name the shipped profiles", declare_profiles),
     "images": (write_images, "write what is painted as images", declare_images),
     "bench": (_bench, "measure speed and memory", _declare_bench),
