@@ -12,6 +12,7 @@ from PyQt6.QtGui import QMouseEvent
 
 from hulmo.app import theme
 from hulmo.app.cards.care_card import CareCard
+from hulmo.app.cards.deliver_card import DeliverCard
 from hulmo.app.cards.relief_card import ReliefCard
 from hulmo.app.cards.uv_card import UvCard
 from hulmo.app.main_window import MainWindow
@@ -130,8 +131,11 @@ def inside(studio: Studio) -> None:
 
 
 def deliver(studio: Studio) -> None:
-    """What is written."""
-    studio.take("export", "glb")
+    """A delivery by profile: what would go wrong."""
+    studio.take("deliver", "deliver")
+    card = studio.window.card(DeliverCard)
+    card.check()
+    studio.pump(lambda: not studio.session.busy and bool(card.told.text()))
 
 
 def water(studio: Studio) -> None:
