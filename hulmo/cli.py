@@ -7,6 +7,7 @@ import sys
 from typing import NoReturn
 
 import hulmo
+from hulmo.cli_batch import batch, declare_batch
 from hulmo.cli_deliver import check, declare_check, declare_deliver, declare_profiles, deliver, profiles
 from hulmo.cli_images import bake_images, declare_bake, declare_images, declare_render, render, write_images
 from hulmo.cli_receive import declare_receive, receive
@@ -102,10 +103,10 @@ def _run_recipe(options: argparse.Namespace) -> int:
     from hulmo.core.history import History
     from hulmo.core.io.project_file import open_project, save_project
     from hulmo.core.project import Project
-    from hulmo.core.recipe import read_recipe, run_recipe
+    from hulmo.core.recipe import read_recipe, run_recipe, variables
 
     out = _project_path(options.output)
-    commands = read_recipe(pathlib.Path(options.recipe))
+    commands = read_recipe(pathlib.Path(options.recipe), variables(options.set))
     project = Project(out.stem) if options.input is None else open_project(pathlib.Path(options.input))
     progress = _progress()
     labels = run_recipe(History(project, memory_cap=0), commands, options.recipe, progress, options.most)
@@ -195,6 +196,9 @@ def _declare_run(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("-o", "--output", required=True, metavar="OUT.hulmo")
     parser.add_argument("--small", action="store_true", help="compress the tables (slower)")
     parser.add_argument(
+        "--set", action="append", default=[], metavar="NAME=VALUE", help="what stands for ${NAME} in the recipe"
+    )
+    parser.add_argument(
         "--most", type=int, default=1_500_000, metavar="VERTICES", help="vertices it may make; 1,500,000 unless said"
     )
 
@@ -231,6 +235,7 @@ COMMANDS = {
     "receive": (receive, "draw a delivered file by what stands in it", declare_receive),
     "profiles": (profiles, "name the shipped profiles", declare_profiles),
     "images": (write_images, "write what is painted as images", declare_images),
+    "batch": (batch, "do many jobs side by side", declare_batch),
     "bench": (_bench, "measure speed and memory", _declare_bench),
 }
 

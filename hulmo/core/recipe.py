@@ -2,6 +2,7 @@
 
 import json
 import pathlib
+import re
 from collections.abc import Iterable
 from typing import Any, Union
 
@@ -17,6 +18,8 @@ from hulmo.core.progress import Progress, silent
 _KINDS: Any = Union[COMMANDS]  # a union made from the registry
 _DECODER = msgspec.json.Decoder(_KINDS)
 
+
+VARIABLE = re.compile(r"\$\{([A-Za-z_][A-Za-z0-9_]*)\}")
 
 MOST_VERTICES = 1_500_000
 """Vertices that a recipe may make unless it is said otherwise."""
@@ -44,8 +47,31 @@ def command_to_json(command: Command) -> bytes:
     return msgspec.json.encode(command)
 
 
-def read_recipe(path: pathlib.Path) -> list[Command]:
+def variables(words: list[str]) -> dict[str, Any]:
+    """Values by name, from words such as seed=3; numbers and true or false are read as such.
+
+    Raises
+    ------
+    InvalidInput
+        A word without = or without a name.
+    """
+    out: dict[str, Any] = {}
+    for word in words:
+        name, is_, text = word.partition("=")
+        if not is_ or not name.isidentifier():
+            raise InvalidInput(f"{word!r}: write a variable as NAME=VALUE")
+        try:
+            value = json.loads(text)
+        except ValueError:
+            value = text
+        out[name] = value if isinstance(value, int | float | bool) else text
+    return out
+
+
+def read_recipe(path: pathlib.Path, given: dict[str, Any] | None = None) -> list[Command]:
     """Commands of a recipe file; relative names of files in it are taken from the folder that the recipe lies in.
+
+    A text "${name}" stands for a value that is given, and within a longer text for its words.
 
     Raises
     ------
@@ -61,10 +87,27 @@ def read_recipe(path: pathlib.Path) -> list[Command]:
     steps = plain_json(data, f"{path}: no valid JSON")
     if not isinstance(steps, list):
         raise FileProblem(f"{path}: a recipe is a JSON list of commands, this file holds a {type(steps).__name__}")
+    steps = _filled(steps, given or {}, str(path))
     folder = path.absolute().parent
     return [
         command_from_json(json.dumps(step), f"{path}, step {i + 1}").located(folder) for i, step in enumerate(steps)
     ]
+
+
+def _filled(value: Any, given: dict[str, Any], where: str) -> Any:
+    if isinstance(value, list):
+        return [_filled(entry, given, where) for entry in value]
+    if isinstance(value, dict):
+        return {name: _filled(entry, given, where) for name, entry in value.items()}
+    if not isinstance(value, str) or "${" not in value:
+        return value
+    found = VARIABLE.findall(value)
+    missing = next((name for name in found if name not in given), None)
+    if missing is not None:
+        raise InvalidInput(f"{where}: ${{{missing}}} stands for nothing; give it as --set {missing}=VALUE")
+    if len(found) == 1 and value == f"${{{found[0]}}}":
+        return given[found[0]]
+    return VARIABLE.sub(lambda match: str(given[match[1]]), value)
 
 
 def write_recipe(path: pathlib.Path, commands: Iterable[Command]) -> None:

@@ -4,7 +4,7 @@ import os
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 
-WORKERS = max(1, min(8, os.cpu_count() or 1))
+WORKERS = max(1, min(8, int(os.environ.get("HULMO_WORKERS", "0") or 0) or os.cpu_count() or 1))
 """Kernels let go of the GIL, so this many run at once."""
 
 
