@@ -21,6 +21,7 @@ def check(options: argparse.Namespace) -> int:
     """`hulmo check`: 1 where something fails."""
     from hulmo.core.io.project_file import open_project
     from hulmo.core.ready import findings
+    from hulmo.core.ready.handover import report
 
     profile = _profile(options)
     project = open_project(pathlib.Path(options.file))
@@ -28,17 +29,7 @@ def check(options: argparse.Namespace) -> int:
     failing = sum(entry.fails for entry in found)
     reasons = {(entry.check, entry.body): entry.reason for entry in project.waivers}
     if options.json:
-        told = {
-            "profile": profile.name,
-            "ready": not failing,
-            "findings": [
-                {"check": e.check, "body": e.body, "count": e.count, "fails": e.fails, "what": e.words, "advice": e.advice,
-                 "cure": None if e.cure is None else msgspec.to_builtins(e.cure)} for e in found
-            ],
-            "waived": [
-                {"check": e.check, "body": e.body, "what": e.words, "reason": reasons[e.check, e.body]} for e in waived
-            ],
-        }  # fmt: skip
+        told = report(project, profile, found, waived)
         print(json.dumps(told, ensure_ascii=False, indent=1))
         return int(failing > 0)
     for entry in found:
@@ -53,10 +44,12 @@ def deliver(options: argparse.Namespace) -> int:
     """`hulmo deliver`: files and a manifest in a folder."""
     from hulmo.core.deliver.write import deliver_to
     from hulmo.core.io.project_file import open_project
+    from hulmo.core.ready.handover import hand_over
 
     profile = _profile(options)
     project = open_project(pathlib.Path(options.file))
-    done = deliver_to(project, profile, pathlib.Path(options.output), Progress())
+    write = hand_over if options.page else deliver_to
+    done = write(project, profile, pathlib.Path(options.output), Progress())
     for piece in done.pieces:
         for number, level in enumerate(piece.levels):
             print(
@@ -112,6 +105,7 @@ def declare_deliver(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--profile", default=USUAL, metavar="P", help="a shipped profile, or a file")
     parser.add_argument("--levels", metavar="SHARES", help="of coarser levels instead of the profile's: 0.5,0.2,0.05")
     parser.add_argument("--patch", type=float, metavar="M", help="side of patches instead of the profile's")
+    parser.add_argument("--page", action="store_true", help="a readiness report and a web page that shows it, too")
 
 
 def declare_profiles(parser: argparse.ArgumentParser) -> None:

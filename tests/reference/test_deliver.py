@@ -1,6 +1,7 @@
 """Deliveries by profile: levels against sampled distances of another library, patches byte by byte from the files alone,
 limits and readiness against sums by hand."""
 
+import base64
 import contextlib
 import io
 import json
@@ -29,7 +30,10 @@ from hulmo.core.mesh.body import Body
 from hulmo.core.progress import silent
 from hulmo.core.project import Project
 from hulmo.core.ready import findings
+from hulmo.core.ready.handover import hand_over
 from hulmo.core.topology.two_sided import two_sided
+from hulmo.receive.glb import Glb
+from hulmo.render.context import headless_context
 
 READER = pathlib.Path(__file__).with_name("node") / "read.mjs"
 
@@ -180,6 +184,31 @@ class DeliverTest(unittest.TestCase):
                 self.assertEqual((found["errors"], found["warnings"]), (0, 0), file)
             if profile.collision:
                 self.assertTrue(any("collision" in file for file in done.files))
+
+    def test_a_hand_over_shows_itself_in_a_browser_without_a_network(self) -> None:
+        """The page holds the very files, asks for nothing from elsewhere, and its shaders are GLSL ES 3.00 (WebGL 2); drawn in
+        a real browser by hand."""
+        history = land(20.0)
+        profile = checked(Profile("P <b>", files="many", levels=(0.3,)), "test")
+        done = hand_over(history.project, profile, self.folder, silent())
+        self.assertEqual(
+            set(done.files), {"Land.glb", "Land.level1.glb", "manifest.json", "readiness.json", "index.html"}
+        )
+        text = (self.folder / "index.html").read_text()
+        self.assertNotIn("P <b>", text)
+        for strange in ("http:", "https:", "src=", "@import", "fetch("):
+            self.assertNotIn(strange, text)
+        held = json.loads(text.split('type="application/json">')[1].split("</script>")[0])
+        self.assertEqual([base64.b64decode(entry) for entry in held], [(self.folder / "Land.glb").read_bytes()])
+        head = text.split('const HEAD = "')[1].split('";')[0].replace("\\n", "\n")
+        shaders = Glb((self.folder / "Land.glb").read_bytes(), "Land.glb").shaders
+        context = headless_context()
+        try:
+            vertex, fragment = (shaders[name].replace("#version 330 core\n", head) for name in ("vertex", "fragment"))
+            context.program(vertex_shader=vertex, fragment_shader=fragment).release()
+        finally:
+            context.release()
+        self.assertTrue(json.loads((self.folder / "readiness.json").read_text())["ready"])
 
     def test_limits_leave_the_largest_shares(self) -> None:
         weight = np.array([[0.4, 0.3, 0.2, 0.1], [0.0, 0.0, 0.5, 0.5], [1.0, 0.0, 0.0, 0.0]], np.float32)

@@ -21,13 +21,15 @@ from hulmo.core.edit import Change
 from hulmo.core.errors import HulmoError
 from hulmo.core.ready import findings
 from hulmo.core.ready.finding import Finding
-from hulmo.core.setting import Number, Setting, Value, Values, complete, number
+from hulmo.core.ready.handover import hand_over
+from hulmo.core.setting import Number, Setting, Switch, Value, Values, complete, number
 
 SETTINGS: tuple[Setting, ...] = (
     Number("levels", "Coarser levels", "", 0, 5, 0.0, "Each with two fifths of the triangles of the one before it.",
            whole=True),
     Number("patch", "Patches", "m", 0.0, 10_000.0, 0.0, "Side of patches; 0: bodies stay whole.", comfort=(0.0, 200.0),
            curve=2.0),
+    Switch("page", "Page to hand over", False, "A readiness report and a web page that shows it, without a network."),
 )  # fmt: skip
 
 SHARE = 0.4
@@ -133,10 +135,9 @@ class DeliverCard(Card):
     def deliver(self, folder: pathlib.Path) -> None:
         """Write everything into a folder."""
         project, profile = self._session.project, self.profile
+        write = hand_over if self.values["page"] else deliver_to
         self._session.preview.settle(
-            lambda: self._session.start_job(
-                lambda progress: deliver_to(project, profile, folder, progress), self._delivered
-            )
+            lambda: self._session.start_job(lambda progress: write(project, profile, folder, progress), self._delivered)
         )
 
     def _delivered(self, done: Delivered) -> None:
