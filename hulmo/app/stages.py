@@ -227,7 +227,7 @@ STAGES: tuple[Stage, ...] = (
         "Deliver",
         "Write files for engines and renderers.",
         "F7",
-        (_DELIVER, *_exports(), _BAKE, _UV_VIEW, *_operations("deliver", UV_GROUP)),
+        (*_exports(), _DELIVER, _BAKE, _UV_VIEW, *_operations("deliver", UV_GROUP)),
     ),
 )
 

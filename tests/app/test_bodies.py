@@ -67,7 +67,7 @@ class BodyTest(WindowTest):
             ):  # one part, closed, no UV, nothing chosen: said in words
                 self.assertRegex(
                     self.window.notice.text.text(),
-                    "one connected part|closed already|move the bodies together|[Nn]o part of|has no UV|no edge|no seam",
+                    "one connected part|closed already|move the bodies together|[Nn]o part of|has no UV|[Nn]o edge|no seam",
                 )
                 self.assertEqual(len(self.session.history.commands), steps)
                 continue

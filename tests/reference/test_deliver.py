@@ -186,7 +186,7 @@ class DeliverTest(unittest.TestCase):
                 self.assertTrue(any("collision" in file for file in done.files))
 
     def test_a_hand_over_shows_itself_in_a_browser_without_a_network(self) -> None:
-        """The page holds the very files, asks for nothing from elsewhere, and its shaders are GLSL ES 3.00 (WebGL 2); drawn in
+        """It holds the very files, asks for nothing from elsewhere, and its shaders are GLSL ES 3.00 (WebGL 2); drawn in
         a real browser by hand."""
         history = land(20.0)
         profile = checked(Profile("P <b>", files="many", levels=(0.3,)), "test")
