@@ -69,6 +69,7 @@ def _usual_size(options: argparse.Namespace, project: "Project") -> str:
 
 def bake_images(options: argparse.Namespace) -> int:
     """`hulmo bake`: images of what lies on bodies."""
+    from hulmo.core.bake.without_relief import without_relief
     from hulmo.core.io.glb_baked import BakedMaterial, baked_document
     from hulmo.core.io.map_file import BITS, KINDS
     from hulmo.core.io.project_file import open_project
@@ -92,13 +93,19 @@ def bake_images(options: argparse.Namespace) -> int:
     if not bodies:
         raise InvalidInput("bake: no body of the project has UV; lay it or unwrap one first")
     fine = project.body_named(options.fine, "bake") if options.fine else None
+    if options.relief and fine is not None:
+        raise InvalidInput("--relief bakes the body's own layers; leave out --from")
     delivered: dict[str, BakedMaterial] = {}
     parts: list[Baked] = []
     for number, body in enumerate(bodies):
         tell = _teller(options.progress, number, len(bodies))
+        target = body
+        if options.relief:  # its layers are baked onto its form, which is what a glTF gets
+            target, fine = without_relief(body), body
+            project.bodies = tuple(target if entry is body else entry for entry in project.bodies)
         baked = bake(
             project,
-            body,
+            target,
             maps,
             options.size,
             Progress(tell),
@@ -243,6 +250,7 @@ def declare_bake(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--from", dest="fine", default="", metavar="BODY", help="bake the surface of this finer body onto it"
     )
+    parser.add_argument("--relief", action="store_true", help="bake the relief layers onto the body without them")
     parser.add_argument(
         "--reach", type=float, default=0.0, metavar="M", help="how far off that may lie; 0: a twentieth of its size"
     )

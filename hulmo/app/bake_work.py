@@ -4,7 +4,7 @@ import pathlib
 from typing import TYPE_CHECKING
 
 from hulmo.app import files
-from hulmo.app.cards.bake_card import BakeCard
+from hulmo.app.cards.bake_card import RELIEF, BakeCard
 from hulmo.app.files_work import FilesWork
 from hulmo.core.counted import counted
 from hulmo.core.setting import number
@@ -37,7 +37,9 @@ class BakeWork(FilesWork):
         else:
             words += [f"--body={body.name}"]
         words += ["--reach", repr(number(card.values, "reach"))]
-        if card.fine:
+        if card.fine == RELIEF:
+            words += ["--relief"]
+        elif card.fine:
             words += [f"--from={card.fine}"]
         for name in ("size", "samples", "margin", "rays"):
             words += [f"--{name}", str(round(number(card.values, name)))]

@@ -19,6 +19,7 @@ from hulmo.core.bake.maps import MAPS
 from hulmo.core.commands import (
     AddBody,
     AddGround,
+    AddLayer,
     ChangeGround,
     ChangeUv,
     Fill,
@@ -26,6 +27,7 @@ from hulmo.core.commands import (
     JoinBodies,
     LayUv,
     PackUv,
+    RemoveLayer,
     SetBlend,
     Strew,
     Stroke,
@@ -291,6 +293,35 @@ class BakeTest(unittest.TestCase):
             )
             found = json.loads(done.stdout)
             self.assertEqual((found["errors"], found["warnings"], len(found["images"])), (0, 0, 2))
+
+    def test_relief_is_baked_onto_the_form_without_it(self) -> None:
+        """Heights of a layer along straight normals are the layer; the glTF has the flat form."""
+        history = built("sheet", size=4.0, depth=4.0, edge=0.1)
+        history.do(LayUv("Body", "above"))
+        history.do(AddLayer("Body", "Bump"))
+        history.do(
+            Stroke("Body", "raise", ((0.0, 0.0, 0.0),), {"radius": 1.2, "height": 0.3, "grow": "off"}, layer="Bump")
+        )
+        with tempfile.TemporaryDirectory() as name:
+            folder = pathlib.Path(name)
+            save_project(history.project, folder / "p.hulmo")
+            words = ["--maps", "base_colour,height,missed", "--size", "128", "--relief", "--reach", "1.0", "--glb"]
+            self.assertEqual(main(["bake", str(folder / "p.hulmo"), "-o", name, *words, str(folder / "b.glb")]), 0)
+            with OpenEXR.File(str(folder / "Body.height.exr"), separate_channels=True) as file:
+                height = np.asarray(file.channels()["Y"].pixels, float)
+            body = history.project.bodies[0]
+            place = body.vertices["position"]
+            at = np.clip(((place[:, (0, 2)] + 2.0) / 4.0 * 128).astype(int), 0, 127)
+            inner = (np.abs(place[:, 0]) < 1.9) & (np.abs(place[:, 2]) < 1.9)
+            np.testing.assert_allclose(height[at[inner, 1], at[inner, 0]], place[inner, 1], atol=0.02)
+            self.assertGreater(float(height.max()), 0.1)
+            with Image.open(folder / "Body.missed.png") as picture:
+                self.assertEqual(int(np.asarray(picture).max()), 0)
+            flat = trimesh.load(folder / "b.glb").geometry["Body"]
+            self.assertLess(float(np.ptp(flat.vertices[:, 1])), 1e-6)
+            history.do(RemoveLayer("Body", "Bump"))
+            save_project(history.project, folder / "p.hulmo")
+            self.assertEqual(main(["bake", str(folder / "p.hulmo"), "-o", name, *words, str(folder / "b.glb")]), 2)
 
     def test_where_props_stand_and_what_is_sheltered_is_baked(self) -> None:
         history = built("sheet", size=8.0, depth=8.0, edge=0.5)

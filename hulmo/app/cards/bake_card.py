@@ -12,6 +12,9 @@ from hulmo.core.edit import Change
 from hulmo.core.mesh.corner_table import UV
 from hulmo.core.setting import Choice, Number, Setting, Switch
 
+RELIEF = "/relief"
+"""Stands for the body's own relief layers where a finer body is named; no body has such a name."""
+
 FIRST = ("base_colour", "normal", "roughness")
 """What is baked unless something else is wanted."""
 
@@ -99,14 +102,16 @@ class BakeCard(FilesCard):
         active = self._session.body
         names = [body.name for body in self._session.project.bodies if body is not active]
         entries = [("The surface of the body itself", ""), *((f"The surface of {name}", name) for name in names)]
+        if active is not None and active.layers:
+            entries.insert(1, ("Its relief, onto it without", RELIEF))
         if entries == [(self.source.itemText(i), self.source.itemData(i)) for i in range(self.source.count())]:
             return
         chosen = self.source.currentData()
         self.source.clear()
         for text, name in entries:
             self.source.addItem(text, name)
-        self.source.setCurrentIndex(names.index(chosen) + 1 if chosen in names else 0)
-        self.source.setVisible(bool(names))
+        self.source.setCurrentIndex(max(self.source.findData(chosen), 0))
+        self.source.setVisible(len(entries) > 1)
 
     def _changed(self, change: Change) -> None:
         if change.fields or change.slots or change.bodies:
