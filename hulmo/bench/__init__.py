@@ -7,6 +7,7 @@ from hulmo.bench.bake import bench_bake
 from hulmo.bench.bandwidth import bandwidth
 from hulmo.bench.borders import bench_borders
 from hulmo.bench.by_hand import bench_by_hand
+from hulmo.bench.deliver import bench_deliver
 from hulmo.bench.down import bench_down
 from hulmo.bench.dress import bench_dress
 from hulmo.bench.files import bench_files
@@ -56,6 +57,7 @@ def run_benchmarks(report: Report, largest: int = 4_000_000) -> dict[str, Any]:
         "borders": bench_borders(say, min(2_000_000, largest)),
         "dress": bench_dress(say, min(1_000_000, largest)),
         "bake": bench_bake(say, min(1_000_000, largest)),
+        "deliver": bench_deliver(say, min(500_000, largest)),
         "lines": bench_lines(say, min(1_000_000, largest)),
         "topology": bench_topology(say, largest),
         "memory": bench_memory(say),

@@ -439,7 +439,7 @@ class Commands:
 def state(project: Project) -> list[Any]:
     """All of a project that counts, to the byte."""
     out: list[Any] = [
-        project.name, project.grounds, project.blend, project.light, project.objects, project.props,
+        project.name, project.grounds, project.blend, project.light, project.objects, project.props, project.waivers,
         {name: mesh.position.tobytes() for name, mesh in project.prop_meshes.items()},
         {name: dict(parts) for name, parts in project.textures.items()},
     ]  # fmt: skip

@@ -125,8 +125,8 @@ def _box_distance(box, node, x, y, z):  # type: ignore[no-untyped-def]
 
 
 @njit
-def _closest(ax, ay, az, bx, by, bz, cx, cy, cz):  # type: ignore[no-untyped-def]
-    # closest point to the origin on a triangle given relative to the query: weights of b and c
+def closest_on_triangle(ax, ay, az, bx, by, bz, cx, cy, cz):  # type: ignore[no-untyped-def]
+    """Weights of b and c at the point of a triangle that is closest to the origin."""
     abx = bx - ax
     aby = by - ay
     abz = bz - az
@@ -206,7 +206,7 @@ def _nearest(box, first, leaf_items, leaf_count, vertex, position, start, slot, 
             cx = ux - x
             cy = uy - y
             cz = uz - z
-            v, w = _closest(ax, ay, az, bx, by, bz, cx, cy, cz)
+            v, w = closest_on_triangle(ax, ay, az, bx, by, bz, cx, cy, cz)
             u = 1.0 - v - w
             dx = u * ax + v * bx + w * cx
             dy = u * ay + v * by + w * cy
@@ -415,7 +415,7 @@ def nearest_many(
             cx = position[r, 0] - x
             cy = position[r, 1] - y
             cz = position[r, 2] - z
-            v, w = _closest(ax, ay, az, bx, by, bz, cx, cy, cz)
+            v, w = closest_on_triangle(ax, ay, az, bx, by, bz, cx, cy, cz)
             u = 1.0 - v - w
             dx = u * ax + v * bx + w * cx
             dy = u * ay + v * by + w * cy

@@ -4,6 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.furthest import furthest
 
 Places = NDArray[np.float64]
 
@@ -23,8 +24,8 @@ def two_sided(one: Body, other: Body) -> float:
     -----
     Branch and bound, as in Tang, Lee and Kim, "Interactive Hausdorff distance computation for general polygonal models"
     (SIGGRAPH 2009): the distance from a surface changes by no more than one moves, so that no point of a triangle is
-    further from it than the triangle's middle by more than its radius. Triangles that might hold the furthest point are
-    divided in four until the bound is tight.
+    further from it than the triangle's middle by more than its radius, nor further than its corners are from any one
+    triangle of the other surface. Triangles that might hold the furthest point are divided in four until the bound is tight.
     """
     return max(_one_sided(one, other), _one_sided(other, one))
 
@@ -32,17 +33,20 @@ def two_sided(one: Body, other: Body) -> float:
 def _one_sided(mine: Body, other: Body) -> float:
     corner = mine.vertices["position"][mine.corners.live_triangles()].astype(np.float64)
     rows = np.unique(mine.corners.live_triangles())
-    found = float(_away(mine.vertices["position"][rows].astype(np.float64), other).max(initial=0.0))
+    found = float(_away(mine.vertices["position"][rows].astype(np.float64), other)[0].max(initial=0.0))
     bound = found
     slack = 1e-6 * float(np.abs(corner).max(initial=0.0))
     for _ in range(ROUNDS):
         middle = corner.mean(axis=1)
         radius = np.linalg.norm(corner - middle[:, None], axis=2).max(axis=1)
-        away = _away(middle, other)
+        away, nearest = _away(middle, other)
         found = max(found, float(away.max(initial=0.0)))
         upper = away + radius
-        loose = upper > found * (1.0 + TIGHT) + slack
-        bound = max(found * (1.0 + TIGHT) + slack, float(upper[loose].max(initial=0.0)))
+        enough = found * (1.0 + TIGHT) + slack
+        loose = np.flatnonzero(upper > enough)
+        upper[loose] = np.minimum(upper[loose], furthest(corner[loose], nearest[loose]))
+        loose = loose[upper[loose] > enough]
+        bound = max(enough, float(upper[loose].max(initial=0.0)))
         corner = corner[loose]
         if not corner.size or corner.shape[0] * 4 > MOST:
             break
@@ -54,8 +58,10 @@ def _one_sided(mine: Body, other: Body) -> float:
     return bound
 
 
-def _away(points: Places, other: Body) -> NDArray[np.float64]:
+def _away(points: Places, other: Body) -> tuple[NDArray[np.float64], Places]:
+    # (K,) how far, and (K, 3, 3) the nearest triangles
     position, triangles = other.vertices["position"], other.corners.triangles
     slot, share = other.index.nearest_many(other.corners.vertex, position, points.astype(np.float32))
-    on = np.einsum("ki,kij->kj", share.astype(np.float64), position[triangles[slot]].astype(np.float64))
-    return np.asarray(np.linalg.norm(on - points, axis=1))
+    corner = position[triangles[slot]].astype(np.float64)
+    on = np.einsum("ki,kij->kj", share.astype(np.float64), corner)
+    return np.asarray(np.linalg.norm(on - points, axis=1)), corner

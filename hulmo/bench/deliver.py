@@ -1,0 +1,67 @@
+"""Levels of detail and patches, beside the library's own time for the same counts; and a plain export by another library."""
+
+import pathlib
+import tempfile
+import time
+from collections.abc import Callable
+from typing import Any
+
+from hulmo.core.commands import AddBody, LayRelief
+from hulmo.core.deliver.levels import levels_of
+from hulmo.core.deliver.patches import patches_of
+from hulmo.core.history import History
+from hulmo.core.io.exporters import EXPORTERS
+from hulmo.core.progress import silent
+from hulmo.core.project import Project
+from hulmo.core.setting import complete
+
+SHARES = (0.5, 0.25, 0.1)
+
+
+def bench_deliver(say: Callable[[str], None], largest: int = 500_000) -> dict[str, Any]:
+    """Seconds, and times the seconds of `fast_simplification` and of `trimesh` in the same run."""
+    import fast_simplification
+    import trimesh
+
+    size, edge = 100.0, 100.0 / (largest / 2) ** 0.5
+    history = History(Project())
+    history.do(AddBody("sheet", {"size": size, "depth": size, "edge": edge}, "Land"))
+    history.do(LayRelief("Land", "noise", {"height": 8.0, "size": 20.0}))
+    body = history.project.bodies[0]
+    count = body.corners.live_count
+    triangles = body.corners.live_triangles()
+    begin = time.perf_counter()
+    for share in SHARES:
+        fast_simplification.simplify(body.vertices["position"], triangles, target_count=round(share * count))
+    own = time.perf_counter() - begin
+    begin = time.perf_counter()
+    levels = levels_of(body, SHARES, False, silent())
+    taken = time.perf_counter() - begin
+    say(
+        f"deliver, {len(levels)} levels from {count:,} triangles with errors from both sides: {taken:.1f} s, "
+        f"{taken / own:.1f} times the library's own {own:.1f} s"
+    )
+    begin = time.perf_counter()
+    patches = patches_of(body, 25.0, False, silent())
+    cut = time.perf_counter() - begin
+    begin = time.perf_counter()
+    for patch in patches:
+        levels_of(patch.body, SHARES, True, silent())
+    made = time.perf_counter() - begin
+    say(f"  {len(patches)} patches: cut in {cut:.1f} s; their levels with borders kept in {made:.1f} s")
+    exporter = EXPORTERS["glb"]
+    with tempfile.TemporaryDirectory() as folder:
+        path = pathlib.Path(folder) / "land.glb"
+        begin = time.perf_counter()
+        exporter.write(history.project, path, complete(exporter.settings, {}, "bench"), silent())
+        ours = time.perf_counter() - begin
+        begin = time.perf_counter()
+        mesh = trimesh.Trimesh(body.vertices["position"], triangles, process=False)
+        mesh.export(str(pathlib.Path(folder) / "plain.glb"))
+        theirs = time.perf_counter() - begin
+    say(f"  GLB with grounds {ours:.2f} s, {ours / theirs:.1f} times trimesh's plain mesh ({theirs:.2f} s)")
+    return {
+        "triangles": count, "levels_s": round(taken, 2), "levels_over_library": round(taken / own, 2),
+        "patches": len(patches), "patches_cut_s": round(cut, 2), "patches_levels_s": round(made, 2),
+        "glb_over_trimesh": round(ours / theirs, 2),
+    }  # fmt: skip
