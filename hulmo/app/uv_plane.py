@@ -49,14 +49,23 @@ class UvPlane:
     goes: NDArray[np.bool_]
 
     @classmethod
-    def of(cls, body: Body, column: str, kind: str) -> "UvPlane | None":
-        """That of a set; None where the body has none of the name."""
+    def of(cls, body: Body, column: str, kind: str, former: "UvPlane | None" = None) -> "UvPlane | None":
+        """That of a set; None where the body has none of the name. Of a former one, the charts are taken over where they
+        are the same still."""
         known = body.corners.slots.get(column)
         if known is None:
             return None
         slots = np.flatnonzero(body.corners.triangles[:, 0] >= 0).astype(np.int32)
         uv = known[slots].astype(np.float64)
-        chart = charts_of(uv, opposite_of(body, slots))
+        if (
+            former is not None
+            and (former.body, former.column) == (body, column)
+            and np.array_equal(former.slots, slots)
+            and np.array_equal(former.uv, uv)
+        ):
+            chart = former.chart
+        else:
+            chart = charts_of(uv, opposite_of(body, slots))
         try:
             goes = corners_of(body, MEANT[kind], known, "uv view")[slots]
         except InvalidInput:  # nothing is chosen

@@ -159,7 +159,7 @@ class UvView(QWidget):
                 self.column = UV
             self.sets.setCurrentIndex(max(self.sets.findData(self.column), 0))
             self.sets.setVisible(len(entries) > 1)
-        plane = None if body is None else UvPlane.of(body, self.column, self.kind)
+        plane = None if body is None else UvPlane.of(body, self.column, self.kind, self.sheet.plane)
         had = self.sheet.plane is not None
         self.sheet.show_plane(
             plane, "" if plane is not None else "No texture coordinates yet: lay them, or unwrap the body."

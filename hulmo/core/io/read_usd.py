@@ -2,7 +2,6 @@
 
 import pathlib
 import pickle
-import resource
 import subprocess
 import sys
 import tempfile
@@ -32,15 +31,12 @@ def read_usd(path: pathlib.Path, apart: bool = False) -> Read:
     size = path.stat().st_size
     room = LEAST_BYTES + TIMES * size
 
-    def limit() -> None:
-        resource.setrlimit(resource.RLIMIT_AS, (room, room))
-
     with tempfile.TemporaryDirectory(prefix="hulmo-usd-") as folder:
         made = pathlib.Path(folder) / "read"
-        words = [sys.executable, "-m", "hulmo.core.io.usd_reader", str(path.absolute()), str(made)]
+        words = [sys.executable, "-m", "hulmo.core.io.usd_reader", str(path.absolute()), str(made), str(room)]
         try:
             done = subprocess.run(
-                words, capture_output=True, cwd=ROOT, timeout=LEAST_SECONDS + size / BYTES_A_SECOND, preexec_fn=limit,
+                words, capture_output=True, cwd=ROOT, timeout=LEAST_SECONDS + size / BYTES_A_SECOND,
                 check=False,
             )  # fmt: skip
         except subprocess.TimeoutExpired as error:

@@ -3,6 +3,7 @@
 import json
 import pathlib
 import pickle
+import resource
 import sys
 import zipfile
 from typing import Any
@@ -218,8 +219,9 @@ def _fans(counts: Rows) -> Rows:
 
 
 def main() -> None:
-    """In that process: the file, and where what was read goes."""
-    source, made = pathlib.Path(sys.argv[1]), pathlib.Path(sys.argv[2])
+    """In that process: the file, where what was read goes, and the bytes of memory that it may take."""
+    source, made, room = pathlib.Path(sys.argv[1]), pathlib.Path(sys.argv[2]), int(sys.argv[3])
+    resource.setrlimit(resource.RLIMIT_AS, (room, room))
     try:
         found = read_stage(source)
     except HulmoError as error:
