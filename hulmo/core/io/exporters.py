@@ -3,11 +3,19 @@
 import pathlib
 
 from hulmo.core.errors import InvalidInput
-from hulmo.core.io import glb, obj, ply, stl, usd
+from hulmo.core.io import glb, materialx, obj, ply, stl, usd
 from hulmo.core.io.exporter import Exporter
 
 EXPORTERS: dict[str, Exporter] = {
-    exporter.ending: exporter for exporter in (glb.EXPORTER, *usd.EXPORTERS, ply.EXPORTER, obj.EXPORTER, stl.EXPORTER)
+    exporter.ending: exporter
+    for exporter in (
+        glb.EXPORTER,
+        *usd.EXPORTERS,
+        materialx.EXPORTER,
+        ply.EXPORTER,
+        obj.EXPORTER,
+        stl.EXPORTER,
+    )
 }
 
 

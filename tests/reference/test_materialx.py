@@ -1,0 +1,160 @@
+"""The MaterialX document: valid by the library, and what its own generator makes of it draws what the canvas draws."""
+
+import io
+import math
+import pathlib
+import tempfile
+import unittest
+
+import MaterialX
+import moderngl
+import numpy as np
+from MaterialX import PyMaterialXGenGlsl, PyMaterialXGenShader
+from PIL import Image
+
+from hulmo.core.commands import AddBody, ChangeGround, LayRelief, SetBlend, Stroke
+from hulmo.core.history import History
+from hulmo.core.io.delivery import deliver
+from hulmo.core.io.exporters import exporter_for
+from hulmo.core.io.materialx import materialx_document
+from hulmo.core.progress import silent
+from hulmo.core.project import Project
+from hulmo.core.setting import complete
+from hulmo.render.camera import Camera
+from hulmo.render.context import headless_context
+from hulmo.render.renderer import Renderer
+from hulmo.render.targets import Targets
+
+SIZE = (240, 160)
+
+
+def painted() -> History:
+    history = History(Project())
+    history.do(AddBody("icosphere", {"radius": 4.0, "edge": 0.4}, "Ball"))
+    history.do(LayRelief("Ball", "noise", {"height": 0.5}))
+    for i, name in enumerate(history.project.ground_names):
+        place = ((4.0, 0.0, 0.0), (0.0, 4.0, 0.0), (0.0, 0.0, -4.0), (3.0, 3.0, 0.0))[i]
+        history.do(Stroke("Ball", "lay", (place,), {"radius": 4.0, "strength": 70.0}, name))
+        values = {"break_up": False, "variation": 0.0, "turn": 25.0 * i, "saturation": 1.0 + 0.2 * i, "contrast": 1.1}
+        history.do(ChangeGround(name, values=values))
+    history.do(Stroke("Ball", "tint", ((3.0, 1.0, -2.0),), {"radius": 2.5, "colour": "#cc6633", "strength": 60.0}))
+    return history
+
+
+def generated(document: MaterialX.Document) -> tuple[str, str]:
+    """Vertex and fragment shader by the library's own generator."""
+    maker = PyMaterialXGenGlsl.GlslShaderGenerator.create()
+    context = PyMaterialXGenShader.GenContext(maker)
+    context.registerSourceCodeSearchPath(MaterialX.getDefaultDataSearchPath())
+    maker.registerTypeDefs(document)
+    made = maker.generate("blend", document.getNode("Surface"), context)
+    return tuple(made.getSourceCode(s) for s in (PyMaterialXGenShader.VERTEX_STAGE, PyMaterialXGenShader.PIXEL_STAGE))
+
+
+def with_library(document: MaterialX.Document) -> MaterialX.Document:
+    library = MaterialX.createDocument()
+    MaterialX.loadLibraries(MaterialX.getDefaultDataLibraryFolders(), MaterialX.getDefaultDataSearchPath(), library)
+    document.setDataLibrary(library)
+    return document
+
+
+class MaterialXTest(unittest.TestCase):
+    def test_documents_are_valid_and_their_shaders_compile(self) -> None:
+        history = painted()
+        context = headless_context()
+        try:
+            for mode in ("linear", "height"):
+                history.do(SetBlend(mode))
+                for surface in ("lit", "unlit"):
+                    document, _ = materialx_document(history.project, "images", surface)
+                    valid, words = with_library(document).validate()
+                    self.assertTrue(valid, words)
+                    vertex, fragment = generated(document)
+                    if surface == "unlit":
+                        context.program(vertex_shader=vertex, fragment_shader=fragment).release()
+        finally:
+            context.release()
+
+    def test_the_generated_shader_draws_what_the_canvas_draws(self) -> None:
+        history = painted()
+        for mode in ("linear", "height"):
+            history.do(SetBlend(mode, 0.4))
+            with self.subTest(mode):
+                mine, theirs, there = self.pictures(history.project)
+                off = np.abs(mine[there].astype(float) - theirs[there])
+                self.assertGreater(int(there.sum()), 5000)
+                self.assertLess(float(off.mean()), 2.0, "of 255")
+
+    def pictures(self, project: Project) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        document, images = materialx_document(project, "images", "unlit")
+        vertex, fragment = generated(with_library(document))
+        context = headless_context()
+        try:
+            renderer, targets = Renderer(context, project), Targets(context, SIZE)
+            camera = Camera(np.zeros(3), 16.0, 2.0, 0.5, 40.0).clipped(renderer.bounds())
+            renderer.picture(targets, camera, "ground")
+            mine = targets.pixels()[..., :3].copy()
+            program = context.program(vertex_shader=vertex, fragment_shader=fragment)
+            frame = context.framebuffer([context.texture(SIZE, 4, dtype="f4")], context.depth_renderbuffer(SIZE))
+            frame.use()
+            frame.clear(0.0, 0.0, 0.0, 0.0, depth=1.0)
+            context.enable_only(moderngl.DEPTH_TEST)
+            unit = 0
+            for node in document.getNodeGraph("Grounds").getNodes():
+                file = node.getInput("file")
+                name = f"{node.getName()}_file"
+                if file is None or name not in program:
+                    continue
+                picture = Image.open(io.BytesIO(images[file.getValueString()])).convert("RGB")
+                values = np.asarray(picture, np.float32) / 255
+                if file.getColorSpace() == "srgb_texture":  # IEC 61966-2-1
+                    values = np.where(values <= 0.04045, values / 12.92, ((values + 0.055) / 1.055) ** 2.4)
+                pixels = np.ascontiguousarray(values[::-1], np.float32)  # the first row is the lowest there
+                texture = context.texture(picture.size, 3, pixels.tobytes(), dtype="f4")
+                texture.build_mipmaps()
+                texture.filter = (moderngl.LINEAR_MIPMAP_LINEAR, moderngl.LINEAR)
+                texture.use(unit)
+                program[name].value = unit
+                unit += 1
+            bodies, used = deliver(project)
+            body = bodies[0]
+            columns = {"i_position": body.position, "i_normal": body.normal}
+            for i in range(len(used)):
+                columns[f"i_geomprop_ground_{i}"] = body.weights[:, i : i + 1] / np.float32(65535)
+            assert body.tint is not None
+            columns |= {"i_geomprop_tint": body.tint[:, :3], "i_geomprop_tint_cover": body.tint[:, 3:]}
+            content = [
+                (context.buffer(np.ascontiguousarray(values, np.float32).tobytes()), f"{values.shape[1]}f4", name)
+                for name, values in columns.items()
+                if name in program
+            ]
+            program["u_viewProjectionMatrix"].write(
+                camera.view_projection(SIZE[0] / SIZE[1]).T.astype(np.float32).tobytes()
+            )
+            context.vertex_array(program, content, context.buffer(body.triangles.tobytes())).render()
+            found = np.frombuffer(frame.read(components=4, dtype="f4"), np.float32).reshape(SIZE[1], SIZE[0], 4)[::-1]
+        finally:
+            context.release()
+        linear = np.clip(found[..., :3], 0.0, 1.0)
+        shown = np.where(linear <= 0.0031308, linear * 12.92, 1.055 * linear ** (1 / 2.4) - 0.055)
+        return mine, shown * 255, found[..., 3] > 0.5
+
+    def test_it_is_written_with_its_images(self) -> None:
+        history = painted()
+        with tempfile.TemporaryDirectory() as name:
+            path = pathlib.Path(name) / "land.mtlx"
+            exporter = exporter_for(path)
+            exporter.write(history.project, path, complete(exporter.settings, {}, "test"), silent())
+            document = MaterialX.createDocument()
+            MaterialX.readFromXmlFile(document, str(path))
+            files = [node.getInput("file").getValueString() for node in document.getNodeGraph("Grounds").getNodes()
+                     if node.getInput("file") is not None]  # fmt: skip
+            self.assertTrue(files)
+            for file in files:
+                self.assertTrue((path.parent / file).is_file())
+            turn = history.project.grounds[1].turn
+            self.assertTrue(math.isclose(turn, 25.0))
+
+
+if __name__ == "__main__":
+    unittest.main()
