@@ -87,6 +87,7 @@ def _profile(options: argparse.Namespace) -> "Profile":
             raise InvalidInput(f"--levels {options.levels}: give shares such as 0.5,0.2,0.05") from error
     if getattr(options, "patch", None) is not None:
         more["patch"] = options.patch
+    if more:
         more["files"] = "many"
     return checked(msgspec.structs.replace(profile, **more), "deliver")
 
