@@ -59,6 +59,8 @@ class UvTest(WindowTest):
         np.testing.assert_array_equal(body.corners.slots["uv"], before)
         self.take("bake", "bake")
         how = self.window.card(UvCard)
+        self.window._cards.ensureWidgetVisible(how.look)
+        self.settle()
         self.click(how.look)
         self.settle()
         self.assertRegex(how.figures.text(), r"^\d+ charts, \d+% of the image used; a unit is .* Stretch 1\.")
