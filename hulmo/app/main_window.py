@@ -12,7 +12,6 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QMainWindow,
     QScrollArea,
-    QSplitter,
     QVBoxLayout,
     QWidget,
 )
@@ -197,12 +196,9 @@ class MainWindow(QMainWindow):
         middle.setContentsMargins(0, 0, 0, 0)
         middle.setSpacing(0)
         middle.addWidget(self.route)
-        self.halves = QSplitter()
-        self.halves.setChildrenCollapsible(False)
-        self.halves.addWidget(self.canvas)
-        self.halves.addWidget(self.uv_view)
         self.uv_view.hide()
-        middle.addWidget(self.halves, 1)
+        middle.addWidget(self.canvas, 1)
+        middle.addWidget(self.uv_view, 1)
         middle.addWidget(scroll)
         panel = QWidget()
         panel.setObjectName("panel")
@@ -400,8 +396,6 @@ class MainWindow(QMainWindow):
         self.uv_view.wide.setChecked(how == "alone")
         self.canvas.beside_uv = bool(how)
         self.canvas.show_choice()
-        if how == "beside":
-            self.halves.setSizes([self.halves.width() // 2] * 2)
 
     def _import(self, path: pathlib.Path, parts: str) -> None:
         def told() -> None:
