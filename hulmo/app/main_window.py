@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QMainWindow,
     QScrollArea,
+    QSplitter,
     QVBoxLayout,
     QWidget,
 )
@@ -196,9 +197,12 @@ class MainWindow(QMainWindow):
         middle.setContentsMargins(0, 0, 0, 0)
         middle.setSpacing(0)
         middle.addWidget(self.route)
-        self.uv_view.hide()
-        middle.addWidget(self.canvas, 1)
-        middle.addWidget(self.uv_view, 1)
+        self.uv_view.hide()  # before the splitter has it: shown in there first, the canvas gets no OpenGL surface
+        self.halves = QSplitter(self)
+        self.halves.setChildrenCollapsible(False)
+        middle.addWidget(self.halves, 1)
+        self.halves.addWidget(self.canvas)
+        self.halves.addWidget(self.uv_view)
         middle.addWidget(scroll)
         panel = QWidget()
         panel.setObjectName("panel")
@@ -396,6 +400,8 @@ class MainWindow(QMainWindow):
         self.uv_view.wide.setChecked(how == "alone")
         self.canvas.beside_uv = bool(how)
         self.canvas.show_choice()
+        if how == "beside":
+            self.halves.setSizes([self.halves.width() // 2] * 2)
 
     def _import(self, path: pathlib.Path, parts: str) -> None:
         def told() -> None:
