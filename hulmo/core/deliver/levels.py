@@ -7,6 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.errors import InvalidInput
+from hulmo.core.ground.brushes.tint import TINT
+from hulmo.core.ground.weights import WEIGHT
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.chosen_parts import FLAT, ONE_GROUND
 from hulmo.core.mesh.compact import compact
@@ -16,6 +18,9 @@ from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.progress import Progress
 from hulmo.core.topology.reduce import FEWEST, reduce_to
 from hulmo.core.topology.two_sided import two_sided
+
+KEPT = ("position", "normal", WEIGHT, TINT)
+"""Columns that are delivered."""
 
 MORE = (1.0, 1.25, 1.6, 2.2)
 """Times the wanted triangles that are tried, one after the other, until the surface stays whole."""
@@ -66,7 +71,7 @@ def levels_of(body: Body, shares: tuple[float, ...], borders: bool, progress: Pr
             wanted = max(round(have * share * more), FEWEST)
             if wanted >= out[-1].body.corners.live_count:
                 break
-            made = _reduced(full, wanted, borders, part)
+            made = reduced(full, wanted, borders, part)
             if made is not None:
                 break
         if made is None or made.corners.live_count >= out[-1].body.corners.live_count:
@@ -75,8 +80,8 @@ def levels_of(body: Body, shares: tuple[float, ...], borders: bool, progress: Pr
     return out
 
 
-def _reduced(full: Body, wanted: int, borders: bool, progress: Progress) -> Body | None:
-    # None where the surface, or a border that is to stay, would not be whole
+def reduced(full: Body, wanted: int, borders: bool, progress: Progress) -> Body | None:
+    """A plain body with fewer triangles; None where its surface, or a border that is to stay, would not be whole."""
     try:
         tables = reduce_to(full, wanted, progress)
     except InvalidInput:
@@ -84,23 +89,16 @@ def _reduced(full: Body, wanted: int, borders: bool, progress: Progress) -> Body
     made = Body(full.name, *compact(*tables), full.ident)
     made.origin, made.down, made.base = full.origin, full.down, full.base
     made.replaced()
-    if borders:
-        if _rim(made) != _rim(full):
-            return None
-        _as_on_border(made, full)
+    if borders and not _border_kept(made, full):
+        return None
     return made
-
-
-def _rim(body: Body) -> set[bytes]:
-    return {place.tobytes() for place in body.vertices["position"][border_rows(body)]}
 
 
 def plain(body: Body) -> Body:
     """A copy that is its surface alone: no relief layers, guard, rules or props."""
     vertices, corners = compact(body.vertices, body.corners)
-    kept = [name for name in vertices.names if name in ("position", "normal", "weight", "tint")]
     table = VertexTable(vertices.count)
-    for name in kept:
+    for name in [name for name in vertices.names if name in KEPT]:
         table.set_column(name, vertices[name].copy())
     slots = SlotTable(corners.count)
     for domain, name in (("corner", UV), ("face", FLAT), ("face", ONE_GROUND)):
@@ -113,17 +111,21 @@ def plain(body: Body) -> Body:
     return out
 
 
-def _as_on_border(made: Body, full: Body) -> None:
-    # what is known at border vertices is just what the full body knows there
+def _border_kept(made: Body, full: Body) -> bool:
+    # whether every place of the border is one still; then what is known there is made just what the full body knows
     mine, theirs = border_rows(made), border_rows(full)
-    known = {
-        place.tobytes(): row for place, row in zip(full.vertices["position"][theirs], theirs.tolist(), strict=True)
-    }
-    pairs = [(row, known.get(made.vertices["position"][row].tobytes(), -1)) for row in mine.tolist()]
-    rows = np.array([pair for pair in pairs if pair[1] >= 0], np.int64).reshape(-1, 2)
+    place = np.concatenate((made.vertices["position"][mine], full.vertices["position"][theirs]))
+    _, spot = np.unique(np.ascontiguousarray(place).view(np.uint32), axis=0, return_inverse=True)
+    spot = spot.reshape(-1)
+    here, there = spot[: mine.size], spot[mine.size :]
+    if not np.array_equal(np.unique(here), np.unique(there)):
+        return False
+    row = np.zeros(spot.max(initial=-1) + 1, np.int64)
+    row[there] = theirs
     for name in full.vertices.names:
         if name in made.vertices:
-            made.vertices[name][rows[:, 0]] = full.vertices[name][rows[:, 1]]
+            made.vertices[name][mine] = full.vertices[name][row[here]]
+    return True
 
 
 def border_rows(body: Body) -> NDArray[np.int64]:

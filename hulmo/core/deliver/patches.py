@@ -121,4 +121,5 @@ def _taken(body: Body, mask: NDArray[np.bool_]) -> tuple[VertexTable, CornerTabl
     table = VertexTable(result.source.size)
     for name in body.vertices.names:
         table.set_column(name, body.vertices[name][used[result.source]])
-    return table, CornerTable.from_triangles(result.triangles, table.count)
+    slots = body.corners.slots.taken(np.flatnonzero(mask)[result.faces], result.turned)
+    return table, CornerTable.from_triangles(result.triangles, table.count, slots)

@@ -3,38 +3,39 @@
 import json
 import pathlib
 import re
-import shutil
-import tempfile
-from dataclasses import dataclass, field
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from types import MappingProxyType
 from typing import Any
 
 import msgspec
 import numpy as np
 
 import hulmo
-from hulmo.core.deliver.levels import Level, levels_of, plain
+from hulmo.core.deliver.levels import KEPT, Level, levels_of, plain, reduced
 from hulmo.core.deliver.limits import limited
 from hulmo.core.deliver.patches import neighbours, patches_of
 from hulmo.core.deliver.profile import Profile
 from hulmo.core.errors import FileProblem, InvalidInput
-from hulmo.core.ground.brushes.tint import TINT
 from hulmo.core.ground.ground import Ground
 from hulmo.core.ground.weights import WEIGHT, weights_of
 from hulmo.core.io.delivery import used_grounds
 from hulmo.core.io.dress_note import dress_of
 from hulmo.core.io.exporters import EXPORTERS
+from hulmo.core.io.safe_folder import HELD, folder_inside
+from hulmo.core.io.safe_write import safe_write
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.chosen_parts import ONE_GROUND
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.progress import Progress, silent
 from hulmo.core.project import Project
 from hulmo.core.setting import complete
-from hulmo.core.topology.reduce import FEWEST, reduce_to
+from hulmo.core.topology.reduce import FEWEST
 
 MANIFEST = "manifest.json"
 
-KEPT = ("position", "normal", WEIGHT, TINT)
-"""Columns that are delivered."""
+
+NOTHING: Mapping[str, Any] = MappingProxyType({})
 
 
 @dataclass
@@ -59,7 +60,6 @@ class Piece:
     levels: list[Level]
     changed: float = 0.0
     collision: Body | None = None
-    files: list[str] = field(default_factory=list)
 
 
 @dataclass(frozen=True)
@@ -79,11 +79,20 @@ class Delivered:
     pieces: list[Piece]
 
 
-def deliver_to(project: Project, profile: Profile, folder: pathlib.Path, progress: Progress) -> Delivered:
+def deliver_to(
+    project: Project, profile: Profile, folder: pathlib.Path, progress: Progress,
+    more: Mapping[str, Callable[[Delivered], bytes]] = NOTHING,
+) -> Delivered:  # fmt: skip
     """Write a project into a folder as a profile says.
 
-    Everything is written beside it first and then put in place; files of an older delivery that this one does not have
-    are taken away, and others are left alone.
+    Everything is written in a folder of its own first and then put in place. Files of an older delivery that this one does
+    not have are taken away; others are left alone, and are in the way where they have the name of one of this. All along
+    the manifest names every file that is a delivery's, so that one that was killed is gone on with by the next.
+
+    Parameters
+    ----------
+    more : mapping
+        Further files by name, made of what has been written by then.
 
     Raises
     ------
@@ -94,42 +103,44 @@ def deliver_to(project: Project, profile: Profile, folder: pathlib.Path, progres
         raise FileProblem(f"{folder}: there is no such folder; make it first")
     pieces = pieces_of(project, profile, progress.part(0.0, 0.7))
     _check_names(pieces, profile)
-    ending = profile.format
-    exporter = EXPORTERS[ending]
-    values = complete(exporter.settings, profile.settings, profile.name)
     try:
-        temporary = tempfile.mkdtemp(prefix=".hulmo-", suffix=".part", dir=folder)
-    except OSError as error:
-        raise FileProblem(f"{folder}: cannot be written into ({error.strerror}); choose another folder") from error
-    inside = pathlib.Path(temporary)
-    try:
-        tasks = _files_of(project, pieces, profile)
-        for done, (stem, part) in enumerate(tasks):
-            progress.step(0.7 + 0.25 * done / len(tasks), f"writing {stem}.{ending}")
-            own = values if profile.files == "one" or "props" not in values else {**values, "props": "none"}
-            exporter.write(part, inside / f"{stem}.{ending}", own, silent())
-        written = sorted(str(path.relative_to(inside)) for path in inside.rglob("*") if path.is_file())
-        told = manifest(project, profile, pieces, written)
-        (inside / MANIFEST).write_bytes(json.dumps(told, ensure_ascii=False, indent=1, allow_nan=False).encode())
-        progress.step(0.97, "putting it in place")
-        old = _files_before(folder)
-        strange = [name for name in written if name not in old and (folder / name).exists()]
-        if strange:
-            raise InvalidInput(
-                f"{folder / strange[0]}: is in the way and not of an earlier delivery; move it, or deliver elsewhere"
-            )
-        for name in [*written, MANIFEST]:
-            (folder / name).parent.mkdir(parents=True, exist_ok=True)
-            (inside / name).replace(folder / name)
-        for name in sorted(old - set(written)):
-            (folder / name).unlink(missing_ok=True)
+        with folder_inside(folder) as inside:
+            _write(project, profile, pieces, inside, progress)
+            made = sorted(str(path.relative_to(inside)) for path in inside.rglob("*") if path.is_file())
+            written = [name for name in made if name != HELD]
+            files = [*written, *more]
+            told = manifest(project, profile, pieces, files)
+            (inside / MANIFEST).write_bytes(_json(told))
+            for name, make in more.items():
+                (inside / name).write_bytes(make(Delivered(inside, [*written, MANIFEST], pieces)))
+            progress.step(0.97, "putting it in place")
+            old = _files_before(folder)
+            strange = [name for name in files if name not in old and (folder / name).exists()]
+            if strange:
+                raise _in_the_way(folder / strange[0])
+            with safe_write(folder / MANIFEST) as file:
+                file.write(_json({**told, "files": sorted(old | set(files)), "unfinished": True}))
+            for name in [*files, MANIFEST]:
+                (folder / name).parent.mkdir(parents=True, exist_ok=True)
+                (inside / name).replace(folder / name)
+            for name in sorted(old - set(files)):
+                (folder / name).unlink(missing_ok=True)
     except OSError as error:
         reason = error.strerror or error
         raise FileProblem(f"{folder}: not delivered ({reason}); make room, or choose another folder") from error
-    finally:
-        shutil.rmtree(inside, ignore_errors=True)
     progress.step(1.0, "delivered")
-    return Delivered(folder, [*written, MANIFEST], pieces)
+    return Delivered(folder, [*files, MANIFEST], pieces)
+
+
+def _write(project: Project, profile: Profile, pieces: list[Piece], inside: pathlib.Path, progress: Progress) -> None:
+    exporter, ending = EXPORTERS[profile.format], profile.format
+    values = complete(exporter.settings, profile.settings, profile.name)
+    if profile.files == "many" and "props" in values:
+        values = {**values, "props": "none"}
+    tasks = _files_of(project, pieces, profile)
+    for done, (stem, part) in enumerate(tasks):
+        progress.step(0.7 + 0.25 * done / len(tasks), f"writing {stem}.{ending}")
+        exporter.write(part, inside / f"{stem}.{ending}", values, silent())
 
 
 def pieces_of(project: Project, profile: Profile, progress: Progress) -> list[Piece]:
@@ -155,7 +166,7 @@ def pieces_of(project: Project, profile: Profile, progress: Progress) -> list[Pi
             changed = limited(part, profile.most_at_vertex, profile.most_grounds)
             part.name = name
             step = share.part(0.2 + 0.8 * done / len(parts), 0.2 + 0.8 * (done + 1) / len(parts))
-            levels = levels_of(part, profile.levels, bool(profile.patch) or part.border_lock, step)
+            levels = levels_of(part, profile.levels, bool(profile.patch) or body.border_lock, step)
             for level in levels[1:]:
                 limited(level.body, profile.most_at_vertex, profile.most_grounds)
             out.append(Piece(name, body.name, cell, levels, changed, _collision(part, profile.collision, step)))
@@ -176,7 +187,7 @@ def manifest(project: Project, profile: Profile, pieces: list[Piece], files: lis
         "profile": msgspec.to_builtins(profile),
         "units": "metres, +Y up, right-handed; distances for the lens and picture of the profile",
         "grounds": [ground.name for ground in _palette(project, pieces)],
-        **({"dress": dress_of(project, silent())} if profile.files == "many" or profile.patch else {}),
+        **({"dress": dress_of(project, silent())} if profile.files == "many" else {}),
         "files": files,
         "pieces": [
             {
@@ -286,18 +297,10 @@ def _with_columns(corners: CornerTable, columns: list[int]) -> CornerTable:
 def _collision(body: Body, triangles: int, progress: Progress) -> Body | None:
     if not triangles:
         return None
-    have = body.corners.live_count
     out = plain(body)
-    if have > max(triangles, FEWEST):
-        try:
-            tables = reduce_to(out, max(triangles, FEWEST), progress)
-        except InvalidInput:
-            return out
-        made = Body(body.name, *tables, body.ident)
-        made.origin, made.down = body.origin, body.down
-        made.replaced()
-        return plain(made)
-    return out
+    if out.corners.live_count <= max(triangles, FEWEST):
+        return out
+    return reduced(out, max(triangles, FEWEST), False, progress) or out
 
 
 def _check_names(pieces: list[Piece], profile: Profile) -> None:
@@ -313,12 +316,25 @@ def _check_names(pieces: list[Piece], profile: Profile) -> None:
 
 def _files_before(folder: pathlib.Path) -> set[str]:
     # of the delivery that lies there
+    path = folder / MANIFEST
     try:
-        told = json.loads((folder / MANIFEST).read_bytes())
+        told = json.loads(path.read_bytes())
+        if not str(told["written_by"]).startswith("Hulmo"):
+            raise _in_the_way(path)
         names = [str(name) for name in told["files"]]
-    except (OSError, ValueError, KeyError, TypeError, RecursionError):
+    except FileNotFoundError:
         return set()
+    except (ValueError, KeyError, TypeError, RecursionError) as error:
+        raise _in_the_way(path) from error
     return {name for name in names if not name.startswith("/") and ".." not in pathlib.PurePosixPath(name).parts}
+
+
+def _in_the_way(path: pathlib.Path) -> InvalidInput:
+    return InvalidInput(f"{path}: is in the way and not of an earlier delivery; move it, or deliver elsewhere")
+
+
+def _json(told: dict[str, Any]) -> bytes:
+    return json.dumps(told, ensure_ascii=False, indent=1, allow_nan=False).encode()
 
 
 def _bounds(body: Body) -> list[list[float]]:

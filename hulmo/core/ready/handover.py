@@ -12,7 +12,6 @@ import hulmo
 import hulmo.assets
 from hulmo.core.deliver.profile import Profile
 from hulmo.core.deliver.write import MANIFEST, Delivered, deliver_to, safe_name
-from hulmo.core.io.safe_write import safe_write
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 from hulmo.core.ready import findings
@@ -27,20 +26,19 @@ MOST = 60_000_000
 
 
 def hand_over(project: Project, profile: Profile, folder: pathlib.Path, progress: Progress) -> Delivered:
-    """Deliver, and write report and page beside it.
+    """Deliver, with report and page.
 
     Raises
     ------
     InvalidInput, FileProblem
     """
     found, waived = findings(project, profile, progress.part(0.0, 0.2))
-    done = deliver_to(project, profile, folder, progress.part(0.2, 0.9))
     told = report(project, profile, found, waived)
-    with safe_write(folder / REPORT) as file:
-        file.write(json.dumps(told, ensure_ascii=False, indent=1).encode())
-    with safe_write(folder / PAGE) as file:
-        file.write(page(project, profile, done, found).encode())
-    return Delivered(done.folder, [*done.files, REPORT, PAGE], done.pieces)
+    more = {
+        REPORT: lambda done: json.dumps(told, ensure_ascii=False, indent=1).encode(),
+        PAGE: lambda done: page(project, profile, done, found).encode(),
+    }
+    return deliver_to(project, profile, folder, progress.part(0.2, 1.0), more)
 
 
 def report(project: Project, profile: Profile, found: list[Finding], waived: list[Finding]) -> dict[str, Any]:
@@ -72,7 +70,7 @@ def report(project: Project, profile: Profile, found: list[Finding], waived: lis
 def page(project: Project, profile: Profile, done: Delivered, found: list[Finding]) -> str:
     """The web page, with the finest level of every piece in it as far as there is room."""
     shown, size = [], 0
-    finest = {safe for piece in done.pieces for safe in _files_of(done, piece.name)}
+    finest = {f"{safe_name(piece.name)}.glb" for piece in done.pieces}
     for name in done.files:
         if name.endswith(".glb") and (name in finest or profile.files == "one"):
             data = (done.folder / name).read_bytes()
@@ -90,10 +88,6 @@ def page(project: Project, profile: Profile, done: Delivered, found: list[Findin
     for name, text in fields.items():
         out = out.replace(f"@{name}@", text)
     return out
-
-
-def _files_of(done: Delivered, name: str) -> list[str]:
-    return [file for file in done.files if file == f"{safe_name(name)}.glb"]
 
 
 def _aside(done: Delivered, found: list[Finding]) -> str:
