@@ -6,6 +6,7 @@ import signal
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
+from hulmo.cli_size import size_of
 from hulmo.core.errors import FileProblem, InvalidInput
 from hulmo.core.progress import Progress
 
@@ -35,7 +36,7 @@ def render(options: argparse.Namespace) -> int:
     if options.turn and options.flight:
         raise InvalidInput("--turn and --flight: take one of them")
     project = open_project(pathlib.Path(options.file))
-    size = _size(options.size or _usual_size(options, project))
+    size = size_of(options.size or _usual_size(options, project))
     with Stills(project, options.show) as stills:
         cameras = [_camera_of(options, stills)]
         if options.turn:
@@ -191,13 +192,6 @@ def _teller(wanted: bool, before: int, count: int) -> Callable[[float, str], Non
             print(f"progress {(before + share) / count:.4f}", flush=True)
 
     return tell
-
-
-def _size(text: str) -> tuple[int, int]:
-    width, _, height = text.partition("x")
-    if not (width.isdigit() and height.isdigit()):
-        raise InvalidInput(f"size {text!r} is not of the form 1280x800")
-    return int(width), int(height)
 
 
 def declare_render(parser: argparse.ArgumentParser) -> None:

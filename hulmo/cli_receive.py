@@ -4,15 +4,12 @@ import argparse
 import pathlib
 from typing import TYPE_CHECKING
 
-import numpy as np
-from numpy.typing import NDArray
-
+from hulmo.cli_size import size_of
 from hulmo.core.errors import FileProblem, HulmoError, InvalidInput
 
 if TYPE_CHECKING:
+    from hulmo.receive.draw import Picture
     from hulmo.receive.glb import Eye
-
-Picture = NDArray[np.uint8]
 
 LOOKS = {"lit": "lit", "colour": "ground", "normals": "normals", "roughness": "roughness"}
 """What is drawn, and the look of the canvas that shows the same."""
@@ -23,6 +20,7 @@ LARGEST = 4_000_000_000
 
 def receive(options: argparse.Namespace) -> int:
     """Draw, compare, write."""
+    import numpy as np
     from PIL import Image
 
     from hulmo.core.io.png import write_png
@@ -35,7 +33,9 @@ def receive(options: argparse.Namespace) -> int:
         raise InvalidInput(f"{out}: a picture is written as .png")
     if options.show not in LOOKS:
         raise InvalidInput(f"--show {options.show}: it must be one of {', '.join(LOOKS)}")
-    size = _size(options.size)
+    size = size_of(options.size)
+    if not all(16 <= side <= 8192 for side in size):
+        raise InvalidInput(f"--size {options.size}: both sides must lie between 16 and 8,192 pixels")
     try:
         if path.stat().st_size > LARGEST:
             raise FileProblem(f"{path}: is larger than {LARGEST:,} bytes")
@@ -77,9 +77,10 @@ def receive(options: argparse.Namespace) -> int:
     return 0
 
 
-def _canvas(path: pathlib.Path, eye: "Eye", size: tuple[int, int], look: str, names: set[str]) -> Picture:
+def _canvas(path: pathlib.Path, eye: "Eye", size: tuple[int, int], look: str, names: set[str]) -> "Picture":
     # what the canvas shows of the ground alone, without shadows
     import msgspec
+    import numpy as np
 
     from hulmo.core.dress.viewpoint import Viewpoint
     from hulmo.core.io.project_file import open_project
@@ -103,13 +104,6 @@ def _canvas(path: pathlib.Path, eye: "Eye", size: tuple[int, int], look: str, na
         return np.ascontiguousarray(targets.pixels()[..., :3])
     finally:
         context.release()
-
-
-def _size(text: str) -> tuple[int, int]:
-    words = text.lower().split("x")
-    if len(words) != 2 or not all(word.isdigit() and 16 <= int(word) <= 8192 for word in words):
-        raise InvalidInput(f"--size {text}: write it as 1280x800, each from 16 to 8192")
-    return int(words[0]), int(words[1])
 
 
 def declare_receive(parser: argparse.ArgumentParser) -> None:

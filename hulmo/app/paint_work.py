@@ -86,9 +86,9 @@ class PaintWork:
             self._waiting = (*(other for other in self._waiting if other != command), command)
             self._again.start()
             return
-        self._session.do_long(command)
         self._keep(command)
-        self._card.say(f"Read {counted(len(command.files), 'image')}.{self._following()}")
+        told = f"Read {counted(len(command.files), 'image')}."
+        self._session.do_long(command, lambda: self._card.say(told + self._following()))
 
     def _try_again(self) -> None:
         waiting, self._waiting = self._waiting, ()

@@ -2,6 +2,7 @@
 
 import hashlib
 import itertools
+import math
 import pathlib
 import re
 from dataclasses import dataclass
@@ -84,7 +85,8 @@ class Job:
         for word in sorted({word for step in self.steps for word in _inputs(step)}):
             path = self.folder / word
             if is_file(path):
-                mark.update(word.encode() + b"\0" + hashlib.sha256(path.read_bytes()).digest())
+                with path.open("rb") as file:
+                    mark.update(word.encode() + b"\0" + hashlib.file_digest(file, "sha256").digest())
         return mark.hexdigest()
 
 
@@ -111,9 +113,7 @@ def read_jobs(path: pathlib.Path) -> tuple[list[Job], int]:
     jobs: dict[str, Job] = {}
     groups: dict[str, list[str]] = {}
     for entry in found.jobs:
-        count = 1
-        for values in entry.with_.values():
-            count *= len(values)
+        count = math.prod(map(len, entry.with_.values()))
         if count + len(jobs) > MOST:
             raise InvalidInput(f"{path}: more than {MOST:,} jobs; give variables fewer values")
         for chosen in itertools.product(*entry.with_.values()):
@@ -145,8 +145,7 @@ def _job(path: pathlib.Path, entry: JobEntry, values: dict[str, Value]) -> Job:
     for step in steps:
         if step[0] not in VERBS:
             raise InvalidInput(f"{path}: {name}: cannot do {shown(step[0])}; it must be one of {', '.join(VERBS)}")
-        if step[0] == "run" and values:
-            steps = tuple((*one, *_sets(values)) if one is step else one for one in steps)
+    steps = tuple((*step, *_sets(values)) if step[0] == "run" else step for step in steps)
     return Job(
         name,
         steps,

@@ -115,7 +115,10 @@ class Batch:
             tries += 1
             status = 0
             for step in job.steps:
-                status, said = self._step(job, step)
+                try:
+                    status, said = self._step(job, step)
+                except OSError as error:
+                    status, said = 2, f"{error.filename or step[0]}: {error.strerror or error}"
                 if status and not (status == 1 and step[0] == "check"):
                     break
                 if status:
@@ -128,10 +131,8 @@ class Batch:
 
     def _step(self, job: Job, step: tuple[str, ...]) -> tuple[int, str]:
         words = [sys.executable, "-m", "hulmo", *step]
-        for before, word in itertools.pairwise(step):
-            if before in ("-o", "--output"):  # folders come into being
-                target = job.folder / word
-                (target if not target.suffix else target.parent).mkdir(parents=True, exist_ok=True)
+        for target in _targets(job, step):  # folders come into being
+            (target if not target.suffix else target.parent).mkdir(parents=True, exist_ok=True)
         paths = os.pathsep.join(filter(None, (str(ROOT), os.environ.get("PYTHONPATH", ""))))
         with self._lock:
             if self._stopping:
@@ -150,12 +151,7 @@ class Batch:
         return process.returncode, text[-1] if text else ""
 
     def _there(self, job: Job) -> bool:
-        return all(
-            (job.folder / word).exists()
-            for step in job.steps
-            for before, word in itertools.pairwise(step)
-            if before in ("-o", "--output")
-        )
+        return all(target.exists() for step in job.steps for target in _targets(job, step))
 
     def _noted(self) -> dict[str, str]:
         try:
@@ -167,3 +163,7 @@ class Batch:
     def _write(self, noted: dict[str, str]) -> None:
         with safe_write(self._note) as file:
             file.write(json.dumps(noted, indent=1).encode())
+
+
+def _targets(job: Job, step: tuple[str, ...]) -> list[pathlib.Path]:
+    return [job.folder / word for before, word in itertools.pairwise(step) if before in ("-o", "--output")]

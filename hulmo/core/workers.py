@@ -4,8 +4,10 @@ import os
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 
-WORKERS = max(1, min(8, int(os.environ.get("HULMO_WORKERS", "0") or 0) or os.cpu_count() or 1))
-"""Kernels let go of the GIL, so this many run at once."""
+_WANTED = os.environ.get("HULMO_WORKERS", "")
+
+WORKERS = max(1, min(8, int(_WANTED) if _WANTED.isdecimal() else os.cpu_count() or 1))
+"""Kernels let go of the GIL, so this many run at once; fewer where HULMO_WORKERS says so."""
 
 
 def by_pieces(work: Callable[[slice], None], count: int, piece: int) -> None:

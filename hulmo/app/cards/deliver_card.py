@@ -58,7 +58,7 @@ class DeliverCard(Card):
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__("Deliver by profile", "Everything a target takes, in one folder.", parent)
         self._session = session
-        self._read = {name: read_profile(name) for name in shipped_profiles()}
+        self._read: dict[str, Profile] = {}
         self._name = USUAL
         self.values: Values = complete(SETTINGS, {}, "deliver")
         self.profiles = DropDown()
@@ -87,7 +87,6 @@ class DeliverCard(Card):
         self.write.clicked.connect(self.asked)
         for part in (self.profiles, self.about, self.panel, self.look, self.told, self.list, self.write):
             self.body.addWidget(part)
-        self._show_profiles()
         for done in (session.tool_changed, session.replaced, session.job_changed):
             done.connect(self.refresh)
         session.replaced.connect(self._forget)
@@ -111,6 +110,11 @@ class DeliverCard(Card):
     def refresh(self) -> None:
         """Show what can be done."""
         self.setVisible(self._session.tool.kind == "deliver")
+        if not self.isVisibleTo(self.parentWidget()):
+            return
+        if not self._read:  # not before they are needed
+            self._read = {name: read_profile(name) for name in shipped_profiles()}
+            self._show_profiles()
         ready = bool(self._session.project.bodies) and not self._session.busy
         self.look.setEnabled(ready)
         self.write.setEnabled(ready)
