@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from hulmo.core.by_hand.choice import Mask, chosen, edge_ends
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.chosen_parts import SEAM
+from hulmo.core.uv.seams import seams_of
 
 Places = NDArray[np.float64]
 
@@ -49,9 +50,8 @@ def shown_choice(body: Body | None, domain: str, choice: bool, seams: bool) -> S
         faces = body.placed(body.vertices["position"][body.corners.triangles[chosen(body, "face")]])
     elif choice and domain == "edge":
         edges = _edges(body, chosen(body, "edge"))
-    marked = body.corners.slots.get(SEAM) if seams else None
-    if marked is not None:
-        torn = _edges(body, (marked[:, :, 0] > 0.5) & (body.corners.triangles[:, :1] >= 0))
+    if seams and SEAM in body.corners.slots:
+        torn = _edges(body, seams_of(body))
     return ShownChoice(faces, edges, torn)
 
 

@@ -2,8 +2,6 @@
 
 from dataclasses import replace
 
-import numpy as np
-
 from hulmo.app.operation import Operation
 from hulmo.app.told import told
 from hulmo.core.commands import (
@@ -18,10 +16,11 @@ from hulmo.core.commands import (
     UnwrapAlongSeams,
     UnwrapUv,
 )
+from hulmo.core.counted import counted
 from hulmo.core.mesh.body import Body
-from hulmo.core.mesh.chosen_parts import SEAM
 from hulmo.core.setting import Choice, Number, Setting, Switch, Text, Values, number
 from hulmo.core.uv import PROJECTIONS
+from hulmo.core.uv.seams import seams_of
 
 _SETS: tuple[Setting, ...] = (
     Choice("faces", "Faces", (("all", "All", "The whole body."), ("chosen", "Chosen", "What is chosen by hand.")), "all",
@@ -62,9 +61,8 @@ def _change_uv(body: Body, values: Values, other: str) -> Command:
 
 
 def _seams_told(body: Body, values: Values) -> str:
-    marked = body.corners.slots.get(SEAM)
-    count = 0 if marked is None else int(np.count_nonzero(marked)) // 2
-    return f"{count:,} {'edge is a seam' if count == 1 else 'edges are seams'}." if count else "No edge is a seam yet."
+    count = int(seams_of(body).sum()) // 2
+    return f"{counted(count, 'edge is a seam', 'edges are seams')}." if count else "No edge is a seam yet."
 
 
 UV_OPERATIONS = (

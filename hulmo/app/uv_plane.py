@@ -6,10 +6,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.by_hand.choice import chosen
-from hulmo.core.commands.laid_uv import corners_of, opposite_of
+from hulmo.core.commands.laid_uv import corners_of
 from hulmo.core.errors import InvalidInput
 from hulmo.core.mesh.body import Body
-from hulmo.core.uv.charts import charts_of, torn
+from hulmo.core.mesh.torn import torn
+from hulmo.core.uv.charts import SAME
+from hulmo.core.uv.laid import Laid
 from hulmo.core.uv.pack import signed_areas
 from hulmo.render.uv_picture import UvShown
 
@@ -32,10 +34,7 @@ class UvPlane:
     column : str
     kind : str
         charts, faces, edges or vertices: what is worked on.
-    slots : (K,) int32
-        Live triangles.
-    uv : (K, 3, 2) float64
-    chart : (K,) int32
+    laid : Laid
     goes : (K, 3) bool
         Corners that a drag takes along.
     """
@@ -43,40 +42,53 @@ class UvPlane:
     body: Body
     column: str
     kind: str
-    slots: NDArray[np.int32]
-    uv: NDArray[np.float64]
-    chart: NDArray[np.int32]
+    laid: Laid
     goes: NDArray[np.bool_]
 
     @classmethod
     def of(cls, body: Body, column: str, kind: str, former: "UvPlane | None" = None) -> "UvPlane | None":
         """That of a set; None where the body has none of the name. Of a former one, the charts are taken over where they
         are the same still."""
-        known = body.corners.slots.get(column)
-        if known is None:
+        if column not in body.corners.slots:
             return None
-        slots = np.flatnonzero(body.corners.triangles[:, 0] >= 0).astype(np.int32)
-        uv = known[slots].astype(np.float64)
+        laid = Laid.of(body, column)
         if (
             former is not None
             and (former.body, former.column) == (body, column)
-            and np.array_equal(former.slots, slots)
-            and np.array_equal(former.uv, uv)
+            and np.array_equal(former.slots, laid.slots)
+            and np.array_equal(former.uv, laid.uv)
+            and np.array_equal(former.laid.opposite, laid.opposite)
         ):
-            chart = former.chart
-        else:
-            chart = charts_of(uv, opposite_of(body, slots))
+            laid = former.laid
+        if kind == "charts":
+            whole = np.isin(laid.chart, laid.chart[chosen(body, "face")[laid.slots]])
+            return cls(body, column, kind, laid, np.repeat(whole[:, None], 3, axis=1))
         try:
-            goes = corners_of(body, MEANT[kind], known, "uv view")[slots]
+            goes = corners_of(body, MEANT[kind], column, "uv view")[laid.slots]
         except InvalidInput:  # nothing is chosen
-            goes = np.zeros((slots.size, 3), np.bool_)
-        return cls(body, column, kind, slots, uv, chart, goes)
+            goes = np.zeros((laid.slots.size, 3), np.bool_)
+        return cls(body, column, kind, laid, goes)
+
+    @property
+    def slots(self) -> NDArray[np.int32]:
+        """(K,) live triangles."""
+        return self.laid.slots
+
+    @property
+    def uv(self) -> NDArray[np.float64]:
+        """(K, 3, 2) their coordinates."""
+        return self.laid.uv
+
+    @property
+    def chart(self) -> NDArray[np.int32]:
+        """(K,) their charts."""
+        return self.laid.chart
 
     def shown(self) -> UvShown:
         """What is drawn."""
         body, slots = self.body, self.slots
-        opposite = opposite_of(body, slots)
-        rims = torn(self.uv, opposite) | (opposite.reshape(-1, 3) < 0)
+        opposite = self.laid.opposite
+        rims = torn(self.uv, opposite, SAME) | (opposite.reshape(-1, 3) < 0)
         faces = np.asarray(self.goes.all(axis=1)) if self.kind == "charts" else chosen(body, "face")[slots]
         edges = chosen(body, "edge")[slots] if self.kind == "edges" else np.zeros((slots.size, 3), np.bool_)
         points = np.empty((0, 2), np.float32)

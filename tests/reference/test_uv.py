@@ -31,7 +31,6 @@ from hulmo.core.commands import (
     UnwrapAlongSeams,
     UnwrapUv,
 )
-from hulmo.core.commands.laid_uv import opposite_of
 from hulmo.core.errors import Cancelled, HulmoError
 from hulmo.core.history import History
 from hulmo.core.mesh.body import Body
@@ -41,6 +40,7 @@ from hulmo.core.uv.apart import AT_ONCE
 from hulmo.core.uv.charts import charts_of
 from hulmo.core.uv.figures import UvFigures, figures_of, stretches
 from hulmo.core.uv.flatten import flattened
+from hulmo.core.uv.laid import opposite_of
 from hulmo.core.uv.pack import signed_areas
 from hulmo.core.uv.tangent import tangents
 from hulmo.core.uv.texels import texels_of, with_margin

@@ -10,15 +10,14 @@ from hulmo.app.label import Label
 from hulmo.app.session import Session
 from hulmo.app.stages import UV_GROUP
 from hulmo.app.theme import Theme
-from hulmo.core.by_hand.choice import live
 from hulmo.core.commands import Command, PackUv, RelaxUv, TurnBackUv
-from hulmo.core.commands.laid_uv import opposite_of
 from hulmo.core.counted import counted
 from hulmo.core.edit import Change
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import UV
 from hulmo.core.progress import Progress
-from hulmo.core.uv.figures import UvFigures, figures_of
+from hulmo.core.uv.figures import UvFigures
+from hulmo.core.uv.laid import Laid
 
 STRETCHED = 2.0
 """Stretch from which it is offered to relax what is stretched."""
@@ -156,6 +155,4 @@ class UvCard(Card):
 
 def _measured(body: Body, progress: Progress) -> UvFigures:
     progress.step(0.1, "measuring texture coordinates")
-    slots = live(body.corners).nonzero()[0].astype("int32")
-    place = body.vertices["position"][body.corners.triangles[slots]].astype(float)
-    return figures_of(place, body.corners.slots[UV][slots].astype(float), opposite_of(body, slots))
+    return Laid.of(body, UV).figures()

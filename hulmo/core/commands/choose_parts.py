@@ -17,7 +17,7 @@ from hulmo.core.by_hand.choice import (
 )
 from hulmo.core.by_hand.kept import kept_choice, kept_column
 from hulmo.core.commands.command import Command
-from hulmo.core.commands.laid_uv import known_uv, opposite_of
+from hulmo.core.commands.laid_uv import laid_in, whole_charts
 from hulmo.core.commands.objects import object_named
 from hulmo.core.edit import Edit
 from hulmo.core.errors import InvalidInput, shown
@@ -29,7 +29,6 @@ from hulmo.core.mesh.edge_ways import edge_path
 from hulmo.core.objects.line import column_of, is_line
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
-from hulmo.core.uv.charts import charts_of
 
 BY = (
     "these", "all", "none", "invert", "grow", "shrink", "border", "ring", "part", "facing", "slope", "height", "size",
@@ -182,13 +181,10 @@ class ChooseParts(Command, frozen=True, tag="choose_parts"):
         return as_domain(body, found[1], found[0], domain)
 
     def _charts(self, body: Body) -> Mask:
-        slots = np.flatnonzero(live(body.corners)).astype(np.int32)
-        uv = known_uv(body, self.name, "choose_parts")[slots].astype(np.float64)
-        chart = charts_of(uv, opposite_of(body, slots))
-        named = np.zeros(body.corners.count, np.bool_)
-        named[_numbers(self.these, body.corners.count, f"{body.name!r} has no face")] = True
+        laid = laid_in(body, self.name, "choose_parts")
+        these = _numbers(self.these, body.corners.count, f"{body.name!r} has no face")
         out = np.zeros(body.corners.count, np.bool_)
-        out[slots] = np.isin(chart, chart[named[slots]])
+        out[whole_charts(laid, these)] = True
         return out
 
     def _path(self, body: Body) -> Mask:

@@ -7,7 +7,7 @@ from hulmo.core.by_hand.choice import as_domain, chosen, live
 from hulmo.core.edit import Edit, SlotColumnDelta
 from hulmo.core.errors import InvalidInput, shown
 from hulmo.core.mesh.body import Body
-from hulmo.core.uv.charts import charts_of
+from hulmo.core.uv.laid import Laid
 from hulmo.core.uv.sets import uv_column
 
 Uv = NDArray[np.float64]
@@ -19,21 +19,19 @@ CORNERS = ("all", "chosen", "charts", "edges", "vertices")
 """What can be meant: all faces, the chosen ones, charts in which some are chosen, the ends of chosen edges, vertices."""
 
 
-def opposite_of(body: Body, slots: NDArray[np.int32]) -> NDArray[np.int32]:
-    """(3 K,) opposite corners of some triangles counted among themselves; -1 where the neighbour is none of them."""
-    number = np.full(body.corners.count + 1, -1, np.int32)
-    number[slots] = np.arange(slots.size, dtype=np.int32)
-    across = body.corners.opposite.reshape(-1, 3)[slots].reshape(-1)
-    there = np.where(across < 0, -1, number[np.maximum(across, 0) // 3])
-    return np.where(there < 0, -1, 3 * there + np.maximum(across, 0) % 3).astype(np.int32)
-
-
 def known_uv(body: Body, name: str, where: str) -> NDArray[np.float32]:
     """(M, 3, 2) of a set; raises InvalidInput where there is none."""
     found = body.corners.slots.get(uv_column(name, where))
     if found is None:
         raise InvalidInput(f"{where}: {body.name!r} has no UV{f' {name!r}' if name else ''}; lay or unwrap it first")
     return found
+
+
+def laid_in(body: Body, name: str, where: str) -> Laid:
+    """How a body lies in a set; raises InvalidInput where there is none, or no face."""
+    known_uv(body, name, where)
+    faces_of(body, "all", where)
+    return Laid.of(body, uv_column(name, where))
 
 
 def faces_of(body: Body, which: str, where: str) -> NDArray[np.int32]:
@@ -47,8 +45,8 @@ def faces_of(body: Body, which: str, where: str) -> NDArray[np.int32]:
     return np.flatnonzero(mask).astype(np.int32)
 
 
-def corners_of(body: Body, which: str, uv: NDArray[np.float32], where: str) -> NDArray[np.bool_]:
-    """(M, 3) corners that are meant: of all faces, of what is chosen, or of the charts that it lies in.
+def corners_of(body: Body, which: str, column: str, where: str) -> NDArray[np.bool_]:
+    """(M, 3) corners that are meant: of all faces, of what is chosen, or of the charts that it lies in in a corner column.
 
     Raises
     ------
@@ -59,13 +57,9 @@ def corners_of(body: Body, which: str, uv: NDArray[np.float32], where: str) -> N
         raise InvalidInput(f"{where}: faces is {shown(which)}; it must be one of {', '.join(CORNERS)}")
     if which in ("all", "chosen", "charts"):
         slots = faces_of(body, "all" if which == "all" else "chosen", where)
-        mask = np.zeros((body.corners.count, 3), np.bool_)
         if which == "charts":
-            every = faces_of(body, "all", where)
-            chart = charts_of(uv[every].astype(np.float64), opposite_of(body, every))
-            wanted = np.zeros(body.corners.count, np.bool_)
-            wanted[slots] = True
-            slots = every[np.isin(chart, chart[wanted[every]])]
+            slots = whole_charts(Laid.of(body, column), slots)
+        mask = np.zeros((body.corners.count, 3), np.bool_)
         mask[slots] = True
         return mask
     domain = "edge" if which == "edges" else "vertex"
@@ -74,6 +68,11 @@ def corners_of(body: Body, which: str, uv: NDArray[np.float32], where: str) -> N
         raise InvalidInput(f"{where}: no {domain} of {body.name!r} is chosen; choose some first")
     rows = as_domain(body, found, domain, "vertex")
     return np.asarray(rows[body.corners.triangles] & live(body.corners)[:, None])
+
+
+def whole_charts(laid: Laid, slots: NDArray[np.integer]) -> NDArray[np.int32]:
+    """Slots of the charts in which some slots lie."""
+    return laid.slots[np.isin(laid.chart, laid.chart[np.isin(laid.slots, slots)])]
 
 
 def surface_of(body: Body, of: str, where: str) -> NDArray[np.float32]:

@@ -12,8 +12,8 @@ from hulmo.core.commands.laid_uv import (
     corners_of,
     faces_of,
     known_uv,
+    laid_in,
     laid_uv,
-    opposite_of,
     surface_of,
 )
 from hulmo.core.edit import Edit, SlotColumnDelta
@@ -24,7 +24,6 @@ from hulmo.core.project import Project
 from hulmo.core.setting import complete
 from hulmo.core.uv import PROJECTIONS
 from hulmo.core.uv.apart import packed_apart, unwrapped_apart
-from hulmo.core.uv.charts import charts_of
 from hulmo.core.uv.pack import even_density
 from hulmo.core.uv.sets import check_raster, uv_column
 
@@ -169,7 +168,7 @@ class ChangeUv(Command, frozen=True, tag="change_uv"):
             raise InvalidInput(f"{where}: a scale of 0 would leave nothing; choose another factor")
         body = project.unlocked_body(self.body, where)
         known = known_uv(body, self.into, where)
-        meant = corners_of(body, self.faces, known, where)
+        meant = corners_of(body, self.faces, uv_column(self.into, where), where)
         slots = np.flatnonzero(meant.any(axis=1)).astype(np.int32)
         uv = known[slots].astype(np.float64) - self.about
         if self.mirror:
@@ -216,15 +215,10 @@ class PackUv(Command, frozen=True, tag="pack_uv"):
         bodies = [project.unlocked_body(name, where) for name in dict.fromkeys((self.body, *named, *others))]
         parts, count = [], 0
         for body in bodies:
-            slots = faces_of(body, "all", where)
-            uv = known_uv(body, self.into, where)[slots].astype(np.float64)
-            chart = charts_of(uv, opposite_of(body, slots))
-            if self.even:
-                place = body.vertices["position"][body.corners.triangles[slots]].astype(np.float64)
-                area = np.linalg.norm(np.cross(place[:, 1] - place[:, 0], place[:, 2] - place[:, 0]), axis=1) / 2
-                uv = even_density(uv, area, chart)
-            parts.append((slots, uv, chart + count))
-            count += int(chart.max(initial=-1)) + 1
+            laid = laid_in(body, self.into, where)
+            uv = even_density(laid.uv, laid.area, laid.chart) if self.even else laid.uv
+            parts.append((laid.slots, uv, laid.chart + count))
+            count += int(laid.chart.max(initial=-1)) + 1
         every = np.concatenate([uv for _, uv, _ in parts])
         charts = np.concatenate([chart for _, _, chart in parts])
         every = packed_apart(every, charts, self.size, self.margin, self.turns, progress)

@@ -7,22 +7,26 @@ from hulmo.core.by_hand import find
 from hulmo.core.by_hand.choice import both_sides, chosen, live
 from hulmo.core.commands.by_hand import chosen_of
 from hulmo.core.commands.command import Command
-from hulmo.core.commands.laid_uv import faces_of, known_uv, laid_uv, opposite_of, surface_of
+from hulmo.core.commands.laid_uv import faces_of, known_uv, laid_in, laid_uv, surface_of
 from hulmo.core.commands.objects import object_named
 from hulmo.core.edit import Edit, SlotColumnDelta
 from hulmo.core.errors import InvalidInput, shown
 from hulmo.core.ground.weights import weights_of
+from hulmo.core.mesh.areas import triangle_areas
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.chosen_parts import SEAM
+from hulmo.core.mesh.torn import torn
 from hulmo.core.objects.line import is_line
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 from hulmo.core.uv.along_seams import pinned_again, relaxed
 from hulmo.core.uv.apart import laid_along_seams_apart, packed_apart
-from hulmo.core.uv.charts import charts_of, torn
+from hulmo.core.uv.charts import SAME, charts_of
 from hulmo.core.uv.figures import stretches
 from hulmo.core.uv.flatten import KEEP
+from hulmo.core.uv.laid import opposite_of
 from hulmo.core.uv.pack import even_density
+from hulmo.core.uv.seams import seams_of
 from hulmo.core.uv.sets import check_raster
 
 SEAMS_BY = ("chosen", "sharp", "grounds", "line", "charts", "all")
@@ -98,10 +102,9 @@ class MarkSeams(Command, frozen=True, tag="mark_seams"):
             if not found.any():
                 raise InvalidInput(f"{where}: nothing was cut along {self.name!r}; let it cut the mesh first")
             return found
-        slots = faces_of(body, "all", where)
-        uv = known_uv(body, self.name, where)[slots].astype(np.float64)
+        laid = laid_in(body, self.name, where)
         out = np.zeros((body.corners.count, 3), np.bool_)
-        out[slots] = torn(uv, opposite_of(body, slots))
+        out[laid.slots] = torn(laid.uv, laid.opposite, SAME)
         return out
 
 
@@ -152,11 +155,8 @@ class UnwrapAlongSeams(Command, frozen=True, tag="unwrap_along_seams"):
             if not many:
                 raise InvalidInput(f"{where}: no chart has two chosen vertices apart from each other; choose such")
             return laid_uv(body, slots, uv, self.into, "Unwrap with pins", where)
-        marked = body.corners.slots.get(SEAM)
-        seam = np.zeros((slots.size, 3), np.bool_) if marked is None else marked[slots, :, 0] > 0.5
-        uv, chart = laid_along_seams_apart(place, opposite, seam, self.keep, progress)
-        area = np.linalg.norm(np.cross(place[:, 1] - place[:, 0], place[:, 2] - place[:, 0]), axis=1) / 2
-        uv = packed_apart(even_density(uv, area, chart), chart, self.size, self.margin, True, progress)
+        uv, chart = laid_along_seams_apart(place, opposite, seams_of(body)[slots], self.keep, progress)
+        uv = packed_apart(even_density(uv, triangle_areas(place), chart), chart, self.size, self.margin, True, progress)
         return laid_uv(body, slots, uv, self.into, "Unwrap along seams", where)
 
 
@@ -190,21 +190,19 @@ class RelaxUv(Command, frozen=True, tag="relax_uv"):
         if not 1.05 <= self.limit <= 100:
             raise InvalidInput(f"{where}: limit is {self.limit:g}; it must lie between 1.05 and 100")
         body = project.unlocked_body(self.body, where)
-        slots = faces_of(body, "all", where)
+        laid = laid_in(body, self.into, where)
+        slots, uv = laid.slots, laid.uv
         place = surface_of(body, self.of, where).astype(np.float64)[body.corners.triangles[slots]]
-        uv = known_uv(body, self.into, where)[slots].astype(np.float64)
-        opposite = opposite_of(body, slots)
         loose = np.ones(slots.size, np.bool_)
         if self.faces == "chosen":
-            loose[:] = False
-            loose[np.searchsorted(slots, faces_of(body, "chosen", where))] = True
+            loose = np.isin(slots, faces_of(body, "chosen", where))
         elif self.faces == "stretched":
-            loose = _stretched(place, uv, opposite, self.limit)
+            loose = _stretched(place, uv, laid.opposite, self.limit)
             if not loose.any():
                 raise InvalidInput(
                     f"{where}: no face is stretched by more than {self.limit:g} times the mean; lower it"
                 )
-        found, stayed = relaxed(place, uv, charts_of(uv, opposite), loose)
+        found, stayed = relaxed(place, uv, laid.chart, loose)
         if np.array_equal(found, uv):
             words = (
                 "it would turn faces over; unwrap anew" if stayed else "no point lies within what is loose; take more"

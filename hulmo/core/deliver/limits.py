@@ -4,6 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.ground.weights import WEIGHT
+from hulmo.core.mesh.areas import triangle_areas
 from hulmo.core.mesh.body import Body
 
 Values = NDArray[np.float32]
@@ -25,8 +26,7 @@ def on_body(body: Body, weight: Values, most: int) -> Values:
     if not 0 < most < weight.shape[1]:
         return weight
     triangles = body.corners.live_triangles()
-    corner = body.vertices["position"][triangles].astype(np.float64)
-    area = np.linalg.norm(np.cross(corner[:, 1] - corner[:, 0], corner[:, 2] - corner[:, 0]), axis=1)
+    area = triangle_areas(body.vertices["position"][triangles])
     cover = (weight[triangles].sum(axis=1) * area[:, None]).sum(axis=0)
     kept = np.argsort(-cover, kind="stable")[:most]
     out = np.zeros_like(weight)

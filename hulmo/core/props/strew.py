@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from hulmo.core.errors import InvalidInput
 from hulmo.core.ground.weights import WEIGHT
+from hulmo.core.mesh.areas import triangle_areas
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.strewn import BY_HAND, BY_RULE, FIXED, MOST_STREWN, REMOVED, Strewn, anchors
 from hulmo.core.noise import fbm
@@ -121,7 +122,8 @@ class Strewing:
         if mode == "erase":
             return
         slots = self._body.index.within(centre, radius)
-        area, density = triangle_areas(self._body, slots), number(self._values, "density")
+        area = triangle_areas(self._body.vertices["position"][self._body.corners.triangles[slots]])
+        density = number(self._values, "density")
         if not slots.size or not area.sum() > 0:
             return
         # triangles reach beyond the brush: the share of points inside says how much of them lies within
@@ -180,12 +182,6 @@ def ground_column(grounds: tuple[str, ...], values: Values) -> int:
     if name and name not in grounds:
         raise InvalidInput(f"strew: there is no ground {name!r}; the project has {', '.join(grounds)}")
     return grounds.index(name) if name else -1
-
-
-def triangle_areas(body: Body, slots: Rows) -> Places:
-    """(K,) square metres of triangles."""
-    corner = body.vertices["position"][body.corners.triangles[slots]].astype(np.float64)
-    return np.asarray(np.linalg.norm(np.cross(corner[:, 1] - corner[:, 0], corner[:, 2] - corner[:, 0]), axis=1) / 2)
 
 
 def scattered(rng: np.random.Generator, slots: Rows, area: Places, count: int) -> tuple[Rows, NDArray[np.float32]]:

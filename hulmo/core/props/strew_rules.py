@@ -10,11 +10,12 @@ from hulmo.core.errors import InvalidInput
 from hulmo.core.ground.evaluate import rule_share
 from hulmo.core.ground.rules import MOST_RULES, Condition, Rule, checked
 from hulmo.core.ground.weights import WEIGHT
+from hulmo.core.mesh.areas import triangle_areas
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.strewn import BY_RULE, MOST_STREWN, REMOVED, Strewn, anchors
 from hulmo.core.progress import Progress
 from hulmo.core.props.prop import Prop, PropMesh
-from hulmo.core.props.strew import HOW, Tray, allowed, dressed, ground_column, in_triangles, triangle_areas
+from hulmo.core.props.strew import HOW, Tray, allowed, dressed, ground_column, in_triangles
 from hulmo.core.props.tray import tray_of
 from hulmo.core.setting import Values, complete, number
 
@@ -103,7 +104,7 @@ def _candidates(
 ) -> Strewn:
     # the same triangle gets the same places whatever happens elsewhere, so that sculpting moves nothing far away
     slots = np.flatnonzero(body.corners.triangles[:, 0] >= 0).astype(np.int32)
-    weight, share = triangle_areas(body, slots), None
+    weight, share = triangle_areas(body.vertices["position"][body.corners.triangles[slots]]), None
     if rule.conditions:
         rows = np.arange(body.vertices.count, dtype=np.int32)
         stood_in = Rule("any", rule.conditions)

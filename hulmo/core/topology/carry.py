@@ -5,9 +5,9 @@ from numpy.typing import NDArray
 
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import CornerTable
-from hulmo.core.mesh.graph import hanging_together
 from hulmo.core.mesh.layer import REST
 from hulmo.core.mesh.slot_table import SlotTable
+from hulmo.core.mesh.torn import untorn_parts
 from hulmo.core.mesh.vertex_table import VertexTable
 
 Points = NDArray[np.float32]
@@ -91,7 +91,7 @@ def carry_slots(source: Body, position: Points, triangles: NDArray[np.int32]) ->
         rows, whole = triangles.reshape(-1), np.repeat(centre, 3)
         for name in known.names("corner"):
             # a triangle that reaches over a seam goes wholly with the side that its middle lies on
-            side = _sides(source.corners, known[name])
+            side = untorn_parts(known[name], source.corners.opposite, SAME)
             of = np.where(side[face] == side[whole], face, whole)
             weight = _shares(old[source.corners.triangles[of]], corner.reshape(-1, 3))
             values = np.einsum("ki,kij->kj", weight, known[name][of])
@@ -103,22 +103,6 @@ def carry_slots(source: Body, position: Points, triangles: NDArray[np.int32]) ->
     for name in known.names("edge"):
         slots.set("edge", name, _carried_edges(source, name, position, triangles))
     return slots
-
-
-def _sides(corners: CornerTable, values: Points) -> NDArray[np.int64]:
-    # (M,) parts of the triangles over which a corner column goes on without a seam
-    at = np.flatnonzero(corners.opposite >= 0)
-    at = at[at < corners.opposite[at]]
-    other, flat = corners.opposite[at], values.reshape(-1, values.shape[2])
-    near = SAME * max(float(np.ptp(flat, axis=0).max(initial=0.0)), 1e-12)
-
-    def step(of: NDArray[np.integer], by: int) -> NDArray[np.integer]:
-        return np.asarray(of - of % 3 + (of + by) % 3)
-
-    on = np.ones(at.size, np.bool_)
-    for one, two in ((1, 2), (2, 1)):  # the edge runs the other way there
-        on &= (np.abs(flat[step(at, one)] - flat[step(other, two)]) <= near).all(axis=1)
-    return hanging_together(at[on] // 3, other[on] // 3, corners.count)[1]
 
 
 def _shares(corner: Points, point: Points) -> NDArray[np.float64]:

@@ -1,13 +1,15 @@
 """A body unwrapped along its seams."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import NDArray
 
-from hulmo.core.uv.charts import welded
+from hulmo.core.mesh.areas import triangle_areas
+from hulmo.core.uv.charts import parts_of, welded
 from hulmo.core.uv.flatten import flattened, rim_of, settled
 from hulmo.core.uv.opened import opened
+from hulmo.core.uv.pack import signed_areas
 
 Uv = NDArray[np.float64]
 Numbers = NDArray[np.int32]
@@ -33,8 +35,7 @@ def along_seams(
     out = np.zeros((*found.point.shape, 2))
     done = 0
     for faces in parts_of(found.chart):
-        points, first, local = np.unique(found.point[faces], return_index=True, return_inverse=True)
-        del points
+        _, first, local = np.unique(found.point[faces], return_index=True, return_inverse=True)
         local = local.reshape(-1, 3)
         out[faces] = flattened(place[faces].reshape(-1, 3)[first], np.asarray(local, np.int32), keep)[local]
         done += faces.size
@@ -113,13 +114,6 @@ def relaxed(place: Uv, uv: Uv, chart: Numbers, loose: Marks) -> tuple[Uv, int]:
     return out, stayed
 
 
-def parts_of(chart: NDArray[np.integer]) -> Iterator[NDArray[np.intp]]:
-    """The triangles of each chart."""
-    order = np.argsort(chart, kind="stable")
-    starts = np.flatnonzero(np.diff(chart[order], prepend=-1))
-    yield from np.split(order, starts[1:])
-
-
 def _one_chart(place: Uv, uv: Uv, faces: NDArray[np.intp], pinned: Marks) -> tuple[Uv, Numbers, Uv, Numbers]:
     flat, local = welded(uv[faces], np.zeros(faces.size, np.int32))
     where = np.zeros((flat.shape[0], 3))
@@ -130,12 +124,9 @@ def _one_chart(place: Uv, uv: Uv, faces: NDArray[np.intp], pinned: Marks) -> tup
 
 def _size(corner: Uv) -> float:
     # area of triangles in the plane or in space
-    a, b = corner[:, 1] - corner[:, 0], corner[:, 2] - corner[:, 0]
-    if corner.shape[2] == 2:
-        return float(np.abs(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]).sum() / 2)
-    return float(np.linalg.norm(np.cross(a, b), axis=1).sum() / 2)
+    flat = corner.shape[2] == 2
+    return float(np.abs(signed_areas(corner)).sum() if flat else triangle_areas(corner).sum())
 
 
 def _over(uv: Uv) -> Marks:
-    a, b = uv[:, 1] - uv[:, 0], uv[:, 2] - uv[:, 0]
-    return np.asarray(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0] > 0)
+    return np.asarray(signed_areas(uv) < 0)

@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from hulmo.core.mesh.graph import hanging_together
+from hulmo.core.mesh.torn import untorn_parts
 
 Uv = NDArray[np.float64]
 
@@ -20,31 +20,25 @@ def charts_of(uv: Uv, opposite: NDArray[np.int32]) -> NDArray[np.int32]:
     opposite : (3 M,) int32
         Of the same triangles; -1 at borders and where the neighbour is none of them.
     """
-    at = np.flatnonzero((opposite > np.arange(opposite.size)) & ~torn(uv, opposite).reshape(-1))
-    return hanging_together(at // 3, opposite[at] // 3, uv.shape[0])[1].astype(np.int32)
+    return untorn_parts(uv, opposite, SAME).astype(np.int32)
 
 
-def torn(uv: Uv, opposite: NDArray[np.int32]) -> NDArray[np.bool_]:
-    """(M, 3) edges, by the corner across, whose two sides lie apart from each other; of a border, that it is none.
+def parts_of(chart: NDArray[np.integer]) -> list[NDArray[np.intp]]:
+    """The triangles of each chart, of charts that are numbered from 0."""
+    order = np.argsort(chart, kind="stable")
+    return np.split(order, _starts(chart[order])[1:])
 
-    Parameters
-    ----------
-    uv : (M, 3, 2) float64
-    opposite : (3 M,) int32
-    """
-    near = SAME * max(float(np.ptp(uv, axis=(0, 1)).max(initial=0.0)), 1e-12)
-    at = np.flatnonzero(opposite >= 0)
-    other, flat = opposite[at], uv.reshape(-1, 2)
 
-    def corner(of: NDArray[np.integer], step: int) -> Uv:
-        return np.asarray(flat[of - of % 3 + (of + step) % 3])
+def boxes_of(uv: Uv, chart: NDArray[np.integer]) -> tuple[Uv, Uv]:
+    """(C, 2) least and (C, 2) largest coordinates of charts that are numbered from 0."""
+    order = np.argsort(chart, kind="stable")
+    starts = _starts(chart[order])
+    low = np.minimum.reduceat(uv.min(axis=1)[order], starts, axis=0)
+    return low, np.maximum.reduceat(uv.max(axis=1)[order], starts, axis=0)
 
-    apart = np.zeros(at.size, np.bool_)
-    for step, back in ((1, 2), (2, 1)):  # the edge runs the other way there
-        apart |= (np.abs(corner(at, step) - corner(other, back)) > near).any(axis=1)
-    out = np.zeros(opposite.size, np.bool_)
-    out[at] = apart
-    return out.reshape(-1, 3)
+
+def _starts(sorted_charts: NDArray[np.integer]) -> NDArray[np.intp]:
+    return np.flatnonzero(np.diff(sorted_charts, prepend=-1))
 
 
 def welded(uv: Uv, chart: NDArray[np.int32]) -> tuple[Uv, NDArray[np.uint32]]:

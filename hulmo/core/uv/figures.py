@@ -5,6 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from hulmo.core.mesh.areas import triangle_areas
 from hulmo.core.uv.charts import charts_of
 from hulmo.core.uv.pack import signed_areas
 from hulmo.core.uv.texels import texels_of
@@ -96,7 +97,7 @@ def figures_of(place: Figures, uv: Uv, opposite: NDArray[np.int32]) -> UvFigures
     opposite : (3 M,) int32
     """
     flat = np.abs(signed_areas(uv))
-    area = np.linalg.norm(np.cross(place[:, 1] - place[:, 0], place[:, 2] - place[:, 0]), axis=1) / 2
+    area = triangle_areas(place)
     good = flat > FLAT
     l2, linf = stretches(place, uv)
     total, spread = float(area[good].sum()), float(flat[good].sum())

@@ -3,6 +3,8 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from hulmo.core.mesh.areas import triangle_areas
+
 Places = NDArray[np.float64]
 Numbers = NDArray[np.int32]
 
@@ -123,8 +125,7 @@ def _areas(flat: Places, triangles: Numbers) -> Places:
 
 def _as_large(flat: Places, unit: Places, triangles: Numbers) -> Places:
     # so that areas sum to what they are in space
-    corner = unit[triangles]
-    there = float(np.linalg.norm(np.cross(corner[:, 1] - corner[:, 0], corner[:, 2] - corner[:, 0]), axis=1).sum() / 2)
+    there = float(triangle_areas(unit[triangles]).sum())
     here = float(np.abs(_areas(flat, triangles)).sum())
     return np.asarray(flat * np.sqrt(there / here)) if here > 0 else flat
 

@@ -6,6 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.mesh.graph import hanging_together
+from hulmo.core.mesh.torn import ahead
+from hulmo.core.uv.charts import parts_of
 
 Numbers = NDArray[np.int32]
 Marks = NDArray[np.bool_]
@@ -43,11 +45,8 @@ def opened(opposite: Numbers, seam: Marks) -> Opened:
     mine = np.flatnonzero(closed & (opposite > np.arange(count)))
     other = opposite[mine]
 
-    def step(of: NDArray[np.integer], by: int) -> NDArray[np.integer]:
-        return np.asarray(of - of % 3 + (of + by) % 3)
-
-    a = np.concatenate((step(mine, 1), step(mine, 2)))
-    b = np.concatenate((step(other, 2), step(other, 1)))  # the edge runs the other way there
+    a = np.concatenate((ahead(mine, 1), ahead(mine, 2)))
+    b = np.concatenate((ahead(other, 2), ahead(other, 1)))  # the edge runs the other way there
     _, point = hanging_together(a, b, count)
     _, chart = hanging_together(mine // 3, other // 3, count // 3)
     return Opened(point.reshape(-1, 3).astype(np.int32), chart.astype(np.int32))
@@ -70,10 +69,8 @@ def made_discs(opposite: Numbers, seam: Marks) -> tuple[Marks, int]:
 
     found = opened(opposite, seam)
     seam = seam.copy()
-    order = np.argsort(found.chart, kind="stable")
-    starts = np.flatnonzero(np.diff(found.chart[order], prepend=-1))
     closed = 0
-    for faces in np.split(order, starts[1:]):
+    for faces in parts_of(found.chart):
         points, local = np.unique(found.point[faces], return_inverse=True)
         local = local.reshape(-1, 3)
         key = _keys(local)

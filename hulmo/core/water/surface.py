@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.errors import InvalidInput
+from hulmo.core.mesh.areas import triangle_areas
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.down import LEVEL, Down
@@ -386,8 +387,7 @@ def _measured(sheet: _Sheet, water: Mask, land: Mask, looked: _Looked, margin: f
     rows = np.unique(kept)
     number_ = np.zeros(place.shape[0], np.int32)
     number_[rows] = np.arange(rows.size, dtype=np.int32)
-    corner = place[triangles[water]]
-    area = np.linalg.norm(np.cross(corner[:, 1] - corner[:, 0], corner[:, 2] - corner[:, 0]), axis=1) / 2
+    area = triangle_areas(place[triangles[water]])
     depth = np.where(wet, looked.depth, 0.0)
     column = depth[triangles[water]]
     over = (column < DEEPEST).all(axis=1)
