@@ -15,62 +15,49 @@ PROJECT_FILTER = "Hulmo projects (*.hulmo)"
 
 def ask_open(parent: QWidget, start: pathlib.Path, then: Callable[[pathlib.Path], None]) -> QFileDialog:
     """Ask for a project to open."""
-    dialog = _dialog(parent, "Open a project", start, PROJECT_FILTER)
-    dialog.setFileMode(QFileDialog.FileMode.ExistingFile)
-    return _show(dialog, then)
+    return _show(_dialog(parent, "Open a project", start, PROJECT_FILTER), then)
 
 
 def ask_folder(parent: QWidget, start: pathlib.Path, then: Callable[[pathlib.Path], None]) -> QFileDialog:
     """Ask for a folder with texture images."""
-    dialog = _dialog(parent, "Folder with albedo, normal, roughness and height images", start, "")
-    dialog.setFileMode(QFileDialog.FileMode.Directory)
-    return _show(dialog, then)
+    return _show(_dialog(parent, "Folder with albedo, normal, roughness and height images", start, ""), then)
 
 
 def ask_texture(parent: QWidget, start: pathlib.Path, then: Callable[[pathlib.Path], None]) -> QFileDialog:
     """Ask for one image of a texture set."""
     kinds = "Images (*.png *.jpg *.jpeg *.tif *.tiff *.bmp *.webp *.tga)"
-    dialog = _dialog(parent, "One image of the set, such as its albedo", start, kinds)
-    dialog.setFileMode(QFileDialog.FileMode.ExistingFile)
-    return _show(dialog, then)
+    return _show(_dialog(parent, "One image of the set, such as its albedo", start, kinds), then)
 
 
 def ask_image(parent: QWidget, then: Callable[[pathlib.Path], None]) -> QFileDialog:
     """Ask for a grey image."""
-    dialog = _dialog(parent, "Image to lay as relief", pathlib.Path.home(), "Images (*.png *.tif *.tiff *.jpg *.jpeg)")
-    dialog.setFileMode(QFileDialog.FileMode.ExistingFile)
-    return _show(dialog, then)
+    return _show(
+        _dialog(parent, "Image to lay as relief", pathlib.Path.home(), "Images (*.png *.tif *.tiff *.jpg *.jpeg)"), then
+    )
 
 
 def ask_place(parent: QWidget, title: str, start: pathlib.Path, then: Callable[[pathlib.Path], None]) -> QFileDialog:
     """Ask for a folder to write into."""
-    dialog = _dialog(parent, title, start, "")
-    dialog.setFileMode(QFileDialog.FileMode.Directory)
-    return _show(dialog, then)
+    return _show(_dialog(parent, title, start, ""), then)
 
 
 def ask_sky(parent: QWidget, start: pathlib.Path, then: Callable[[pathlib.Path], None]) -> QFileDialog:
     """Ask for a picture of the sky."""
-    dialog = _dialog(
-        parent, "A picture of all directions", start, "Skies (*.hdr *.exr *.png *.jpg *.jpeg *.tif *.tiff)"
+    return _show(
+        _dialog(parent, "A picture of all directions", start, "Skies (*.hdr *.exr *.png *.jpg *.jpeg *.tif *.tiff)"),
+        then,
     )
-    dialog.setFileMode(QFileDialog.FileMode.ExistingFile)
-    return _show(dialog, then)
 
 
 def ask_profile(parent: QWidget, start: pathlib.Path, then: Callable[[pathlib.Path], None]) -> QFileDialog:
     """Ask for a delivery profile."""
-    dialog = _dialog(parent, "A delivery profile", start, "Delivery profiles (*.json)")
-    dialog.setFileMode(QFileDialog.FileMode.ExistingFile)
-    return _show(dialog, then)
+    return _show(_dialog(parent, "A delivery profile", start, "Delivery profiles (*.json)"), then)
 
 
 def ask_painted(parent: QWidget, start: pathlib.Path, then: Callable[[pathlib.Path], None]) -> QFileDialog:
     """Ask for a note of painted images, or for one image."""
     kinds = "Notes and images (*.paint.json *.png *.tif *.tiff *.jpg *.jpeg)"
-    dialog = _dialog(parent, "The note beside painted images, or one image", start, kinds)
-    dialog.setFileMode(QFileDialog.FileMode.ExistingFile)
-    return _show(dialog, then)
+    return _show(_dialog(parent, "The note beside painted images, or one image", start, kinds), then)
 
 
 PARTS = (("one", "One body"), ("regions", "One body with regions"), ("bodies", "A body for each"))
@@ -79,7 +66,6 @@ PARTS = (("one", "One body"), ("regions", "One body with regions"), ("bodies", "
 def ask_mesh(parent: QWidget, start: pathlib.Path, then: Callable[[pathlib.Path, str], None]) -> QFileDialog:
     """Ask for a mesh to import, and what becomes of its parts where it has several: "one", "regions" or "bodies"."""
     dialog = _dialog(parent, "Import a mesh", start, MESHES)
-    dialog.setFileMode(QFileDialog.FileMode.ExistingFile)
     parts = QComboBox()
     parts.setAccessibleName("Parts of the file")
     parts.setToolTip("What objects, groups and nodes of the file become, where it has several")
@@ -95,16 +81,12 @@ def ask_mesh(parent: QWidget, start: pathlib.Path, then: Callable[[pathlib.Path,
 
 def ask_prop(parent: QWidget, start: pathlib.Path, then: Callable[[pathlib.Path], None]) -> QFileDialog:
     """Ask for the mesh of a prop."""
-    dialog = _dialog(parent, "A prop for the tray", start, MESHES)
-    dialog.setFileMode(QFileDialog.FileMode.ExistingFile)
-    return _show(dialog, then)
+    return _show(_dialog(parent, "A prop for the tray", start, MESHES), then)
 
 
 def ask_json(parent: QWidget, title: str, then: Callable[[pathlib.Path], None]) -> QFileDialog:
     """Ask for a JSON file to read."""
-    dialog = _dialog(parent, title, pathlib.Path.home(), "*.json")
-    dialog.setFileMode(QFileDialog.FileMode.ExistingFile)
-    return _show(dialog, then)
+    return _show(_dialog(parent, title, pathlib.Path.home(), "*.json"), then)
 
 
 def ask_save(
@@ -112,6 +94,7 @@ def ask_save(
 ) -> QFileDialog:
     """Ask for a file to write; the ending is added when it is left out."""
     dialog = _dialog(parent, title, start.parent, f"*.{ending}")
+    dialog.setFileMode(QFileDialog.FileMode.AnyFile)
     dialog.setAcceptMode(QFileDialog.AcceptMode.AcceptSave)
     dialog.setDefaultSuffix(ending)
     dialog.selectFile(start.name)
@@ -171,7 +154,9 @@ def _question(
 
 
 def _dialog(parent: QWidget, title: str, start: pathlib.Path, kinds: str) -> QFileDialog:
+    # for a file that is there, of some kinds; a folder where no kinds are named
     dialog = QFileDialog(parent, title, str(start), kinds)
+    dialog.setFileMode(QFileDialog.FileMode.ExistingFile if kinds else QFileDialog.FileMode.Directory)
     dialog.setOption(QFileDialog.Option.DontUseNativeDialog)
     dialog.resize(720, 460)
     return dialog

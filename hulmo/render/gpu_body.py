@@ -36,6 +36,9 @@ MANY_ROWS, WIDE_GAP, GAP = 100_000, 1024, 64
 FLAGS = (GUARD, HAND, CHOSEN)
 """Columns that are sent as one byte a row: 0 to 1."""
 
+GRAIN_SAMPLE = 2000
+"""Triangles that the mean edge is taken from."""
+
 UV_WIDE = 2048
 """Corners in one line of the texture that holds texture coordinates."""
 
@@ -59,6 +62,7 @@ class GpuBody:
         }
         self._pieces = Pieces(body)
         self._slots = body.corners.count
+        self._rows = vertices.count
         self._buffers[TRIANGLES] = context.buffer(
             _drawn(body.corners.triangles[self._pieces.order[: self._pieces.count]])
         )
@@ -70,8 +74,7 @@ class GpuBody:
         self._facets: moderngl.Texture | None = None
         self._figures: tuple[NDArray[np.float32], moderngl.Texture] | None = None
         self.metres_per_uv = 1.0
-        self.grain = mean_edge(body)
-        """Mean edge length since triangles last came or went, metres."""
+        self._grain: float | None = None
         self.closed = body.corners.border_corners().size == 0
         """Whether the body has no border, so that from outside only front faces are seen."""
         self._points: moderngl.VertexArray | None = None
@@ -135,6 +138,13 @@ class GpuBody:
         """Its triangles in the order of drawing."""
         return self._pieces
 
+    @property
+    def grain(self) -> float:
+        """Mean edge length, metres."""
+        if self._grain is None:  # as often as something is stroked
+            self._grain = mean_edge(self._body, GRAIN_SAMPLE)
+        return self._grain
+
     def reached(self, changes: list[tuple[str, Rows]], extent: Extent) -> None:
         """Add to an extent how far everything reaches, as it is now, that changes of rows or slots are seen in.
 
@@ -195,20 +205,22 @@ class GpuBody:
             Ascending.
         """
         self._moves += column == "position"
+        if self._body.vertices.count > self._rows:
+            self._fill_new()
         if column in ("position", TRIANGLES):
             self._forget_facets()
+            self._grain = None
         if column == "normal" and CURVE in self._buffers:
             self.update(CURVE, rows)
         if column == TRIANGLES:
-            self.grain = mean_edge(self._body)
             self._forget_uv()
             self._forget_figures()
             if CHOSEN in self._buffers:  # vertices may have come and gone with the triangles
                 self.update(CHOSEN, np.arange(self._body.vertices.count, dtype=np.int32))
         if column not in self._buffers:
             return
-        if column == WEIGHT and ground_groups(self._body.vertices.width(WEIGHT)) != self.groups:
-            return  # the palette has changed since: a later change makes all of this body anew
+        if column == WEIGHT and not self._fits():
+            return
         if column == TRIANGLES:
             self._pieces.fit()
             count = self._body.corners.count
@@ -374,6 +386,19 @@ class GpuBody:
         if column == TINT:
             return part.astype(np.float16)
         return packed_weights(part) if column == WEIGHT else part
+
+    def _fill_new(self) -> None:
+        # rows that the table has gained, in every buffer: a column the body doesn't have is never told, but drawn
+        first, self._rows = self._rows, self._body.vertices.count
+        for column in list(self._buffers):
+            if column not in (TRIANGLES, CURVE) and (column != WEIGHT or self._fits()):
+                self._room(column).write(self._data(column, first, self._rows), offset=first * self._widths[column])
+        if CURVE in self._buffers:  # measured when the normals come
+            self._room(CURVE)
+
+    def _fits(self) -> bool:
+        # False when the palette has changed: a later change makes all of this body anew
+        return ground_groups(self._body.vertices.width(WEIGHT)) == self.groups
 
     def _room(self, column: str) -> moderngl.Buffer:
         # the buffer of a column, made larger when the table has outgrown it

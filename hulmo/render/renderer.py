@@ -193,13 +193,16 @@ class Renderer:
         ):
             self._bounds = None
             self._shadow_stale = True
+        for ident in {ident for ident, *_ in change.rows} & self._stage.bodies.keys():
+            # whether a picture is to be kept or not: only pieces that hold what they reach are drawn
+            extent = extents.get(ident, Extent(np.eye(4)))
+            self._stage.bodies[ident].reached([(c, rows) for i, c, rows in change.rows if i == ident], extent)
         if view is None or not only_rows:
             return None
         out = Touched()
         for ident, extent in extents.items():
             if ident in self._stage.bodies:
                 body = self._stage.bodies[ident]
-                body.reached([(c, rows) for i, c, rows in change.rows if i == ident], extent)
                 extent.add(self._moved_props(ident, change))
                 part = Part.reached(extent, size)
                 place = np.array(body.place(view.anchor))

@@ -3,11 +3,10 @@
 import pathlib
 from typing import Any
 
-from hulmo.core.errors import FileProblem
-from hulmo.core.ground.textures import extension_of
 from hulmo.core.io.delivery import deliver
 from hulmo.core.io.exporter import Exporter
 from hulmo.core.io.ground_record import ground_records
+from hulmo.core.io.images_beside import named_images, write_beside
 from hulmo.core.io.materialx_graph import BlendGraph, define_along
 from hulmo.core.io.safe_write import safe_write
 from hulmo.core.progress import Progress
@@ -33,10 +32,7 @@ def materialx_document(project: Project, folder: str, surface: str = "lit") -> t
     _, used = deliver(project)
     grounds = [project.grounds[column] for column in used]
     pictures, records = ground_records(project, grounds)
-    images = {}
-    for number, picture in enumerate(pictures):
-        word = "".join(sign if sign.isalnum() else "_" for sign in picture.name)
-        images[f"{folder}/{number}_{word}.{extension_of(picture.data)}"] = picture.data
+    images = named_images(pictures, folder)
     document = MaterialX.createDocument()
     document.setColorSpace("lin_rec709")
     define_along(document)
@@ -72,16 +68,8 @@ def write_materialx(project: Project, path: pathlib.Path, values: Values, progre
     folder = f"{path.stem}.textures"
     progress.step(0.1, "building the graph")
     document, images = materialx_document(project, folder, str(values["surface"]))
-    beside = path.parent / folder
-    if images:
-        try:
-            beside.mkdir(exist_ok=True)
-        except OSError as error:
-            raise FileProblem(f"{beside}: cannot be made ({error.strerror}); choose another folder") from error
-    for done, (name, data) in enumerate(images.items()):
-        progress.step(0.4 + 0.5 * done / len(images), "writing images")
-        with safe_write(path.parent / name) as file:
-            file.write(data)
+    progress.step(0.4, "writing images")
+    write_beside(path, images)
     with safe_write(path) as file:
         file.write(MaterialX.writeToXmlString(document).encode())
     progress.step(1.0, "exported")

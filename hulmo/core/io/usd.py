@@ -6,6 +6,7 @@ import tempfile
 from hulmo.core.errors import FileProblem
 from hulmo.core.io.axes import SETTINGS as AXES
 from hulmo.core.io.exporter import Exporter
+from hulmo.core.io.images_beside import write_beside
 from hulmo.core.io.safe_write import safe_write
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
@@ -56,15 +57,8 @@ def write_usd(project: Project, path: pathlib.Path, values: Values, progress: Pr
                 written = whole
         except Tf.ErrorException as error:
             raise FileProblem(f"{path}: not written ({error}); is the disk full?") from error
-        if not packed and parts.images:
-            beside = path.parent / folder
-            try:
-                beside.mkdir(exist_ok=True)
-            except OSError as error:
-                raise FileProblem(f"{beside}: cannot be made ({error.strerror}); choose another folder") from error
-            for image, data in parts.images.items():
-                with safe_write(path.parent / image) as file:
-                    file.write(data)
+        if not packed:
+            write_beside(path, parts.images)
         with safe_write(path) as file, written.open("rb") as made:
             while chunk := made.read(1 << 22):
                 file.write(chunk)

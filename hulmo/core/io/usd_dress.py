@@ -10,6 +10,7 @@ from hulmo.core.colour import hex_to_linear
 from hulmo.core.dress.viewpoint import view_axes
 from hulmo.core.errors import InvalidInput
 from hulmo.core.io.glb_dress import looking, quaternions, unit
+from hulmo.core.io.usd_prims import ROOT, define_material, define_mesh, usd_name
 from hulmo.core.mesh.strewn import frames
 from hulmo.core.objects.lamp import LAMP, LUX, candela
 from hulmo.core.objects.scene_object import world_matrix
@@ -27,8 +28,6 @@ Places = NDArray[np.float64]
 
 def add_dress(stage: Any, project: Project, taken: set[str], progress: Progress) -> None:
     """Add to /Scene what there is; names go to those taken."""
-    from hulmo.core.io.usd_stage import ROOT, usd_name
-
     for entry in project.objects:
         if is_water(entry) and entry.shown:
             _water(stage, f"{ROOT}/{usd_name(entry.name, taken)}", project, entry, progress)
@@ -43,44 +42,6 @@ def add_dress(stage: Any, project: Project, taken: set[str], progress: Progress)
         _view(stage, f"{ROOT}/{usd_name(view.name, taken)}", view)
 
 
-def _mesh(stage: Any, path: str, place: Places, normal: NDArray[np.float32], triangles: NDArray[np.integer]) -> Any:
-    from pxr import Gf, UsdGeom, Vt
-
-    mesh = UsdGeom.Mesh.Define(stage, path)
-    position = np.ascontiguousarray(place, np.float32)
-    mesh.CreatePointsAttr(Vt.Vec3fArray.FromNumpy(position))
-    mesh.CreateNormalsAttr(Vt.Vec3fArray.FromNumpy(np.ascontiguousarray(normal, np.float32)))
-    mesh.SetNormalsInterpolation(UsdGeom.Tokens.vertex)
-    mesh.CreateFaceVertexIndicesAttr(Vt.IntArray.FromNumpy(np.ascontiguousarray(triangles.reshape(-1), np.int32)))
-    mesh.CreateFaceVertexCountsAttr(Vt.IntArray.FromNumpy(np.full(triangles.size // 3, 3, np.int32)))
-    mesh.CreateSubdivisionSchemeAttr(UsdGeom.Tokens.none)
-    mesh.CreateDoubleSidedAttr(True)
-    low, high = position.min(axis=0).tolist(), position.max(axis=0).tolist()
-    mesh.CreateExtentAttr(Vt.Vec3fArray([Gf.Vec3f(*low), Gf.Vec3f(*high)]))
-    return mesh
-
-
-def _material(stage: Any, path: str, colour: tuple[float, ...] | None, roughness: float, opacity: float) -> Any:
-    from pxr import Gf, Sdf, UsdShade
-
-    types = Sdf.ValueTypeNames
-    material = UsdShade.Material.Define(stage, path)
-    surface = UsdShade.Shader.Define(stage, f"{path}/Surface")
-    surface.CreateIdAttr("UsdPreviewSurface")
-    surface.CreateInput("roughness", types.Float).Set(roughness)
-    if opacity < 1:
-        surface.CreateInput("opacity", types.Float).Set(opacity)
-    if colour is not None:
-        surface.CreateInput("diffuseColor", types.Color3f).Set(Gf.Vec3f(*colour))
-    else:
-        reader = UsdShade.Shader.Define(stage, f"{path}/Colour")
-        reader.CreateIdAttr("UsdPrimvarReader_float3")
-        reader.CreateInput("varname", types.String).Set("displayColor")
-        surface.CreateInput("diffuseColor", types.Color3f).ConnectToSource(reader.CreateOutput("result", types.Float3))
-    material.CreateSurfaceOutput().ConnectToSource(surface.CreateOutput("surface", types.Token))
-    return material
-
-
 def _water(stage: Any, path: str, project: Project, entry: Any, progress: Progress) -> None:
     from pxr import Gf, Sdf, UsdGeom, UsdShade, Vt
 
@@ -91,7 +52,7 @@ def _water(stage: Any, path: str, project: Project, entry: Any, progress: Progre
     if not found.triangles.size:
         return
     middle = np.round(found.position.mean(axis=0), 3)
-    mesh = _mesh(stage, path, found.position - middle, unit(found.normal), found.triangles)
+    mesh = define_mesh(stage, path, found.position - middle, unit(found.normal), found.triangles)
     mesh.GetPrim().SetCustomDataByKey("hulmo:role", "water")
     mesh.AddTranslateOp(UsdGeom.XformOp.PrecisionDouble).Set(Gf.Vec3d(*middle.tolist()))
     primvars = UsdGeom.PrimvarsAPI(mesh)
@@ -101,7 +62,7 @@ def _water(stage: Any, path: str, project: Project, entry: Any, progress: Progre
             Vt.FloatArray.FromNumpy(flat)
         )
     deep = hex_to_linear(str(water_settings(entry)["deep"]), entry.name)
-    UsdShade.MaterialBindingAPI.Apply(mesh.GetPrim()).Bind(_material(stage, f"{path}/Water", deep, 0.08, 0.8))
+    UsdShade.MaterialBindingAPI.Apply(mesh.GetPrim()).Bind(define_material(stage, f"{path}/Water", 0.08, deep, 0.8))
 
 
 def _props(stage: Any, path: str, project: Project, body: Any) -> None:
@@ -116,7 +77,7 @@ def _props(stage: Any, path: str, project: Project, body: Any) -> None:
     instancer = UsdGeom.PointInstancer.Define(stage, path)
     middle = np.round(place.mean(axis=0), 3)
     instancer.AddTranslateOp(UsdGeom.XformOp.PrecisionDouble).Set(Gf.Vec3d(*middle.tolist()))
-    material = _material(stage, f"{path}/Props_look", None, 0.9, 1.0)
+    material = define_material(stage, f"{path}/Props_look", 0.9)
     number = np.zeros(strewn.count, np.int32)
     targets: list[str] = []
     for prop in project.props:
@@ -125,7 +86,7 @@ def _props(stage: Any, path: str, project: Project, body: Any) -> None:
             continue
         shape = mesh_of(prop, project.prop_meshes)
         at = f"{path}/Prop_{prop.ident}"
-        mesh = _mesh(stage, at, shape.position.astype(np.float64), unit(shape.normal), shape.triangles)
+        mesh = define_mesh(stage, at, shape.position.astype(np.float64), unit(shape.normal), shape.triangles)
         mesh.GetPrim().SetDisplayName(prop.name)
         UsdGeom.PrimvarsAPI(mesh).CreatePrimvar(
             "displayColor", Sdf.ValueTypeNames.Color3fArray, UsdGeom.Tokens.vertex

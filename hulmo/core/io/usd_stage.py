@@ -1,7 +1,6 @@
 """A project as a stage of Universal Scene Description (OpenUSD): bodies, grounds, dress."""
 
 import json
-import re
 from dataclasses import dataclass
 from typing import Any
 
@@ -11,11 +10,12 @@ import numpy as np
 import hulmo
 from hulmo.core.colour import hex_to_linear
 from hulmo.core.ground.ground import Ground
-from hulmo.core.ground.textures import extension_of
 from hulmo.core.io.axes import UNITS
 from hulmo.core.io.delivery import Delivery, deliver
-from hulmo.core.io.ground_record import DeliveredImage, ground_records
+from hulmo.core.io.ground_record import ground_records
+from hulmo.core.io.images_beside import named_images
 from hulmo.core.io.usd_dress import add_dress
+from hulmo.core.io.usd_prims import ROOT, define_material, define_mesh, usd_name
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 from hulmo.core.setting import Values
@@ -23,7 +23,7 @@ from hulmo.core.setting import Values
 NOTE = "hulmo"
 """Key in the layer's custom data: JSON with the grounds, their images and the blend."""
 
-ROOT, GROUNDS, LOOKS = "/Scene", "/Scene/Grounds", "/Scene/Looks"
+GROUNDS, LOOKS = f"{ROOT}/Grounds", f"{ROOT}/Looks"
 
 
 @dataclass(frozen=True)
@@ -71,7 +71,7 @@ def usd_parts(project: Project, values: Values, folder: str, progress: Progress)
         scene.AddRotateXOp().Set(90.0)
     if scale != 1.0:
         scene.AddScaleOp().Set(Gf.Vec3f(scale, scale, scale))
-    images = _images(pictures, folder)
+    images = named_images(pictures, folder)
     names = list(images)
     progress.step(0.4, "packing grounds")
     UsdGeom.Scope.Define(stage, GROUNDS)
@@ -79,7 +79,7 @@ def usd_parts(project: Project, values: Values, folder: str, progress: Progress)
     for ground, record in zip(grounds, records, strict=True):
         _ground_material(stage, f"{GROUNDS}/{usd_name(ground.name, taken)}", ground, record, names)
     UsdGeom.Scope.Define(stage, LOOKS)
-    blended = _blended_material(stage)
+    blended = define_material(stage, f"{LOOKS}/Blended_grounds", 0.9)  # for whoever knows no blending
     taken = {"Grounds", "Looks"}
     for done, body in enumerate(bodies):
         progress.step(0.5 + 0.3 * done / len(bodies), f"packing {body.name}")
@@ -104,47 +104,13 @@ def usd_parts(project: Project, values: Values, folder: str, progress: Progress)
     return UsdParts(stage, images)
 
 
-def usd_name(name: str, taken: set[str]) -> str:
-    """A name as prims may have it, that none of those taken has; it is taken from then on."""
-    word = re.sub(r"[^A-Za-z0-9_]", "_", name.strip()) or "Part"
-    word = word if not word[0].isdigit() else f"_{word}"
-    out, number = word, 2
-    while out in taken:
-        out, number = f"{word}_{number}", number + 1
-    taken.add(out)
-    return out
-
-
-def _images(pictures: list[DeliveredImage], folder: str) -> dict[str, bytes]:
-    out: dict[str, bytes] = {}
-    for picture in pictures:
-        word = re.sub(r"[^A-Za-z0-9_]+", "_", picture.name).strip("_") or "image"
-        name, number = word, 2
-        while f"{folder}/{name}.{extension_of(picture.data)}" in out:
-            name, number = f"{word}_{number}", number + 1
-        out[f"{folder}/{name}.{extension_of(picture.data)}"] = picture.data
-    return out
-
-
 def _body(stage: Any, path: str, body: Delivery, grounds: int, material: Any) -> None:
     from pxr import Gf, Sdf, UsdGeom, UsdShade, Vt
 
-    mesh = UsdGeom.Mesh.Define(stage, path)
+    mesh = define_mesh(stage, path, body.position, body.normal, body.triangles)
     mesh.GetPrim().SetDisplayName(body.name)
     if any(body.origin):
         mesh.AddTranslateOp(UsdGeom.XformOp.PrecisionDouble).Set(Gf.Vec3d(*body.origin))
-    position = np.ascontiguousarray(body.position, np.float32)
-    mesh.CreatePointsAttr(Vt.Vec3fArray.FromNumpy(position))
-    mesh.CreateNormalsAttr(Vt.Vec3fArray.FromNumpy(np.ascontiguousarray(body.normal, np.float32)))
-    mesh.SetNormalsInterpolation(UsdGeom.Tokens.vertex)
-    triangles = np.ascontiguousarray(body.triangles.reshape(-1), np.int32)
-    mesh.CreateFaceVertexIndicesAttr(Vt.IntArray.FromNumpy(triangles))
-    mesh.CreateFaceVertexCountsAttr(Vt.IntArray.FromNumpy(np.full(len(body.triangles), 3, np.int32)))
-    mesh.CreateSubdivisionSchemeAttr(UsdGeom.Tokens.none)
-    mesh.CreateOrientationAttr(UsdGeom.Tokens.rightHanded)
-    mesh.CreateDoubleSidedAttr(True)
-    low, high = position.min(axis=0).tolist(), position.max(axis=0).tolist()
-    mesh.CreateExtentAttr(Vt.Vec3fArray([Gf.Vec3f(*low), Gf.Vec3f(*high)]))
     primvars = UsdGeom.PrimvarsAPI(mesh)
     vertex, types = UsdGeom.Tokens.vertex, Sdf.ValueTypeNames
     colour = primvars.CreatePrimvar("displayColor", types.Color3fArray, vertex)
@@ -167,25 +133,6 @@ def _body(stage: Any, path: str, body: Delivery, grounds: int, material: Any) ->
             Vt.FloatArray.FromNumpy(np.ascontiguousarray(body.tint[:, 3], np.float32))
         )
     UsdShade.MaterialBindingAPI.Apply(mesh.GetPrim()).Bind(material)
-
-
-def _blended_material(stage: Any) -> Any:
-    # for whoever knows no blending: the mean colours at the vertices
-    from pxr import Sdf, UsdShade
-
-    types = Sdf.ValueTypeNames
-    material = UsdShade.Material.Define(stage, f"{LOOKS}/Blended_grounds")
-    surface = UsdShade.Shader.Define(stage, f"{LOOKS}/Blended_grounds/Surface")
-    surface.CreateIdAttr("UsdPreviewSurface")
-    surface.CreateInput("roughness", types.Float).Set(0.9)
-    surface.CreateInput("metallic", types.Float).Set(0.0)
-    reader = UsdShade.Shader.Define(stage, f"{LOOKS}/Blended_grounds/Colour")
-    reader.CreateIdAttr("UsdPrimvarReader_float3")
-    reader.CreateInput("varname", types.String).Set("displayColor")
-    out = reader.CreateOutput("result", types.Float3)
-    surface.CreateInput("diffuseColor", types.Color3f).ConnectToSource(out)
-    material.CreateSurfaceOutput().ConnectToSource(surface.CreateOutput("surface", types.Token))
-    return material
 
 
 def _ground_material(stage: Any, path: str, ground: Ground, record: dict[str, Any], images: list[str]) -> None:

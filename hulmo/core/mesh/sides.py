@@ -37,10 +37,10 @@ def unit_normals(position: NDArray[np.floating], triangles: Triangles) -> NDArra
     return np.asarray(normal / np.maximum(np.linalg.norm(normal, axis=1), 1e-300)[:, None])
 
 
-def mean_edge(body: Body) -> float:
-    """Mean edge length of a body, metres, from some thousand of its triangles; 1 for a body without any."""
+def mean_edge(body: Body, sample: int = SAMPLE) -> float:
+    """Mean edge length of a body, metres, from about so many of its triangles; 1 for a body without any."""
     triangles = body.corners.triangles
-    triangles = triangles[:: max(1, triangles.shape[0] // SAMPLE)]
+    triangles = triangles[:: max(1, triangles.shape[0] // sample)]
     triangles = triangles[triangles[:, 0] >= 0]
     if not triangles.size:
         return 1.0

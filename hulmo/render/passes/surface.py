@@ -76,7 +76,7 @@ def draw_surface(shot: Shot) -> None:
             made,
             figures=FACETS,
             unseen=UNSEEN_LIGHT,
-            grain=view.grains.get(body.ident, body.grain),
+            grain=view.grains.get(body.ident) or body.grain,
             backs=int(view.backs and not body.closed),
             metres_per_uv=body.metres_per_uv,
             place=body.place(view.anchor),

@@ -18,7 +18,7 @@ def draw_vertices(shot: Shot) -> None:
     made = shot.stage.programs.named("vertex")
     set_uniforms(
         made,
-        edge_pixels=view.grains.get(body.ident, body.grain) / view.camera.metres_per_pixel(1.0, shot.size[1]),
+        edge_pixels=(view.grains.get(body.ident) or body.grain) / view.camera.metres_per_pixel(1.0, shot.size[1]),
         place=body.place(view.anchor),
         **shot.seen,
     )

@@ -1,0 +1,39 @@
+"""Images of grounds as files beside what names them."""
+
+import pathlib
+import re
+from collections.abc import Mapping
+
+from hulmo.core.errors import FileProblem
+from hulmo.core.ground.textures import extension_of
+from hulmo.core.io.ground_record import DeliveredImage
+from hulmo.core.io.safe_write import safe_write
+
+
+def named_images(pictures: list[DeliveredImage], folder: str) -> dict[str, bytes]:
+    """What images hold by file name in a folder: plain names, each once."""
+    out: dict[str, bytes] = {}
+    for picture in pictures:
+        word = re.sub(r"[^A-Za-z0-9_]+", "_", picture.name).strip("_") or "image"
+        name, number = word, 2
+        while f"{folder}/{name}.{extension_of(picture.data)}" in out:
+            name, number = f"{word}_{number}", number + 1
+        out[f"{folder}/{name}.{extension_of(picture.data)}"] = picture.data
+    return out
+
+
+def write_beside(path: pathlib.Path, images: Mapping[str, bytes]) -> None:
+    """Write images, by names from the folder that a file lies in.
+
+    Raises
+    ------
+    FileProblem
+    """
+    for name, data in images.items():
+        target = path.parent / name
+        try:
+            target.parent.mkdir(exist_ok=True)
+        except OSError as error:
+            raise FileProblem(f"{target.parent}: cannot be made ({error.strerror}); choose another folder") from error
+        with safe_write(target) as file:
+            file.write(data)
