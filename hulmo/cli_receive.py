@@ -44,7 +44,7 @@ def receive(options: argparse.Namespace) -> int:
         raise FileProblem(f"{path}: cannot be read ({error.strerror})") from error
     context = None
     try:
-        file = Glb(data, str(path))
+        file = Glb(data, str(path), path.parent)
         eyes = [eye for eye in file.eyes() if options.view in ("", eye.name)]
         if options.view and not eyes:
             raise InvalidInput(f"{path}: has no camera {options.view!r}")

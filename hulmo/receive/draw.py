@@ -17,12 +17,13 @@ DRAWN = {"colour": 0, "lit": 1, "normals": 2, "roughness": 3}
 
 BAKED_VERTEX = """#version 330 core
 uniform mat4 view_projection;
+uniform float metres;
 in vec3 POSITION;
 in vec2 TEXCOORD_0;
 out vec2 uv;
 void main() {
     uv = TEXCOORD_0;
-    gl_Position = view_projection * vec4(POSITION, 1.0);
+    gl_Position = view_projection * vec4(POSITION * metres, 1.0);
 }
 """
 
@@ -38,8 +39,8 @@ void main() {
 
 def framing(parts: list[Drawn]) -> Eye:
     """A place from where all of it is seen."""
-    low = np.min([part.attributes["POSITION"].min(axis=0) + part.place for part in parts], axis=0)
-    high = np.max([part.attributes["POSITION"].max(axis=0) + part.place for part in parts], axis=0)
+    corners = [part.corners() for part in parts]
+    low, high = np.min([low for low, _ in corners], axis=0), np.max([high for _, high in corners], axis=0)
     middle, size = (low + high) / 2, float(np.linalg.norm(high - low))
     way = np.array([0.55, 0.42, 0.72])
     return Eye("all of it", middle + way / np.linalg.norm(way) * size * 1.1, middle, 45.0)
@@ -78,6 +79,7 @@ def drawn(
             else:
                 raise FileProblem(f"{part.name}: has neither shares of grounds nor a baked image; it cannot be drawn")
             _tell(program, "view_projection", (matrix @ moved).T.astype(np.float32).tobytes())
+            _tell(program, "metres", np.float32(part.metres).tobytes())
             _tell(program, "eye", (eye.place - part.place).astype(np.float32).tobytes())
             _tell(program, "metres_per_uv", np.float32(part.extras.get("metres_per_uv", 0.0)).tobytes())
             _set(program, "tinted", "_TINT" in part.attributes)
@@ -154,7 +156,7 @@ def _linear(image: Picture) -> NDArray[np.float64]:
 def _reach(parts: list[Drawn], eye: Eye) -> tuple[float, float]:
     far = 0.0
     for part in parts:
-        corners = part.attributes["POSITION"].astype(np.float64) + part.place
+        corners = part.attributes["POSITION"].astype(np.float64) * part.metres + part.place
         far = max(far, float(np.linalg.norm(corners - eye.place, axis=1).max(initial=0.0)))
     return max(far * 2e-4, 1e-3), far * 1.05 + 1e-3
 

@@ -1,11 +1,13 @@
-"""Reading a binary glTF 2.0 (Khronos, ISO/IEC 12113:2022) as far as it takes to draw it."""
+"""Reading glTF 2.0 (Khronos, ISO/IEC 12113:2022), in one file or several, as far as it takes to draw it."""
 
 import io
 import json
 import math
+import pathlib
 import struct
 from dataclasses import dataclass
 from typing import Any
+from urllib.parse import unquote
 
 import numpy as np
 from numpy.typing import NDArray
@@ -24,6 +26,13 @@ KINDS: dict[int, Any] = {
 WIDTHS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4}
 
 MOST_PIXELS = 1 << 26
+
+LARGEST = 4_000_000_000
+"""Bytes of a file beside the document, or of a table that was compressed, at the most."""
+
+COMPRESSION = "EXT_meshopt_compression"
+READ = {COMPRESSION, "KHR_mesh_quantization"}
+"""Extensions that a file may require."""
 
 
 @dataclass(frozen=True)
@@ -58,6 +67,8 @@ class Drawn:
     triangles : (M, 3) uint32
     extras : dict
     material : dict
+    metres : float
+        What one unit of POSITION is.
     """
 
     name: str
@@ -66,6 +77,12 @@ class Drawn:
     triangles: NDArray[np.uint32]
     extras: dict[str, Any]
     material: dict[str, Any]
+    metres: float = 1.0
+
+    def corners(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """(3,) lowest and highest corner, metres."""
+        place = self.attributes["POSITION"]
+        return place.min(axis=0) * self.metres + self.place, place.max(axis=0) * self.metres + self.place
 
 
 class Glb:
@@ -76,6 +93,8 @@ class Glb:
     data : bytes
     where : str
         Begins every message.
+    folder : Path, optional
+        Where files lie that the document names; none is read without.
 
     Raises
     ------
@@ -83,20 +102,28 @@ class Glb:
         Damaged; the message says where.
     """
 
-    def __init__(self, data: bytes, where: str) -> None:
-        self._where = where
-        if len(data) < 20 or data[:4] != b"glTF":
-            raise FileProblem(f"{where}: does not begin as a binary glTF")
-        version, length, size = struct.unpack("<III", data[4:16])
-        if version != 2 or length != len(data):
-            raise FileProblem(f"{where}: says it has {length:,} bytes of version {version}; there are {len(data):,}")
+    def __init__(self, data: bytes, where: str, folder: pathlib.Path | None = None) -> None:
+        self._where, self._folder = where, folder
+        self._blob, self._beside = b"", dict[str, bytes]()
+        text, what = data, "its JSON"
+        if data[:4] == b"glTF":
+            if len(data) < 20:
+                raise FileProblem(f"{where}: ends before its JSON begins")
+            version, length, size = struct.unpack("<III", data[4:16])
+            if version != 2 or length != len(data):
+                raise FileProblem(
+                    f"{where}: says it has {length:,} bytes of version {version}; there are {len(data):,}"
+                )
+            text, what, self._blob = data[20 : 20 + size], f"its JSON, byte 20 to {20 + size},", data[28 + size :]
         try:
-            self.document: dict[str, Any] = json.loads(data[20 : 20 + size])
+            self.document: dict[str, Any] = json.loads(text)
         except (ValueError, RecursionError) as error:
-            raise FileProblem(f"{where}: its JSON, byte 20 to {20 + size}, is damaged ({error})") from error
-        if not isinstance(self.document, dict):
-            raise FileProblem(f"{where}: its JSON is no document")
-        self._blob = data[28 + size :]
+            raise FileProblem(f"{where}: {what} is damaged ({error})") from error
+        if not isinstance(self.document, dict) or not isinstance(self.document.get("asset"), dict):
+            raise FileProblem(f"{where}: is no glTF")
+        strange = set(map(str, self.document.get("extensionsRequired", []))) - READ
+        if strange:
+            raise FileProblem(f"{where}: needs {', '.join(sorted(strange))}, which this receiver does not know")
         extras = self.document.get("extras", {})
         self.hulmo: dict[str, Any] = extras.get("hulmo", {}) if isinstance(extras, dict) else {}
 
@@ -107,14 +134,52 @@ class Glb:
         return found if isinstance(found, dict) else {}
 
     def view(self, index: int) -> bytes:
-        """The bytes of a buffer view."""
+        """The bytes of a buffer view, unpacked where they are compressed."""
         view = self._entry("bufferViews", index)
-        start, length = int(view.get("byteOffset", 0)), int(view["byteLength"])
-        if start < 0 or length < 0 or start + length > len(self._blob):
+        packed = (view.get("extensions") or {}).get(COMPRESSION)
+        told = view if packed is None else packed
+        blob = self._buffer(int(told["buffer"]))
+        start, length = int(told.get("byteOffset", 0)), int(told["byteLength"])
+        if start < 0 or length < 0 or start + length > len(blob):
             raise FileProblem(
-                f"{self._where}: bufferViews[{index}] reaches to {start + length:,} of {len(self._blob):,} bytes"
+                f"{self._where}: bufferViews[{index}] reaches to {start + length:,} of {len(blob):,} bytes"
             )
-        return self._blob[start : start + length]
+        data = blob[start : start + length]
+        return data if packed is None else self._unpacked(data, packed, index)
+
+    def _unpacked(self, data: bytes, packed: dict[str, Any], index: int) -> bytes:
+        import meshopt
+
+        count, stride = int(packed["count"]), int(packed["byteStride"])
+        if not 0 <= count * stride <= LARGEST:
+            raise FileProblem(f"{self._where}: bufferViews[{index}] would unpack to {count * stride:,} bytes")
+        try:
+            return bytes(
+                meshopt.decode_gltf_buffer(data, count, stride, packed["mode"], packed.get("filter")).tobytes()
+            )
+        except (ValueError, RuntimeError, TypeError) as error:
+            raise FileProblem(f"{self._where}: bufferViews[{index}] is compressed, and damaged ({error})") from error
+
+    def _buffer(self, index: int) -> bytes:
+        uri = self._entry("buffers", index).get("uri")
+        return self._blob if uri is None else self._file(str(uri))
+
+    def _file(self, uri: str) -> bytes:
+        # a file beside the document; nothing further away
+        name = unquote(uri)
+        if name in self._beside:
+            return self._beside[name]
+        parts = pathlib.PurePosixPath(name).parts
+        if self._folder is None or name.startswith("/") or ".." in parts or ":" in name:
+            raise FileProblem(f"{self._where}: names the file {name!r}, which does not lie beside it")
+        path = self._folder / name
+        try:
+            if path.stat().st_size > LARGEST:
+                raise FileProblem(f"{path}: is larger than {LARGEST:,} bytes")
+            self._beside[name] = path.read_bytes()
+        except OSError as error:
+            raise FileProblem(f"{path}: cannot be read ({error.strerror})") from error
+        return self._beside[name]
 
     def array(self, index: int) -> NDArray[np.float32]:
         """(N, W) values of an accessor, 0 to 1 where they are normalized."""
@@ -123,11 +188,14 @@ class Glb:
         count = int(entry.get("count", 0))
         if kind is None or width is None or count < 0:
             raise FileProblem(f"{self._where}: accessors[{index}] is of no kind that is known")
-        data = self.view(int(entry["bufferView"]))[int(entry.get("byteOffset", 0)) :]
-        size = count * width * np.dtype(kind).itemsize
-        if len(data) < size:
+        at = int(entry["bufferView"])
+        data = self.view(at)[int(entry.get("byteOffset", 0)) :]
+        row = width * np.dtype(kind).itemsize
+        stride = int(self._entry("bufferViews", at).get("byteStride") or row)
+        size = (count - 1) * stride + row if count else 0
+        if len(data) < size or stride < row:
             raise FileProblem(f"{self._where}: accessors[{index}] wants {size:,} bytes, and its view has {len(data):,}")
-        values = np.frombuffer(data[:size], kind).reshape(count, width)
+        values = np.ndarray((count, width), kind, data, strides=(stride, np.dtype(kind).itemsize))
         if kind != np.float32 and entry.get("normalized"):
             return np.asarray(values / np.float32(np.iinfo(kind).max), np.float32)
         out = values.astype(np.float32) if kind != np.uint32 else values
@@ -139,7 +207,8 @@ class Glb:
         """(H, W, 3) a texture's image as it is stored."""
         source = self._entry("images", int(self._entry("textures", texture)["source"]))
         try:
-            with Image.open(io.BytesIO(self.view(int(source["bufferView"])))) as picture:
+            data = self._file(str(source["uri"])) if "uri" in source else self.view(int(source["bufferView"]))
+            with Image.open(io.BytesIO(data)) as picture:
                 if picture.size[0] * picture.size[1] > MOST_PIXELS:
                     raise FileProblem(f"{self._where}: image {source.get('name', texture)!r} has too many pixels")
                 return np.asarray(picture.convert("RGB"))
@@ -171,6 +240,7 @@ class Glb:
                         str(node.get("name", number)), np.array(node.get("translation", (0.0, 0.0, 0.0)), np.float64),
                         attributes, triangles.reshape(-1, 3), primitive.get("extras", {}) or {},
                         {} if material is None else self._entry("materials", int(material)),
+                        float((node.get("scale") or (1.0,))[0]),
                     )
                 )  # fmt: skip
         if not out:

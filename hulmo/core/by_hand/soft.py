@@ -12,7 +12,10 @@ from hulmo.core.mesh.geodesic import geodesic
 
 Rows = NDArray[np.int32]
 
-_HELD: WeakKeyDictionary[Body, tuple[Any, Rows, Rows, NDArray[np.float32]]] = WeakKeyDictionary()
+_HELD: WeakKeyDictionary[Body, tuple[Any, Rows | slice, NDArray[np.int32], Rows, NDArray[np.float32]]] = (
+    WeakKeyDictionary()
+)
+"""What was asked for, the rows it follows from, their places bit by bit, and what came of it."""
 
 FALLOFFS = ("smooth", "dome", "sharp", "linear")
 
@@ -38,11 +41,13 @@ def soft_reach(body: Body, chosen: Mask, reach: float, over: str, falloff: str) 
     key = (rows.tobytes(), reach, over, falloff, body.remeshed)
     position = body.vertices["position"]
     held = _HELD.get(body)
-    if held is None or held[0] != key or not np.array_equal(held[1], position.view(np.int32)):
+    if held is None or held[0] != key or not np.array_equal(held[2], position[held[1]].view(np.int32)):
         share = _shares(body, rows, reach, over, falloff)
         near = np.flatnonzero(share > 0).astype(np.int32)
-        held = _HELD[body] = (key, position.view(np.int32).copy(), near, share[near])
-    return held[2], held[3]
+        # over the surface it follows from what is within reach and its neighbours, through space from everything
+        of: Rows | slice = body.touched(near).around if over == "surface" else slice(None)
+        held = _HELD[body] = (key, of, position[of].view(np.int32).copy(), near, share[near])
+    return held[3], held[4]
 
 
 def _shares(body: Body, rows: Rows, reach: float, over: str, falloff: str) -> NDArray[np.float32]:

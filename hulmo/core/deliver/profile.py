@@ -91,7 +91,9 @@ def checked(profile: Profile, where: str) -> Profile:
 
     if profile.format not in EXPORTERS:
         raise wrong("format", profile.format, f"be one of {', '.join(EXPORTERS)}")
-    complete(EXPORTERS[profile.format].settings, profile.settings, f"{where}: settings")
+    settings = complete(EXPORTERS[profile.format].settings, profile.settings, f"{where}: settings")
+    if (profile.patch or profile.levels) and settings.get("size", "plain") != "plain" and not settings["grid"]:
+        raise wrong("settings: grid", 0, "be above 0 where there are patches or levels: they meet on one grid")
     if profile.files not in ("one", "many"):
         raise wrong("files", profile.files, "be one or many")
     if profile.files == "one" and (profile.levels or profile.patch or profile.collision):

@@ -245,6 +245,11 @@ def _files_of(project: Project, pieces: list[Piece], profile: Profile) -> list[t
     return [(safe_name(entry[0]), _project(project, pieces, [entry], profile, False)) for entry in every]
 
 
+def finest_of(project: Project, pieces: list[Piece], profile: Profile) -> Project:
+    """What is delivered at the finest level, as a project of its own."""
+    return _project(project, pieces, [(piece.name, piece.levels[0].body, None) for piece in pieces], profile, False)
+
+
 def _project(
     project: Project, pieces: list[Piece], bodies: list[tuple[str, Body, Body | None]], profile: Profile, dressed: bool
 ) -> Project:

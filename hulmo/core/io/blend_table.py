@@ -22,6 +22,8 @@ LOOKUPS = {
 """How images are looked up."""
 
 TABLE = (
+    Row("POSITION", "attribute: metres about the node's translation; in 16 bits (KHR_mesh_quantization) whole steps, which "
+        "the node's scale says in metres, and METRES in the shader"),
     Row("_GROUND_k", "attribute: weights of grounds 4 k to 4 k + 3, 16 bits, sum 65535; interpolated over the triangle"),
     Row("_TINT", "attribute, where there is tint: colour times cover (linear light), cover; 32-bit floats"),
     Row("COLOR_0", "attribute: mean of the adjusted colour of the grounds, by weight, times tint; linear light, 16 bits; or "

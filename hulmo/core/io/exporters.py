@@ -3,13 +3,14 @@
 import pathlib
 
 from hulmo.core.errors import InvalidInput
-from hulmo.core.io import glb, materialx, obj, ply, stl, usd
+from hulmo.core.io import glb, gltf, materialx, obj, ply, stl, usd
 from hulmo.core.io.exporter import Exporter
 
 EXPORTERS: dict[str, Exporter] = {
     exporter.ending: exporter
     for exporter in (
         glb.EXPORTER,
+        gltf.EXPORTER,
         *usd.EXPORTERS,
         materialx.EXPORTER,
         ply.EXPORTER,

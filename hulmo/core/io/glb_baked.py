@@ -13,7 +13,7 @@ import hulmo
 from hulmo.core.colour import linear_to_srgb
 from hulmo.core.errors import InvalidInput
 from hulmo.core.io.delivery import Delivery, deliver
-from hulmo.core.io.glb_binary import Binary
+from hulmo.core.io.gltf_binary import Binary, glb_chunks
 from hulmo.core.project import Project
 from hulmo.core.uv.tangent import tangents
 
@@ -87,10 +87,9 @@ def baked_document(project: Project, baked: Mapping[str, BakedMaterial]) -> byte
         images=images,
         accessors=binary.accessors,
         bufferViews=binary.views,
-        buffers=[gltf.Buffer(byteLength=binary.size)],
+        buffers=binary.buffers,
     )
-    document.set_binary_blob(b"".join(binary.parts))
-    return b"".join(document.save_to_bytes())
+    return b"".join(glb_chunks(document, binary))
 
 
 def _material(binary: Binary, images: list[gltf.Image], name: str, baked: BakedMaterial) -> gltf.Material:

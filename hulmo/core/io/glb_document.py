@@ -1,200 +1,33 @@
-"""A project as a binary glTF 2.0 document (Khronos, ISO/IEC 12113:2022)."""
+"""A project as binary glTF: one file with its images (glTF 2.0, section 4)."""
 
-from typing import Any
-
-import numpy as np
-import pygltflib as gltf
-
-import hulmo
-from hulmo.core.colour import hex_to_linear
-from hulmo.core.ground.ground import Ground
 from hulmo.core.ground.textures import extension_of
-from hulmo.core.io.blend_table import LOOKUPS, TABLE
-from hulmo.core.io.blend_text import blend_glsl, light_glsl
-from hulmo.core.io.delivery import Delivery, deliver
-from hulmo.core.io.glb_binary import Binary
-from hulmo.core.io.glb_dress import LIGHTS, Dress
-from hulmo.core.io.ground_record import DeliveredImage, ground_records
-from hulmo.core.io.receiver import receiver_shaders
+from hulmo.core.io.gltf_binary import glb_chunks
+from hulmo.core.io.gltf_document import Document, gltf_document
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 
-MADE_UV = "made_uv"
-"""Key in the extras of a primitive whose texture coordinates are none of the body's own."""
 
-METRES_PER_UV = "metres_per_uv"
-"""Key in the extras of a primitive with texture coordinates of its own: what a unit of them covers."""
+def with_images(made: Document) -> Document:
+    """The same with its images in the binary chunk."""
+    document, binary = made.document, made.binary
+    for image, picture in zip(document.images, made.images, strict=True):
+        image.mimeType = mime_type(picture.data)
+        image.bufferView = binary.view(picture.data, None)
+    document.accessors, document.bufferViews, document.buffers = binary.accessors, binary.views, binary.buffers
+    return made
 
-VARIANTS = "KHR_materials_variants"
-"""Extension that offers each ground alone as another look of the bodies."""
 
-SAMPLER = gltf.Sampler(magFilter=gltf.LINEAR, minFilter=gltf.LINEAR_MIPMAP_LINEAR, wrapS=gltf.REPEAT, wrapT=gltf.REPEAT)
+def mime_type(data: bytes) -> str:
+    """Of an image."""
+    return "image/png" if extension_of(data) == "png" else "image/jpeg"
 
 
-def glb_document(project: Project, colour: str, progress: Progress, props: str = "instances") -> bytes:
-    """All bodies with their ground weights, and the grounds with their images.
-
-    Parameters
-    ----------
-    project : Project
-    colour : str
-        What COLOR_0 holds: "mean", the blended mean colour of the grounds, or "weights", those of the four grounds
-        that cover most.
-    props : str
-        "instances", "nodes", or "none".
+def glb_document(project: Project, colour: str, progress: Progress, **values: str | float) -> bytes:
+    """The whole file in memory; `colour` and the rest are settings of `gltf_settings`.
 
     Raises
     ------
     InvalidInput, FileProblem
     """
-    progress.step(0.0, "collecting vertices")
-    bodies, used = deliver(project)
-    first = _first_four(bodies) if colour == "weights" else None
-    binary = Binary()
-    meshes, nodes = [], []
-    for i, body in enumerate(bodies):
-        progress.step(0.1 + 0.6 * i / len(bodies), f"packing {body.name}")
-        meshes.append(_mesh(binary, body, first, len(used)))
-        place = list(body.origin) if any(body.origin) else None
-        nodes.append(gltf.Node(name=body.name, mesh=i, translation=place))
-    progress.step(0.75, "packing textures")
-    delivered = [project.grounds[column] for column in used]
-    pictures, grounds = ground_records(project, delivered)
-    images = [_image(binary, picture) for picture in pictures]
-    materials = [
-        gltf.Material(
-            name="Blended grounds",
-            pbrMetallicRoughness=gltf.PbrMetallicRoughness(metallicFactor=0.0, roughnessFactor=0.9),
-            doubleSided=True,
-            alphaCutoff=None,
-        ),
-        *(_material(ground, entry) for ground, entry in zip(delivered, grounds, strict=True)),
-    ]
-    dress = Dress(project, binary, props == "instances", meshes, materials)
-    if props != "none":
-        dress.add(progress.part(0.76, 0.84))
-    nodes += dress.nodes
-    textures = [gltf.Texture(source=i, sampler=0) for i in range(len(images))]
-    light = project.light
-    extras = {
-        "hulmo": {
-            "grounds": grounds,
-            "blend": {"mode": project.blend.mode, "depth": project.blend.depth, "glsl": blend_glsl()},
-            "light": {
-                "toward_sun": list(light.toward_sun()),
-                "sun": list(light.sun_light()),
-                "sky": list(light.sky_light()),
-                "exposure": light.exposure,
-                **_sky_parts(project),
-                "glsl": light_glsl(),
-            },
-            "shader": receiver_shaders(delivered, grounds, pictures, project.blend, light),
-            "lookups": LOOKUPS,
-            "table": {row.key: row.meaning for row in TABLE},
-            "normals": "mean of the face normals at a vertex, weighted by area",
-            "vertex_colour": "mean colour of the grounds"
-            if first is None
-            else {"weights_of": [delivered[column].name for column in first]},
-        }
-    }
-    document = gltf.GLTF2(
-        asset=gltf.Asset(version="2.0", generator=f"Hulmo {hulmo.__version__}"),
-        scene=0,
-        scenes=[gltf.Scene(name=project.name, nodes=list(range(len(nodes))))],
-        nodes=nodes,
-        meshes=meshes,
-        materials=materials,
-        cameras=dress.cameras,
-        samplers=[SAMPLER] if images else [],
-        textures=textures,
-        images=images,
-        extensionsUsed=[VARIANTS, *sorted(dress.used)],
-        extensions={
-            VARIANTS: {"variants": [{"name": ground.name} for ground in delivered]},
-            **({LIGHTS: {"lights": dress.lights}} if dress.lights else {}),
-        },
-        accessors=binary.accessors,
-        bufferViews=binary.views,
-        buffers=[gltf.Buffer(byteLength=binary.size)],
-        extras=extras,
-    )
-    document.set_binary_blob(b"".join(binary.parts))
-    return b"".join(document.save_to_bytes())
-
-
-def _sky_parts(project: Project) -> dict[str, list[list[float]]]:
-    if project.sky is None:
-        return {}
-    return {"sky_parts": (project.sky.turned(project.light.sky_turn) * project.light.sky).round(6).tolist()}
-
-
-def _first_four(bodies: list[Delivery]) -> list[int]:
-    # the four grounds that most lies of, among those in use
-    total = sum(body.weights.sum(axis=0, dtype=np.float64) for body in bodies)
-    return [int(column) for column in np.sort(np.argsort(-np.asarray(total), kind="stable")[:4])]
-
-
-def _material(ground: Ground, entry: dict[str, Any]) -> gltf.Material:
-    # one ground alone, for whoever shows it so; and so that every image is the texture of a material: no clean-up drops it
-    def info(part: str) -> Any:
-        return gltf.TextureInfo(index=entry[part]) if part in entry else None
-
-    red, green, blue = hex_to_linear(ground.tint, "ground")
-    material = gltf.Material(
-        name=ground.name,
-        pbrMetallicRoughness=gltf.PbrMetallicRoughness(
-            baseColorFactor=[red, green, blue, 1.0],
-            baseColorTexture=info("albedo"),
-            metallicFactor=0.0,
-            roughnessFactor=1.0 if "roughness" in entry else ground.roughness,
-            metallicRoughnessTexture=info("roughness"),
-        ),
-        doubleSided=True,
-        alphaCutoff=None,
-    )
-    if "normal" in entry:
-        material.normalTexture = gltf.NormalMaterialTexture(index=entry["normal"], scale=ground.normal_strength)
-    if "height" in entry:  # of no strength: glTF has no place for heights
-        material.occlusionTexture = gltf.OcclusionTextureInfo(index=entry["height"], strength=0.0)
-    return material
-
-
-def _mesh(binary: Binary, body: Delivery, first: list[int] | None, grounds: int) -> gltf.Mesh:
-    attributes = gltf.Attributes(
-        POSITION=binary.accessor(body.position, gltf.ARRAY_BUFFER, extent=True),
-        NORMAL=binary.accessor(body.normal, gltf.ARRAY_BUFFER),
-    )
-    # materials with textures may only be named where there are texture coordinates: a body without any gets them from above
-    uv = body.position[:, (0, 2)] if body.uv is None else body.uv
-    attributes.TEXCOORD_0 = binary.accessor(np.ascontiguousarray(uv), gltf.ARRAY_BUFFER)
-    if first is not None:
-        shown = np.zeros((body.position.shape[0], 4), np.uint16)
-        shown[:, : len(first)] = body.weights[:, first]
-    else:
-        shown = np.full((body.colour.shape[0], 4), 65535, np.uint16)
-        shown[:, :3] = np.rint(body.colour * 65535)
-    attributes.COLOR_0 = binary.accessor(shown, gltf.ARRAY_BUFFER, normalized=True)
-    for group in range(body.weights.shape[1] // 4):
-        part = body.weights[:, 4 * group : 4 * group + 4]
-        setattr(attributes, f"_GROUND_{group}", binary.accessor(part, gltf.ARRAY_BUFFER, normalized=True))
-    if body.tint is not None:
-        attributes._TINT = binary.accessor(body.tint, gltf.ARRAY_BUFFER)
-    indices = body.triangles.reshape(-1)
-    if body.position.shape[0] < 65535:
-        indices = indices.astype(np.uint16)
-    primitive = gltf.Primitive(
-        attributes=attributes,
-        indices=binary.accessor(indices, gltf.ELEMENT_ARRAY_BUFFER),
-        material=0,
-        mode=gltf.TRIANGLES,
-        extensions={VARIANTS: {"mappings": [{"material": i + 1, "variants": [i]} for i in range(grounds)]}},
-    )
-    primitive.extras = (
-        {METRES_PER_UV: round(body.metres_per_uv, 9)} if body.uv is not None else {MADE_UV: "x and z, metres"}
-    )
-    return gltf.Mesh(name=body.name, primitives=[primitive])
-
-
-def _image(binary: Binary, picture: DeliveredImage) -> gltf.Image:
-    kind = "image/png" if extension_of(picture.data) == "png" else "image/jpeg"
-    return gltf.Image(name=picture.name, mimeType=kind, bufferView=binary.view(picture.data, None))
+    made = with_images(gltf_document(project, {"colour": colour, **values}, progress))
+    return b"".join(glb_chunks(made.document, made.binary))

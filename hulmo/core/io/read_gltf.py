@@ -1,40 +1,25 @@
 """Reading glTF 2.0 and GLB (Khronos, ISO/IEC 12113:2022): triangles with texture coordinates, colours and ground weights."""
 
-import base64
 import pathlib
-import struct
 from typing import Any
-from urllib.parse import unquote
 
 import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
-from hulmo.core.errors import FileProblem, shown
+from hulmo.core.errors import shown
 from hulmo.core.ground.ground import Ground
 from hulmo.core.ground.library import PARTS, shipped, shipped_file
 from hulmo.core.ground.textures import decode, linear_albedo
+from hulmo.core.io.gltf_file import GltfFile
 from hulmo.core.io.mesh_parts import Part, Read
-from hulmo.core.json_text import plain_json
 from hulmo.core.project import free_name
-
-KNOWN = (
-    "KHR_mesh_quantization",
-    "KHR_materials_variants",
-    "KHR_texture_transform",
-    "KHR_materials_unlit",
-    "EXT_mesh_gpu_instancing",
-)
-"""Extensions that a file may require: what they say is read, or does not matter to the shape."""
 
 DRESS = frozenset({"hulmo_water", "hulmo_prop"})
 """Keys in the extras of meshes that dress a scene, written by our own exporter: they are no ground."""
 
 DEEPEST = 200
 """Nodes from the root of a scene to a mesh."""
-
-MOST_NUMBERS = 400_000_000
-"""Numbers that all accessors of a file may hold together."""
 
 _KINDS: dict[int, Any] = {
     5120: np.int8,
@@ -52,7 +37,7 @@ Numbers = NDArray[Any]
 def read_gltf(path: pathlib.Path, apart: bool = False) -> Read:
     """All triangles of the default scene, in the scene's coordinates; each node with a mesh is a part by itself.
 
-    A buffer may lie in a file of its own in the same folder; nothing else is read.
+    Buffers and images may lie in files of their own, in the same folder or below; nothing else is read.
 
     Raises
     ------
@@ -72,28 +57,11 @@ def read_painted(path: pathlib.Path) -> Read:
     return _Reader(path, True).read()
 
 
-class _Reader:
+class _Reader(GltfFile):
     def __init__(self, path: pathlib.Path, painted: bool = False) -> None:
-        self.path, self.painted = path, painted
-        data = path.read_bytes()
-        self.binary = b""
-        if data[:4] == b"glTF":
-            data = self._chunks(data)
-        document = plain_json(data, f"{path}: its JSON cannot be read")
-        if not isinstance(document, dict) or not isinstance(document.get("asset"), dict):
-            raise self.wrong("it has no asset, so it is no glTF")
-        if not str(document["asset"].get("version", "")).startswith("2."):
-            raise self.wrong(f"glTF {shown(document['asset'].get('version'))} is not read; save it as version 2.0")
-        strange = [name for name in self._list(document, "extensionsRequired") if name not in KNOWN]
-        if strange:
-            raise self.wrong(f"it needs {', '.join(map(str, strange))}, which cannot be read; export it without")
-        self.document = document
-        self.buffers: dict[int, bytes] = {}
-        self.left = MOST_NUMBERS
+        super().__init__(path)
+        self.painted = painted
         self.account: list[str] = []
-
-    def wrong(self, what: str) -> FileProblem:
-        return FileProblem(f"{self.path}: {what}")
 
     def read(self) -> Read:
         extras = self.document.get("extras")
@@ -108,13 +76,13 @@ class _Reader:
         parts: list[Part] = []
         taken: list[str] = []
         for node, index, matrix in self._placed():
-            mesh = self._item("meshes", index)
+            mesh = self.entry("meshes", index)
             if isinstance(mesh.get("extras"), dict) and not DRESS.isdisjoint(mesh["extras"]):
                 self.account.append("waters and props passed over")
                 continue
             name = free_name(str(node.get("name") or mesh.get("name") or "Part"), taken)
             taken.append(name)
-            for number, primitive in enumerate(self._list(mesh, "primitives")):
+            for number, primitive in enumerate(self.entries(mesh, "primitives")):
                 part = self._part(primitive, f"meshes[{index}].primitives[{number}]", places)
                 if part is not None:
                     part.name = name
@@ -125,15 +93,15 @@ class _Reader:
 
     def _placed(self) -> list[tuple[dict[str, Any], int, Numbers]]:
         # meshes of the scene, with their nodes and the matrices that bring them there
-        nodes = self._list(self.document, "nodes")
-        scenes = self._list(self.document, "scenes")
+        nodes = self.entries(self.document, "nodes")
+        scenes = self.entries(self.document, "scenes")
         if scenes:
-            roots = self._list(self._item("scenes", self.document.get("scene", 0)), "nodes")
+            roots = self.entries(self.entry("scenes", self.document.get("scene", 0)), "nodes")
         else:
-            below = {child for node in nodes for child in self._list(node, "children") if isinstance(child, int)}
+            below = {child for node in nodes for child in self.entries(node, "children") if isinstance(child, int)}
             roots = [i for i in range(len(nodes)) if i not in below]
         if not nodes:
-            return [({}, i, np.eye(4)) for i in range(len(self._list(self.document, "meshes")))]
+            return [({}, i, np.eye(4)) for i in range(len(self.entries(self.document, "meshes")))]
         found: list[tuple[dict[str, Any], int, Numbers]] = []
         waiting = [(root, np.eye(4), 0) for root in roots]
         seen = 0
@@ -142,11 +110,11 @@ class _Reader:
             seen += 1
             if depth > DEEPEST or seen > 100 * (len(nodes) + 1):
                 raise self.wrong("its nodes hang together in a circle")
-            node = self._item("nodes", index)
+            node = self.entry("nodes", index)
             matrix = above @ self._matrix(node, index)
             if "mesh" in node:
                 found.append((node, node["mesh"], matrix))
-            waiting += [(child, matrix, depth + 1) for child in self._list(node, "children")]
+            waiting += [(child, matrix, depth + 1) for child in self.entries(node, "children")]
         return found
 
     def _matrix(self, node: dict[str, Any], index: int) -> Numbers:
@@ -222,34 +190,22 @@ class _Reader:
         out = np.ones((count, 3), np.float32)
         if "material" not in primitive:
             return out
-        rough = self._item("materials", primitive["material"]).get("pbrMetallicRoughness", {})
+        rough = self.entry("materials", primitive["material"]).get("pbrMetallicRoughness", {})
         if not isinstance(rough, dict):
             return out
         out *= self._numbers(rough.get("baseColorFactor", (1, 1, 1, 1)), 4, "baseColorFactor")[:3].astype(np.float32)
         texture = rough.get("baseColorTexture")
         if uv is None or not isinstance(texture, dict) or not count:
             return out
-        source = self._item("textures", texture.get("index")).get("source")
-        albedo = decode(self._picture(source), "RGB", f"{self.path}: images[{shown(source)}]")
+        source = self.entry("textures", texture.get("index")).get("source")
+        albedo = decode(self.image(source), "RGB", f"{self.path}: images[{shown(source)}]")
         side = np.array([albedo.shape[1], albedo.shape[0]])
         with np.errstate(invalid="ignore"):
             at = np.nan_to_num(np.mod(uv, 1.0) * side).astype(np.int64) % side
         return np.asarray(out * linear_albedo(albedo[at[:, 1], at[:, 0]]), np.float32)
 
-    def _picture(self, index: Any) -> bytes:
-        image = self._item("images", index)
-        uri = image.get("uri")
-        if not isinstance(uri, str):
-            return self._image(index)
-        if uri.startswith("data:"):
-            try:
-                return base64.b64decode(uri.partition(",")[2], validate=True)
-            except ValueError as error:
-                raise self.wrong(f"images[{index}] is no readable base64 ({error})") from error
-        return self._beside(unquote(uri), "image")
-
     def _accessor(self, index: Any, width: int, where: str, whole: bool = False) -> Numbers:
-        accessor = self._item("accessors", index)
+        accessor = self.entry("accessors", index)
         kind, shape, count = accessor.get("componentType"), accessor.get("type"), accessor.get("count")
         if kind not in _KINDS or shape not in _WIDTHS or not isinstance(count, int) or count < 0:
             raise self.wrong(f"{where}: accessor {shown(index)} says no type and count that can be")
@@ -263,7 +219,7 @@ class _Reader:
         if whole and dtype.kind != "u":
             raise self.wrong(f"{where}: accessor {index} must hold whole numbers without sign")
         if "bufferView" in accessor:
-            values = self._view(accessor["bufferView"], accessor.get("byteOffset", 0), count, wide, dtype, where)
+            values = self.view(accessor["bufferView"], accessor.get("byteOffset", 0), count, wide, dtype, where)
         elif "sparse" in accessor and count <= len(self.binary) + 10_000_000:
             values = np.zeros((count, wide), dtype)
         else:
@@ -279,8 +235,8 @@ class _Reader:
         try:
             count, rows, given = int(sparse["count"]), sparse["indices"], sparse["values"]
             kind = np.dtype(_KINDS[rows["componentType"]]).newbyteorder("<")
-            at = self._view(rows["bufferView"], rows.get("byteOffset", 0), count, 1, kind, where)[:, 0]
-            new = self._view(
+            at = self.view(rows["bufferView"], rows.get("byteOffset", 0), count, 1, kind, where)[:, 0]
+            new = self.view(
                 given["bufferView"], given.get("byteOffset", 0), count, values.shape[1], values.dtype, where
             )
         except (KeyError, TypeError, ValueError) as error:
@@ -291,54 +247,6 @@ class _Reader:
         values[at.astype(np.int64)] = new
         return values
 
-    def _view(self, index: Any, offset: Any, count: int, width: int, dtype: np.dtype[Any], where: str) -> Numbers:
-        view = self._item("bufferViews", index)
-        start, length = view.get("byteOffset", 0), view.get("byteLength", 0)
-        stride = view.get("byteStride") or width * dtype.itemsize
-        numbers = (start, length, offset, stride)
-        if not all(isinstance(value, int) and 0 <= value < 2**40 for value in numbers):
-            raise self.wrong(f"{where}: bufferView {index} has offsets that cannot be")
-        data = self._buffer(view.get("buffer"))
-        needed = offset + (count - 1) * stride + width * dtype.itemsize if count else 0
-        if start + length > len(data) or needed > length:
-            raise self.wrong(
-                f"{where}: bufferView {index} ends before its {count:,} entries do; the file is cut or damaged"
-            )
-        if not count:
-            return np.zeros((0, width), dtype)
-        out = np.ndarray((count, width), dtype, data, start + offset, (stride, dtype.itemsize))
-        return np.ascontiguousarray(out)
-
-    def _buffer(self, index: Any) -> bytes:
-        if index in self.buffers:
-            return self.buffers[index]
-        buffer = self._item("buffers", index)
-        uri = buffer.get("uri")
-        if uri is None:
-            data = self.binary
-        elif not isinstance(uri, str):
-            raise self.wrong(f"buffers[{index}].uri is no text")
-        elif uri.startswith("data:"):
-            try:
-                data = base64.b64decode(uri.partition(",")[2], validate=True)
-            except ValueError as error:
-                raise self.wrong(f"buffers[{index}] is no readable base64 ({error})") from error
-        else:
-            data = self._beside(unquote(uri))
-        self.buffers[index] = data
-        return data
-
-    def _beside(self, name: str, what: str = "buffer") -> bytes:
-        file = self.path.parent / name
-        if pathlib.PurePath(name).name != name or "\\" in name or name in ("", ".", ".."):
-            raise self.wrong(f"its {what} {shown(name)} does not lie beside it; put it into the same folder")
-        try:
-            if file.stat().st_size > 4_000_000_000:
-                raise self.wrong(f"its {what} {name} is too large to be read")
-            return file.read_bytes()
-        except OSError as error:
-            raise self.wrong(f"its {what} {name} cannot be read ({error.strerror}); it has to lie beside it") from error
-
     # grounds
 
     def _grounds(self, entries: list[dict[str, Any]], textures: dict[str, dict[str, bytes]]) -> list[Ground]:
@@ -348,7 +256,7 @@ class _Reader:
             values = {key: value for key, value in entry.items() if key in known and key not in PARTS}
             values |= {part: entry[f"plain_{part}"] for part in ("roughness", "height") if f"plain_{part}" in entry}
             values.setdefault("texture", "")
-            images = {part: self._image(entry[part]) for part in PARTS if isinstance(entry.get(part), int)}
+            images = {part: self.image(entry[part]) for part in PARTS if isinstance(entry.get(part), int)}
             if images and not _is_shipped(str(values["texture"]), images):
                 name = free_name(str(values["texture"] or values.get("name", "imported")), [*textures, *shipped()])
                 values["texture"] = name
@@ -360,48 +268,6 @@ class _Reader:
             except msgspec.ValidationError as error:
                 raise self.wrong(f"ground {number + 1} in its extras cannot be used ({error})") from error
         return out
-
-    def _image(self, index: int) -> bytes:
-        image = self._item("images", index)
-        view = self._item("bufferViews", image.get("bufferView"))
-        start, length = view.get("byteOffset", 0), view.get("byteLength", 0)
-        data = self._buffer(view.get("buffer"))
-        if not all(isinstance(value, int) and value >= 0 for value in (start, length)) or start + length > len(data):
-            raise self.wrong(f"images[{index}] ends before its bytes do")
-        return data[start : start + length]
-
-    # the document
-
-    def _item(self, name: str, index: Any) -> dict[str, Any]:
-        entries = self._list(self.document, name)
-        if not isinstance(index, int) or isinstance(index, bool) or not 0 <= index < len(entries):
-            raise self.wrong(f"it names {name}[{shown(index)}], which is not there")
-        entry = entries[index]
-        if not isinstance(entry, dict):
-            raise self.wrong(f"{name}[{index}] is no object")
-        return entry
-
-    def _list(self, holder: Any, name: str) -> list[Any]:
-        entries = holder.get(name, []) if isinstance(holder, dict) else []
-        if not isinstance(entries, list):
-            raise self.wrong(f"{name} is no list")
-        return entries
-
-    def _chunks(self, data: bytes) -> bytes:
-        if len(data) < 20 or struct.unpack_from("<I", data, 4)[0] != 2:
-            raise self.wrong("no GLB of version 2, or cut off")
-        at, found = 12, b""
-        while at + 8 <= len(data):
-            length, kind = struct.unpack_from("<II", data, at)
-            chunk = data[at + 8 : at + 8 + length]
-            if len(chunk) < length:
-                raise self.wrong("it ends in the middle of a chunk; it is cut or damaged")
-            if kind == 0x4E4F534A and not found:
-                found = chunk
-            elif kind == 0x004E4942 and not self.binary:
-                self.binary = chunk
-            at += 8 + length + (-length) % 4
-        return found
 
 
 def _triangles(indices: NDArray[np.int64], mode: int) -> NDArray[np.int64]:

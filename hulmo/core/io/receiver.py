@@ -38,6 +38,7 @@ def receiver_shaders(
     images: Sequence[DeliveredImage],
     blend: Blend,
     light: Light,
+    metres: float = 1.0,
 ) -> dict[str, Any]:
     """Vertex and fragment shader, and which images are bound to which of their samplers.
 
@@ -49,9 +50,12 @@ def receiver_shaders(
     images : sequence of DeliveredImage
     blend : Blend
     light : Light
+    metres : float
+        What one unit of POSITION is.
     """
     banks = banks_of(images)
-    vertex, fragment = receiver_glsl(_constants(grounds, records, banks, blend, light))
+    constants = f"const float METRES = {_number(metres)};\n" + _constants(grounds, records, banks, blend, light)
+    vertex, fragment = receiver_glsl(constants)
     return {"vertex": vertex, "fragment": fragment, "banks": banks}
 
 

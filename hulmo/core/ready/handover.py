@@ -11,8 +11,8 @@ import msgspec
 import hulmo
 import hulmo.assets
 from hulmo.core.deliver.profile import Profile
-from hulmo.core.deliver.write import MANIFEST, Delivered, deliver_to, safe_name
-from hulmo.core.progress import Progress
+from hulmo.core.deliver.write import MANIFEST, Delivered, deliver_to, finest_of, safe_name
+from hulmo.core.progress import Progress, silent
 from hulmo.core.project import Project
 from hulmo.core.ready import findings
 from hulmo.core.ready.finding import Finding
@@ -69,15 +69,7 @@ def report(project: Project, profile: Profile, found: list[Finding], waived: lis
 
 def page(project: Project, profile: Profile, done: Delivered, found: list[Finding]) -> str:
     """The web page, with the finest level of every piece in it as far as there is room."""
-    shown, size = [], 0
-    finest = {f"{safe_name(piece.name)}.glb" for piece in done.pieces}
-    for name in done.files:
-        if name.endswith(".glb") and (name in finest or profile.files == "one"):
-            data = (done.folder / name).read_bytes()
-            size += len(data)
-            if size > MOST:
-                break
-            shown.append(base64.b64encode(data).decode())
+    shown = [base64.b64encode(data).decode() for data in _shown(project, profile, done)]
     fields = {
         "TITLE": html.escape(project.name),
         "ABOUT": html.escape(f"{profile.name}. {profile.about}"),
@@ -87,6 +79,25 @@ def page(project: Project, profile: Profile, done: Delivered, found: list[Findin
     out = TEMPLATE.read_text(encoding="utf-8")
     for name, text in fields.items():
         out = out.replace(f"@{name}@", text)
+    return out
+
+
+def _shown(project: Project, profile: Profile, done: Delivered) -> list[bytes]:
+    # plain GLB of the finest level: the files themselves, or where they are something else the same meshes as such
+    if profile.format != "glb" or profile.settings.get("size", "plain") != "plain":
+        from hulmo.core.io.glb_document import glb_document  # slow to import, and needed nowhere else
+
+        data = glb_document(finest_of(project, done.pieces, profile), "mean", silent(), props="none")
+        return [data] if len(data) <= MOST else []
+    finest = {f"{safe_name(piece.name)}.glb" for piece in done.pieces}
+    out, size = [], 0
+    for name in done.files:
+        if name.endswith(".glb") and (name in finest or profile.files == "one"):
+            data = (done.folder / name).read_bytes()
+            size += len(data)
+            if size > MOST:
+                break
+            out.append(data)
     return out
 
 

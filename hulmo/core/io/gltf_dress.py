@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from hulmo.core.colour import hex_to_linear
 from hulmo.core.dress.viewpoint import view_axes
 from hulmo.core.errors import InvalidInput
-from hulmo.core.io.glb_binary import Binary
+from hulmo.core.io.gltf_binary import Binary
 from hulmo.core.mesh.strewn import frames
 from hulmo.core.objects.lamp import LAMP, LUX, candela, lamp_values
 from hulmo.core.objects.scene_object import world_matrix

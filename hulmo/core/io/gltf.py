@@ -1,0 +1,61 @@
+"""Export to glTF as a document with its numbers and images in files beside it."""
+
+import pathlib
+from urllib.parse import quote
+
+from hulmo.core.io.exporter import Exporter
+from hulmo.core.io.gltf_settings import SETTINGS
+from hulmo.core.io.images_beside import named_images, write_beside
+from hulmo.core.io.safe_write import safe_write
+from hulmo.core.progress import Progress
+from hulmo.core.project import Project
+from hulmo.core.setting import Choice, Values
+
+SHARED = "textures"
+"""Folder of images that several documents share."""
+
+
+def write_gltf(project: Project, path: pathlib.Path, values: Values, progress: Progress) -> None:
+    """Write all bodies, weights, textures and the blend formula.
+
+    Raises
+    ------
+    InvalidInput, FileProblem
+    """
+    from hulmo.core.io.glb_document import mime_type  # slow to import, and needed nowhere else
+    from hulmo.core.io.gltf_document import gltf_document
+
+    made = gltf_document(project, values, progress)
+    document, binary = made.document, made.binary
+    images = named_images(made.images, SHARED if values["images"] == "shared" else f"{path.stem}.textures")
+    for image, (name, data) in zip(document.images, images.items(), strict=True):
+        image.uri, image.mimeType = quote(name), mime_type(data)
+    document.accessors, document.bufferViews, document.buffers = binary.accessors, binary.views, binary.buffers
+    document.buffers[0].uri = quote(f"{path.stem}.bin")
+    progress.step(0.85, "writing")
+    write_beside(path, images)
+    with safe_write(path.with_suffix(".bin")) as file:
+        for part in binary.parts:
+            file.write(part)
+    with safe_write(path) as file:
+        file.write(document.gltf_to_json(separators=(",", ":"), indent=None).encode())
+    progress.step(1.0, "exported")
+
+
+EXPORTER = Exporter(
+    "gltf",
+    "glTF with files beside it",
+    "A document, its numbers and its images as files, so that several documents can share their images.",
+    (
+        *SETTINGS,
+        Choice(
+            "images", "Images",
+            (
+                ("own", "In a folder of its own", "Named as the document."),
+                ("shared", "In one folder for all", "Named textures: documents side by side share what is the same."),
+            ),
+            "own", "Where the images of the grounds go.",
+        ),
+    ),
+    write_gltf,
+)  # fmt: skip

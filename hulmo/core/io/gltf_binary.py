@@ -1,0 +1,169 @@
+"""The binary chunk of a glTF document, and the accessors and views into it."""
+
+import struct
+from collections.abc import Iterator
+from typing import Any
+
+import numpy as np
+import pygltflib as gltf
+from numpy.typing import NDArray
+
+from hulmo.core.io.gltf_packing import COMPRESSION, MOST, NORMAL_BITS, PLAIN, UV_STEP, Packing, rounded
+
+_KINDS = {
+    np.dtype(np.int16): gltf.SHORT,
+    np.dtype(np.float32): gltf.FLOAT,
+    np.dtype(np.uint16): gltf.UNSIGNED_SHORT,
+    np.dtype(np.uint32): gltf.UNSIGNED_INT,
+}
+_SHAPES = {1: gltf.SCALAR, 2: gltf.VEC2, 3: gltf.VEC3, 4: gltf.VEC4}
+
+FINE = 24
+"""Bits of a float's mantissa: what was rounded to a grid before is stored exactly."""
+
+
+class Binary:
+    """Collects the binary chunk and the accessors and views into it.
+
+    Parameters
+    ----------
+    packing : Packing
+    """
+
+    def __init__(self, packing: Packing = PLAIN) -> None:
+        self.packing = packing
+        self.parts: list[bytes] = []
+        self.size = 0
+        self.unpacked = 0
+        """Bytes of all that is compressed, once it is unpacked."""
+        self.views: list[gltf.BufferView] = []
+        self.accessors: list[gltf.Accessor] = []
+
+    def view(self, data: bytes, target: int | None, stride: int | None = None) -> int:
+        """A view of bytes; its number."""
+        self.views.append(
+            gltf.BufferView(
+                buffer=0, byteOffset=self.size, byteLength=len(data), byteStride=stride, target=target
+            )
+        )  # fmt: skip
+        self._put(data)
+        return len(self.views) - 1
+
+    def accessor(self, values: NDArray[Any], target: int | None, normalized: bool = False, extent: bool = False) -> int:
+        """An accessor of a table; its number. `extent` has it say its least and greatest values."""
+        if self.packing.compressed and target is not None:
+            number = self._compressed(values, target)
+        else:
+            number = self.view(np.ascontiguousarray(values).tobytes(), target)
+        return self._accessor(number, values, normalized, extent)
+
+    def positions(self, values: NDArray[np.float32]) -> int:
+        """An accessor of (N, 3) places, metres, rounded to the packing's grid."""
+        packing = self.packing
+        if packing.quantised:
+            whole = np.clip(np.rint(values.astype(np.float64) / packing.grid), -MOST, MOST).astype(np.int16)
+            return self._accessor(self._padded(whole), whole, False, True)
+        if packing.compressed:
+            places = rounded(values, packing.grid)
+            return self._accessor(self._as_floats(places), places, False, True)
+        return self.accessor(values, gltf.ARRAY_BUFFER, extent=True)
+
+    def normals(self, values: NDArray[np.float32]) -> int:
+        """An accessor of (N, 3) unit vectors."""
+        whole = np.rint(np.clip(values, -1, 1) * 32767).astype(np.int16)
+        if self.packing.quantised:
+            return self._accessor(self._padded(whole), whole, True, False)
+        if self.packing.compressed:
+            import meshopt
+
+            wide = np.zeros((values.shape[0], 4), np.float32)
+            wide[:, :3] = values
+            stored = meshopt.encode_filter_oct(wide, 8, NORMAL_BITS)
+            return self._accessor(self._compressed(stored, gltf.ARRAY_BUFFER, "OCTAHEDRAL"), whole, True, False)
+        return self.accessor(values, gltf.ARRAY_BUFFER)
+
+    def coordinates(self, values: NDArray[np.float32]) -> int:
+        """An accessor of (N, 2) texture coordinates."""
+        if self.packing.compressed:
+            step = max(UV_STEP, 2.0 ** np.ceil(np.log2(max(float(np.abs(values).max(initial=0.0)), 1e-9))) * 2.0**-22)
+            places = rounded(values, step)
+            return self._accessor(self._as_floats(places), places, False, False)
+        return self.accessor(np.ascontiguousarray(values), gltf.ARRAY_BUFFER)
+
+    @property
+    def buffers(self) -> list[gltf.Buffer]:
+        """What the document says of its buffers: the chunk, and what stands for it once it is unpacked."""
+        out = [gltf.Buffer(byteLength=self.size)]
+        if self.unpacked:
+            out.append(gltf.Buffer(byteLength=self.unpacked, extensions={COMPRESSION: {"fallback": True}}))
+        return out
+
+    def _accessor(self, view: int, values: NDArray[Any], normalized: bool, extent: bool) -> int:
+        accessor = gltf.Accessor(
+            bufferView=view,
+            componentType=_KINDS[values.dtype],
+            count=values.shape[0],
+            type=_SHAPES[1 if values.ndim == 1 else values.shape[1]],
+            normalized=normalized,
+        )
+        if extent:
+            accessor.min = [float(value) for value in values.min(axis=0)]
+            accessor.max = [float(value) for value in values.max(axis=0)]
+        self.accessors.append(accessor)
+        return len(self.accessors) - 1
+
+    def _padded(self, whole: NDArray[np.int16]) -> int:
+        # rows begin at multiples of four bytes
+        wide = np.zeros((whole.shape[0], 4), np.int16)
+        wide[:, :3] = whole
+        return self.view(wide.tobytes(), gltf.ARRAY_BUFFER, 8)
+
+    def _as_floats(self, values: NDArray[np.float32]) -> int:
+        import meshopt
+
+        stored = meshopt.encode_filter_exp(values, FINE, "SharedComponent")
+        return self._compressed(stored, gltf.ARRAY_BUFFER, "EXPONENTIAL")
+
+    def _compressed(self, values: NDArray[Any], target: int, filtered: str = "") -> int:
+        import meshopt
+
+        rows = np.ascontiguousarray(values if values.ndim == 2 else values[:, None])
+        stride, mode = rows.shape[1] * rows.itemsize, "ATTRIBUTES"
+        if target == gltf.ELEMENT_ARRAY_BUFFER:
+            mode = "TRIANGLES"
+            rows = rows.astype(np.uint32)
+        data = meshopt.encode_gltf_buffer(rows, mode)
+        told = {
+            "buffer": 0, "byteOffset": self.size, "byteLength": len(data), "byteStride": stride, "mode": mode,
+            "count": values.shape[0], **({"filter": filtered} if filtered else {}),
+        }  # fmt: skip
+        self.views.append(
+            gltf.BufferView(
+                buffer=1,
+                byteOffset=self.unpacked,
+                byteLength=stride * values.shape[0],
+                byteStride=stride if mode == "ATTRIBUTES" else None,
+                target=target,
+                extensions={COMPRESSION: told},
+            )
+        )
+        self.unpacked += -(-stride * values.shape[0] // 4) * 4
+        self._put(data)
+        return len(self.views) - 1
+
+    def _put(self, data: bytes) -> None:
+        padding = -len(data) % 4
+        self.parts.append(data)
+        if padding:
+            self.parts.append(b"\0" * padding)
+        self.size += len(data) + padding
+
+
+def glb_chunks(document: gltf.GLTF2, binary: Binary) -> Iterator[bytes]:
+    """A document and its binary chunk as one file, piece by piece (glTF 2.0, section 4)."""
+    text = document.gltf_to_json(separators=(",", ":"), indent=None).encode()
+    text += b" " * (-len(text) % 4)
+    yield struct.pack("<4sIIII", b"glTF", 2, 28 + len(text) + binary.size, len(text), 0x4E4F534A)
+    yield text
+    yield struct.pack("<II", binary.size, 0x004E4942)
+    yield from binary.parts

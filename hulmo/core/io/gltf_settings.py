@@ -1,0 +1,25 @@
+"""What can be chosen of a glTF document, as one file or as several."""
+
+from hulmo.core.io.gltf_packing import SETTINGS as PACKING
+from hulmo.core.setting import Choice, Setting
+
+SETTINGS: tuple[Setting, ...] = (
+    Choice(
+        "colour", "Vertex colour",
+        (
+            ("mean", "Mean colour", "The blended colour of the grounds: looks right in any viewer."),
+            ("weights", "Four weights", "Of the four grounds that cover most, for engines that read no more."),
+        ),
+        "mean", "What the vertex colour holds. The ground weights are always in the file besides.",
+    ),
+    Choice(
+        "props", "Dress",
+        (
+            ("instances", "Props as instances", "Waters, lamps, cameras, and each prop once with all its places."),
+            ("nodes", "Props as nodes", "The same with a node for every prop, for engines without instancing."),
+            ("none", "Ground alone", "Neither waters, props, lamps nor cameras."),
+        ),
+        "instances", "What comes along beside the ground.",
+    ),
+    *PACKING,
+)  # fmt: skip
