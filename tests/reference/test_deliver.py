@@ -10,6 +10,7 @@ import pathlib
 import subprocess
 import tempfile
 import unittest
+import urllib.parse
 from unittest import mock
 
 import igl
@@ -17,6 +18,7 @@ import msgspec
 import numpy as np
 import pygltflib
 import trimesh
+from PIL import Image
 
 from hulmo.cli import main
 from hulmo.core.commands import AddBody, LayRelief, LayUv, LockBorder, Strew, Stroke, Waive
@@ -26,7 +28,9 @@ from hulmo.core.deliver.patches import patches_of
 from hulmo.core.deliver.profile import Profile, checked, read_profile, shipped_profiles
 from hulmo.core.deliver.write import deliver_to
 from hulmo.core.errors import HulmoError
+from hulmo.core.ground.textures import part_pixels
 from hulmo.core.history import History
+from hulmo.core.io.exporters import EXPORTERS
 from hulmo.core.io.project_file import open_project, save_project
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import CornerTable
@@ -36,6 +40,7 @@ from hulmo.core.progress import silent
 from hulmo.core.project import Project
 from hulmo.core.ready import findings
 from hulmo.core.ready.handover import hand_over
+from hulmo.core.setting import complete
 from hulmo.core.topology.two_sided import two_sided
 from hulmo.receive.glb import Glb
 from hulmo.render.context import headless_context
@@ -231,6 +236,75 @@ class DeliverTest(unittest.TestCase):
         found = on_body(body, shares, 2)
         self.assertEqual(np.flatnonzero(found.max(axis=0) > 0).tolist(), kept.tolist())
         np.testing.assert_allclose(found.sum(axis=1), 1.0, atol=1e-6)
+
+    def test_images_are_made_as_small_as_the_target_takes(self) -> None:
+        history = land()
+        profile = Profile("P", format="gltf", texture=100, settings={"props": "none"})
+        deliver_to(history.project, profile, self.folder, silent())
+        document = json.loads((self.folder / "Untitled.gltf").read_text())
+        grounds = document["extras"]["hulmo"]["grounds"]
+        self.assertEqual([ground["name"] for ground in grounds], list(history.project.ground_names))
+        for ground, was in zip(grounds, history.project.grounds, strict=True):
+            for part in ("albedo", "normal", "roughness", "height"):
+                if part not in ground:
+                    continue
+                name = document["images"][document["textures"][ground[part]]["source"]]["uri"]
+                with Image.open(self.folder / urllib.parse.unquote(name)) as picture:
+                    self.assertEqual(max(picture.size), 100, name)
+                    small = np.asarray(picture, float) / 255
+                large = part_pixels(was, part, history.project.textures) / 255.0
+                if part == "albedo":  # the mean light stays (IEC 61966-2-1)
+                    small, large = (
+                        np.where(v <= 0.04045, v / 12.92, ((v + 0.055) / 1.055) ** 2.4) for v in (small, large)
+                    )
+                if part == "normal":
+                    np.testing.assert_allclose(np.linalg.norm(2 * small - 1, axis=2), 1.0, atol=0.02)
+                    small, large = small[..., :2], large[..., :2]  # they are made unit vectors again
+                np.testing.assert_allclose(small.mean(axis=(0, 1)), large.mean(axis=(0, 1)), atol=0.02, err_msg=name)
+
+    def test_images_of_shares_hold_those_of_the_vertices(self) -> None:
+        history = land(12.0)
+        for laid in (False, True):
+            history.do(LayUv("Land", "box")) if laid else history.project.bodies[0].corners.slots.drop("uv")
+            profile = Profile("P", files="many", splat=256, settings={"props": "none"})
+            deliver_to(history.project, profile, self.folder, silent())
+            told = json.loads((self.folder / "manifest.json").read_text())["pieces"][0]["shares"]
+            pictures = [np.asarray(Image.open(self.folder / name)) for name in told["files"]]
+            image = np.concatenate(pictures, axis=2).astype(int)
+            np.testing.assert_array_equal(image.sum(axis=2), 255)
+            body = history.project.bodies[0]
+            triangles = body.corners.live_triangles()
+            if laid:
+                self.assertEqual(told["by"], "uv")
+                spot = body.corners.slots["uv"].reshape(-1, 2)
+                rows = triangles.reshape(-1)
+            else:
+                west, north, side = told["box"]
+                rows = np.unique(triangles)
+                place = body.vertices["position"][rows] + body.origin
+                spot = (place[:, (0, 2)] - (west, north)) / side
+            at = np.clip((spot * 256).astype(int), 0, 255)
+            away = np.abs(
+                image[at[:, 1], at[:, 0], : len(history.project.grounds)] - 255 * body.vertices["weight"][rows]
+            )
+            self.assertGreater((away.max(axis=1) <= 1.0).mean(), 0.9 if laid else 0.999)
+
+    def test_left_handed_files_by_hand_computed_corners(self) -> None:
+        history = History(Project())
+        history.do(AddBody("block", {"size": 2.0, "height": 4.0, "depth": 6.0, "edge": 2.0}, "Block", (1.0, 0.0, -3.0)))
+        # east 0 to 2, up 0 to 4, north 0 to 6 (-Z in this program)
+        for up, hand, low, high in (
+            ("y", "right", (0, 0, -6), (2, 4, 0)), ("y", "left", (0, 0, 0), (2, 4, 6)),
+            ("z", "right", (0, 0, 0), (2, 6, 4)), ("z", "left", (0, -6, 0), (2, 0, 4)),
+        ):  # fmt: skip
+            for ending in ("obj", "stl", "ply"):
+                exporter, path = EXPORTERS[ending], self.folder / f"block.{ending}"
+                exporter.write(
+                    history.project, path, complete(exporter.settings, {"up": up, "hand": hand}, "P"), silent()
+                )
+                mesh = trimesh.load(path, force="mesh", process=True)
+                np.testing.assert_allclose(mesh.bounds, (low, high), atol=1e-5, err_msg=f"{up} {hand} {ending}")
+                self.assertAlmostEqual(mesh.volume, 48.0, places=3)  # faces look outward
 
     def test_what_goes_wrong_is_found_cured_or_waived(self) -> None:
         history = land(20.0)

@@ -42,7 +42,9 @@ class Profile(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     triangles : int
         Of all bodies together at the finest level; 0: any number.
     texture : int
-        Longest side of a ground's images, texels; 0: any.
+        Longest side of a ground's images, texels: larger ones are delivered smaller; 0: any.
+    splat : int
+        Texels a side of images of the shares, four grounds to an image, beside every body or patch; 0: none.
     names : str
         any; plain: letters, digits, _ and - alone.
     levels : list of float
@@ -67,6 +69,7 @@ class Profile(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     vertices: int = 0
     triangles: int = 0
     texture: int = 0
+    splat: int = 0
     names: str = "any"
     levels: tuple[float, ...] = ()
     patch: float = 0.0
@@ -108,6 +111,10 @@ def checked(profile: Profile, where: str) -> Profile:
     ):  # fmt: skip
         if not 0 <= getattr(profile, name) <= most:
             raise wrong(name, getattr(profile, name), f"lie between 0 and {most}")
+    if profile.splat and not 16 <= profile.splat <= 8192:
+        raise wrong("splat", profile.splat, "be 0, or lie between 16 and 8192")
+    if profile.texture and profile.texture < 16:
+        raise wrong("texture", profile.texture, "be 0, or 16 at the least")
     shares = profile.levels
     if (
         len(shares) > 7

@@ -16,6 +16,8 @@ from hulmo.core.deliver.levels import KEPT, Level, levels_of, plain, reduced
 from hulmo.core.deliver.limits import limited
 from hulmo.core.deliver.patches import neighbours, patches_of
 from hulmo.core.deliver.profile import Profile
+from hulmo.core.deliver.smaller_images import with_smaller_images
+from hulmo.core.deliver.splat import splat_images
 from hulmo.core.errors import FileProblem, InvalidInput
 from hulmo.core.ground.ground import Ground
 from hulmo.core.ground.weights import WEIGHT, weights_of
@@ -101,15 +103,16 @@ def deliver_to(
     """
     if not folder.is_dir():
         raise FileProblem(f"{folder}: there is no such folder; make it first")
+    project = with_smaller_images(project, profile.texture)
     pieces = pieces_of(project, profile, progress.part(0.0, 0.7))
     _check_names(pieces, profile)
     try:
         with folder_inside(folder) as inside:
-            _write(project, profile, pieces, inside, progress)
+            splats = _write(project, profile, pieces, inside, progress)
             made = sorted(str(path.relative_to(inside)) for path in inside.rglob("*") if path.is_file())
             written = [name for name in made if name != HELD]
             files = [*written, *more]
-            told = manifest(project, profile, pieces, files)
+            told = manifest(project, profile, pieces, files, splats)
             (inside / MANIFEST).write_bytes(_json(told))
             for name, make in more.items():
                 (inside / name).write_bytes(make(Delivered(inside, [*written, MANIFEST], pieces)))
@@ -132,15 +135,25 @@ def deliver_to(
     return Delivered(folder, [*files, MANIFEST], pieces)
 
 
-def _write(project: Project, profile: Profile, pieces: list[Piece], inside: pathlib.Path, progress: Progress) -> None:
+def _write(
+    project: Project, profile: Profile, pieces: list[Piece], inside: pathlib.Path, progress: Progress
+) -> dict[str, Any]:
+    # what is told of images of shares, by the body's name in the files
     exporter, ending = EXPORTERS[profile.format], profile.format
     values = complete(exporter.settings, profile.settings, profile.name)
     if profile.files == "many" and "props" in values:
         values = {**values, "props": "none"}
-    tasks = _files_of(project, pieces, profile)
+    tasks, splats = _files_of(project, pieces, profile), dict[str, Any]()
+    finest = {_named(piece.name, profile) for piece in pieces}
     for done, (stem, part) in enumerate(tasks):
         progress.step(0.7 + 0.25 * done / len(tasks), f"writing {stem}.{ending}")
         exporter.write(part, inside / f"{stem}.{ending}", values, silent())
+        for body in part.bodies if profile.splat else ():
+            if body.name in finest:
+                images, splats[body.name] = splat_images(body, safe_name(body.name), len(part.grounds), profile.splat)
+                for name, data in images.items():
+                    (inside / name).write_bytes(data)
+    return splats
 
 
 def pieces_of(project: Project, profile: Profile, progress: Progress) -> list[Piece]:
@@ -173,8 +186,10 @@ def pieces_of(project: Project, profile: Profile, progress: Progress) -> list[Pi
     return out
 
 
-def manifest(project: Project, profile: Profile, pieces: list[Piece], files: list[str]) -> dict[str, Any]:
-    """What a receiver needs to know of a delivery, as plain values."""
+def manifest(
+    project: Project, profile: Profile, pieces: list[Piece], files: list[str], splats: Mapping[str, Any] = NOTHING
+) -> dict[str, Any]:
+    """What a receiver needs to know of a delivery, as plain values; `splats` is what is told of images of shares."""
     cells: dict[str, list[tuple[int, ...]]] = {piece.of: [] for piece in pieces}
     for piece in pieces:
         if piece.cell is not None:
@@ -199,6 +214,7 @@ def manifest(project: Project, profile: Profile, pieces: list[Piece], files: lis
                 if piece.cell
                 else [],
                 "grounds_changed": round(piece.changed, 6),
+                **({"shares": splats[own]} if (own := _named(piece.name, profile)) in splats else {}),
                 "levels": [
                     {
                         "level": number,
@@ -219,6 +235,11 @@ def manifest(project: Project, profile: Profile, pieces: list[Piece], files: lis
             for piece in pieces
         ],
     }
+
+
+def _named(name: str, profile: Profile) -> str:
+    # as files have it
+    return safe_name(name) if profile.names == "plain" else name
 
 
 def level_name(name: str, number: int) -> str:
@@ -269,8 +290,7 @@ def _project(
             for column in [column for column in vertices.names if column not in KEPT]:
                 vertices.drop_column(column)
         vertices.set_column(WEIGHT, np.ascontiguousarray(vertices[WEIGHT][:, columns]))
-        own = safe_name(name) if profile.names == "plain" else name
-        copy = Body(own, vertices, _with_columns(corners, columns), ident)
+        copy = Body(_named(name, profile), vertices, _with_columns(corners, columns), ident)
         copy.origin, copy.down = body.origin, body.down
         if dressed and source is not None:
             limited(copy, profile.most_at_vertex, profile.most_grounds)

@@ -31,10 +31,29 @@ SETTINGS: tuple[Setting, ...] = (
 )  # fmt: skip
 
 
+HAND = Choice(
+    "hand", "Handedness",
+    (
+        ("right", "Right-handed", "As in this program."),
+        ("left", "Left-handed", "The axis along north is turned round: +Z north with Y up, -Y north with Z up."),
+    ),
+    "right", "Which way the third axis points.",
+)  # fmt: skip
+"""For formats that do not say it themselves."""
+
+
 def placed(body: Delivery, values: Values) -> tuple[NDArray[np.float64], NDArray[np.float32]]:
     """(N, 3) positions in the axes and units that were asked for, and (N, 3) unit normals in those axes."""
     position = (body.position.astype(np.float64) + body.origin) * UNITS[str(values["unit"])]
     normal = body.normal
     if values["up"] == "z":
         position, normal = (part[:, (0, 2, 1)] * np.array((1, -1, 1), part.dtype) for part in (position, normal))
+    if values.get("hand") == "left":
+        turn = (1, -1, 1) if values["up"] == "z" else (1, 1, -1)
+        position, normal = (part * np.array(turn, part.dtype) for part in (position, normal))
     return position + 0.0, normal + np.float32(0.0)
+
+
+def faced(body: Delivery, values: Values) -> NDArray[np.uint32]:
+    """(M, 3) triangles, counter-clockwise as seen from outside in the axes that were asked for."""
+    return body.triangles[:, (0, 2, 1)] if values.get("hand") == "left" else body.triangles

@@ -27,7 +27,8 @@ TABLE = (
     Row("_GROUND_k", "attribute: weights of grounds 4 k to 4 k + 3, 16 bits, sum 65535; interpolated over the triangle"),
     Row("_TINT", "attribute, where there is tint: colour times cover (linear light), cover; 32-bit floats"),
     Row("COLOR_0", "attribute: mean of the adjusted colour of the grounds, by weight, times tint; linear light, 16 bits; or "
-        "four weights, see vertex_colour"),
+        "weights, see vertex_colour: four in each of COLOR_0, COLOR_1, ..."),
+    Row("TEXCOORD_k", "attribute, where it was asked for: from k = 1 on weights of grounds 2 k - 2 and 2 k - 1, 16 bits"),
     Row("metres_per_uv", "extras of a primitive with UV of its own: metres that a unit of UV covers; without it every ground "
         "is mapped by position, whatever its mapping says"),
     Row("grounds[].attribute, component", "where the weight of the ground stands"),

@@ -13,6 +13,7 @@ from hulmo.core.ground.ground import Ground
 from hulmo.core.ground.quantise import quantise
 from hulmo.core.ground.textures import StoredTextures, linear_albedo, part_pixels
 from hulmo.core.ground.weights import WEIGHT, weights_of
+from hulmo.core.kernel import kernel
 from hulmo.core.mesh.body import Body, Place
 from hulmo.core.mesh.chosen_parts import ONE_GROUND
 from hulmo.core.mesh.compact import compact
@@ -94,7 +95,8 @@ def used_grounds(bodies: list[Body], grounds: int) -> list[int]:
             named = np.unique(one[body.corners.triangles[:, 0] >= 0]).astype(np.int64)
             there[named[(named > 0) & (named <= grounds)] - 1] = True
         weight = weights_of(body, grounds)
-        there |= (weight[body.corners.first_corner >= 0] if body.vertices.free.count else weight).max(axis=0) > 0
+        lying = weight[body.corners.first_corner >= 0] if body.vertices.free.count else weight
+        there |= np.array([bool((column > 0).any()) for column in lying.T])
     return np.flatnonzero(there).tolist() or [0]
 
 
@@ -163,6 +165,21 @@ def _coloured(columns: dict[str, NDArray[np.float32]], means: NDArray[np.float64
     return np.clip(colour, 0, 1)
 
 
+@kernel("boolean(int32[::1], float32[:,::1], float32[:,::1], boolean[::1])")
+def _one_each(
+    vertex: NDArray[np.int32], uv: NDArray[np.float32], single: NDArray[np.float32], seen: NDArray[np.bool_]
+) -> bool:
+    # whether all corners of every vertex have the same texture coordinates, and what they are
+    for i in range(vertex.size):
+        row = vertex[i]
+        if seen[row] and (single[row, 0] != uv[i, 0] or single[row, 1] != uv[i, 1]):
+            return False
+        seen[row] = True
+        single[row, 0] = uv[i, 0]
+        single[row, 1] = uv[i, 1]
+    return True
+
+
 def split_at_seams(
     triangles: NDArray[np.int32],
     vertices: int,
@@ -194,10 +211,9 @@ def split_at_seams(
     if uv is None:
         return None, triangles, None
     flat_uv = np.ascontiguousarray(uv.reshape(-1, 2))
-    corner_vertex = triangles.reshape(-1)
+    corner_vertex = np.ascontiguousarray(triangles.reshape(-1), np.int32)
     single = np.zeros((vertices, 2), np.float32)
-    single[corner_vertex] = flat_uv
-    if np.array_equal(single[corner_vertex], flat_uv):
+    if _one_each(corner_vertex, flat_uv, single, np.zeros(vertices, np.bool_)):
         return None, triangles, single
     key = np.empty(corner_vertex.size, [("v", np.int64), ("uv", np.int64)])
     key["v"] = corner_vertex

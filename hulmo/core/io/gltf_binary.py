@@ -107,8 +107,9 @@ class Binary:
             normalized=normalized,
         )
         if extent:
-            accessor.min = [float(value) for value in values.min(axis=0)]
-            accessor.max = [float(value) for value in values.max(axis=0)]
+            columns = values.T  # one at a time: many times as fast as all of them by rows
+            accessor.min = [float(column.min()) for column in columns]
+            accessor.max = [float(column.max()) for column in columns]
         self.accessors.append(accessor)
         return len(self.accessors) - 1
 

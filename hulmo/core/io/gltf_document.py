@@ -66,13 +66,16 @@ def gltf_document(project: Project, values: Values, progress: Progress) -> Docum
     progress.step(0.0, "collecting vertices")
     bodies, used = deliver(project)
     first = _first_four(bodies) if values.get("colour") == "weights" else None
+    if values.get("colour") == "sets":
+        first = list(range(len(used)))
     props = str(values.get("props", "instances"))
     binary = Binary(packing_of(bodies, values))
     metres = binary.packing.grid if binary.packing.quantised else 1.0
     meshes, nodes = [], []
     for i, body in enumerate(bodies):
         progress.step(0.1 + 0.6 * i / len(bodies), f"packing {body.name}")
-        meshes.append(_mesh(binary, _reordered(body) if binary.packing.compressed else body, first, len(used)))
+        packed = _reordered(body) if binary.packing.compressed else body
+        meshes.append(_mesh(binary, packed, first, len(used), bool(values.get("uv_weights"))))
         place = list(body.origin) if any(body.origin) else None
         nodes.append(
             gltf.Node(name=body.name, mesh=i, translation=place, scale=[metres] * 3 if metres != 1.0 else None)
@@ -187,18 +190,22 @@ def _reordered(body: Delivery) -> Delivery:
     )  # fmt: skip
 
 
-def _mesh(binary: Binary, body: Delivery, first: list[int] | None, grounds: int) -> gltf.Mesh:
+def _mesh(binary: Binary, body: Delivery, first: list[int] | None, grounds: int, by_uv: bool) -> gltf.Mesh:
     attributes = gltf.Attributes(POSITION=binary.positions(body.position), NORMAL=binary.normals(body.normal))
     # materials with textures may only be named where there are texture coordinates: a body without any gets them from above
     uv = body.position[:, (0, 2)] if body.uv is None else body.uv
     attributes.TEXCOORD_0 = binary.coordinates(uv)
-    if first is not None:
+    for group in range(1 if first is None else -(-len(first) // 4)):
         shown = np.zeros((body.position.shape[0], 4), np.uint16)
-        shown[:, : len(first)] = body.weights[:, first]
-    else:
-        shown = np.full((body.colour.shape[0], 4), 65535, np.uint16)
-        shown[:, :3] = np.rint(body.colour * 65535)
-    attributes.COLOR_0 = binary.accessor(shown, gltf.ARRAY_BUFFER, normalized=True)
+        if first is None:
+            shown[:, :3], shown[:, 3] = np.rint(body.colour * 65535), 65535
+        else:
+            columns = first[4 * group : 4 * group + 4]
+            shown[:, : len(columns)] = body.weights[:, columns]
+        setattr(attributes, f"COLOR_{group}", binary.accessor(shown, gltf.ARRAY_BUFFER, normalized=True))
+    for pair in range(-(-grounds // 2) if by_uv else 0):
+        part = np.ascontiguousarray(body.weights[:, 2 * pair : 2 * pair + 2])
+        setattr(attributes, f"TEXCOORD_{pair + 1}", binary.accessor(part, gltf.ARRAY_BUFFER, normalized=True))
     for group in range(body.weights.shape[1] // 4):
         part = body.weights[:, 4 * group : 4 * group + 4]
         setattr(attributes, f"_GROUND_{group}", binary.accessor(part, gltf.ARRAY_BUFFER, normalized=True))

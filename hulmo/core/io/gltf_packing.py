@@ -103,7 +103,7 @@ def in_order_of_use(triangles: NDArray[np.uint32]) -> tuple[NDArray[np.uint32], 
     """Triangles in the order that a graphics card's cache and the codec like, and the row that each new vertex was."""
     import meshopt
 
-    indices, place, count = meshopt.reorder_mesh(np.ascontiguousarray(triangles.reshape(-1), np.uint32), True, True)
+    indices, place, count = meshopt.reorder_mesh(np.ascontiguousarray(triangles.reshape(-1), np.uint32), True, False)
     row = np.empty(count, np.int64)
     used = place < count
     row[place[used]] = np.flatnonzero(used)

@@ -1,7 +1,7 @@
 """What can be chosen of a glTF document, as one file or as several."""
 
 from hulmo.core.io.gltf_packing import SETTINGS as PACKING
-from hulmo.core.setting import Choice, Setting
+from hulmo.core.setting import Choice, Setting, Switch
 
 SETTINGS: tuple[Setting, ...] = (
     Choice(
@@ -9,8 +9,13 @@ SETTINGS: tuple[Setting, ...] = (
         (
             ("mean", "Mean colour", "The blended colour of the grounds: looks right in any viewer."),
             ("weights", "Four weights", "Of the four grounds that cover most, for engines that read no more."),
+            ("sets", "All weights", "Of four grounds in each colour set, as many sets as it takes."),
         ),
         "mean", "What the vertex colour holds. The ground weights are always in the file besides.",
+    ),
+    Switch(
+        "uv_weights", "Weights in UV sets", False,
+        "Weights of two grounds in each further set of texture coordinates, for engines that read nothing else.",
     ),
     Choice(
         "props", "Dress",

@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 import hulmo
 from hulmo.core.colour import linear_to_srgb
 from hulmo.core.ground.ground import Ground
+from hulmo.core.io.axes import HAND, faced, placed
 from hulmo.core.io.axes import SETTINGS as AXES
-from hulmo.core.io.axes import placed
 from hulmo.core.io.delivery import Delivery, deliver, mean_colours
 from hulmo.core.io.exporter import Exporter
 from hulmo.core.io.safe_write import safe_write
@@ -24,6 +24,7 @@ LINES = 100_000
 
 SETTINGS: tuple[Setting, ...] = (
     *AXES,
+    HAND,
     Switch("colours", "Colours at vertices", True, "Red, green and blue of the mean colour behind each position, as many "
            "programs read them."),
     Switch("materials", "Materials by ground", True, "A material for every ground; each triangle has that of the ground "
@@ -74,7 +75,7 @@ def _body(body: Delivery, values: Values, materials: list[str], first: NDArray[n
     if body.uv is not None:
         yield from _lines("vt %.7g %.7g\n", body.uv * np.array([1, -1], np.float32) + np.array([0, 1], np.float32))
     yield from _lines("vn %.6g %.6g %.6g\n", normal)
-    triangles = body.triangles.astype(np.int64)
+    triangles = faced(body, values).astype(np.int64)
     corner = [triangles + first[0], *([] if body.uv is None else [triangles + first[1]]), triangles + first[2]]
     faces = np.stack(corner, axis=2)
     form = "f " + " ".join(["%d//%d" if body.uv is None else "%d/%d/%d"] * 3) + "\n"

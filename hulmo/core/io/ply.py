@@ -9,6 +9,8 @@ import numpy as np
 
 import hulmo
 from hulmo.core.colour import linear_to_srgb
+from hulmo.core.io.axes import HAND, faced, placed
+from hulmo.core.io.axes import SETTINGS as AXES
 from hulmo.core.io.delivery import deliver
 from hulmo.core.io.dress_note import write_dress_note
 from hulmo.core.io.exporter import Exporter
@@ -42,9 +44,9 @@ def write_ply(project: Project, path: pathlib.Path, values: Values, progress: Pr
         whole = np.concatenate(parts)
         columns.extend((name, kind, whole[:, i]) for i, name in enumerate(names))
 
-    place = [body.position.astype(np.float64) + body.origin if far else body.position for body in bodies]
-    add(("x", "y", "z"), "f8" if far else "f4", place)
-    add(("nx", "ny", "nz"), "f4", [body.normal for body in bodies])
+    laid = [placed(body, values) for body in bodies]
+    add(("x", "y", "z"), "f8" if far else "f4", [place for place, _ in laid])
+    add(("nx", "ny", "nz"), "f4", [normal for _, normal in laid])
     if all(body.uv is not None for body in bodies):
         down, up = np.array([1, -1], np.float32), np.array([0, 1], np.float32)
         add(("s", "t"), "f4", [body.uv * down + up for body in bodies if body.uv is not None])
@@ -59,7 +61,7 @@ def write_ply(project: Project, path: pathlib.Path, values: Values, progress: Pr
     vertex = np.empty(int(offsets[-1]), [(name, kind) for name, kind, _ in columns])
     for name, _, column in columns:
         vertex[name] = column
-    triangles = np.concatenate([body.triangles + offset for body, offset in zip(bodies, offsets, strict=False)])
+    triangles = np.concatenate([faced(body, values) + offset for body, offset in zip(bodies, offsets, strict=False)])
     face = np.empty(triangles.shape[0], [("vertex_indices", "i4", (3,))])
     face["vertex_indices"] = triangles
     grounds = [project.grounds[column] for column in used]
@@ -80,12 +82,14 @@ EXPORTER = Exporter(
     "PLY",
     "Mesh with colours and weights as named vertex properties, for tools and scripts.",
     (
+        *AXES,
+        HAND,
         Switch(
             "dress",
             "Note of the dress",
             True,
             "Waters, places of props, lamps, sun and viewpoints in a JSON beside the "
-            "file; there is none where the scene has nothing of these.",
+            "file, in metres with +Y up; there is none where the scene has nothing of these.",
         ),
     ),
     write_ply,

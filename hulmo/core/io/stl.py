@@ -4,7 +4,7 @@ import pathlib
 
 import numpy as np
 
-from hulmo.core.io.axes import SETTINGS, placed
+from hulmo.core.io.axes import HAND, SETTINGS, faced, placed
 from hulmo.core.io.delivery import deliver
 from hulmo.core.io.exporter import Exporter
 from hulmo.core.io.safe_write import safe_write
@@ -29,7 +29,7 @@ def write_stl(project: Project, path: pathlib.Path, values: Values, progress: Pr
     for done, body in enumerate(bodies):
         progress.step(0.1 + 0.5 * done / len(bodies), "collecting triangles")
         position, _ = placed(body, values)
-        corner = position[body.triangles]
+        corner = position[faced(body, values)]
         normal = np.cross(corner[:, 1] - corner[:, 0], corner[:, 2] - corner[:, 0])
         size = np.linalg.norm(normal, axis=1, keepdims=True)
         piece = np.zeros(len(corner), record)
@@ -45,5 +45,5 @@ def write_stl(project: Project, path: pathlib.Path, values: Values, progress: Pr
 
 
 EXPORTER = Exporter(
-    "stl", "STL", "Triangles alone, for printers and tools that take nothing else.", SETTINGS, write_stl
+    "stl", "STL", "Triangles alone, for printers and tools that take nothing else.", (*SETTINGS, HAND), write_stl
 )

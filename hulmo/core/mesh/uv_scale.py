@@ -1,18 +1,38 @@
 """How many metres one unit of texture coordinates covers."""
 
 import numpy as np
+from numpy.typing import NDArray
 
+from hulmo.core.kernel import kernel
 from hulmo.core.mesh.body import Body
+
+
+@kernel("void(int32[::1], float32[:,::1], float32[:,:,::1], float64[::1])")
+def _areas(
+    vertex: NDArray[np.int32], position: NDArray[np.float32], uv: NDArray[np.float32], out: NDArray[np.float64]
+) -> None:
+    for t in range(uv.shape[0]):
+        if vertex[3 * t] < 0:
+            continue
+        a, b, c = vertex[3 * t], vertex[3 * t + 1], vertex[3 * t + 2]
+        x = np.float64(position[b, 0]) - position[a, 0]
+        y = np.float64(position[b, 1]) - position[a, 1]
+        z = np.float64(position[b, 2]) - position[a, 2]
+        u = np.float64(position[c, 0]) - position[a, 0]
+        v = np.float64(position[c, 1]) - position[a, 1]
+        w = np.float64(position[c, 2]) - position[a, 2]
+        out[0] += np.sqrt((y * w - z * v) ** 2 + (z * u - x * w) ** 2 + (x * v - y * u) ** 2)
+        x = np.float64(uv[t, 1, 0]) - uv[t, 0, 0]
+        y = np.float64(uv[t, 1, 1]) - uv[t, 0, 1]
+        u = np.float64(uv[t, 2, 0]) - uv[t, 0, 0]
+        v = np.float64(uv[t, 2, 1]) - uv[t, 0, 1]
+        out[1] += abs(x * v - y * u)
 
 
 def metres_per_uv(body: Body) -> float:
     """Metres a unit of UV covers on a body: the root of its area over the area of its triangles in UV; 1 without any."""
     if body.corners.uv is None:
         return 1.0
-    live = body.corners.triangles[:, 0] >= 0
-    uv = body.corners.uv[live].astype(np.float64)
-    at = body.vertices["position"][body.corners.triangles[live]].astype(np.float64)
-    area = np.linalg.norm(np.cross(at[:, 1] - at[:, 0], at[:, 2] - at[:, 0]), axis=1).sum()
-    a, b = uv[:, 1] - uv[:, 0], uv[:, 2] - uv[:, 0]
-    laid = np.abs(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]).sum()
-    return float(np.sqrt(area / laid)) if laid > 0 and area > 0 else 1.0
+    out = np.zeros(2)
+    _areas(body.corners.vertex, body.vertices["position"], np.ascontiguousarray(body.corners.uv), out)
+    return float(np.sqrt(out[0] / out[1])) if out[1] > 0 and out[0] > 0 else 1.0

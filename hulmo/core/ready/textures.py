@@ -27,8 +27,11 @@ def find(project: Project, profile: Profile, progress: Progress) -> list[Finding
             what = f"{ground.name}: {part} is {width} x {height}"
             if profile.texture and max(width, height) > profile.texture:
                 out.append(
-                    Finding("textures large", "", 1, f"{what}; the target takes {profile.texture}", "Make it smaller")
-                )
+                    Finding(
+                        "textures large", "", 1, f"{what}; the target takes {profile.texture}",
+                        "It is made smaller in the delivery; give the ground a smaller one if that shows", False,
+                    )
+                )  # fmt: skip
             elif width & (width - 1) or height & (height - 1):
                 out.append(
                     Finding(
