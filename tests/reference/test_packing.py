@@ -81,7 +81,7 @@ class PackingTest(unittest.TestCase):
             self.assertEqual(corners, {tuple(sorted(triangle)) for triangle in plain.triangles.tolist()}, name)
 
     def test_patches_and_levels_meet_on_one_grid(self) -> None:
-        settings = {"size": "compressed", "grid": 0.002, "images": "shared"}
+        settings = {"size": "compressed", "grid": 0.002}
         profile = checked(
             Profile("patches", format="gltf", files="many", patch=16.0, levels=(0.4,), settings=settings), "test"
         )

@@ -19,6 +19,8 @@ from hulmo.core.commands import (
     Stroke,
     UnwrapUv,
 )
+from hulmo.core.deliver.profile import Profile
+from hulmo.core.deliver.write import deliver_to
 from hulmo.core.errors import HulmoError
 from hulmo.core.history import History
 from hulmo.core.io.delivery import deliver
@@ -100,6 +102,29 @@ class UsdTest(unittest.TestCase):
         np.testing.assert_allclose(np.array(frustum.GetPosition()), (0.0, 8.0, 12.0), atol=1e-6)
         way = np.array(frustum.ComputeViewDirection())
         np.testing.assert_allclose(way, -np.array((0.0, 8.0, 12.0)) / math.hypot(8.0, 12.0), atol=1e-6)
+
+    def test_a_delivery_is_put_together_with_a_variant_for_every_level(self) -> None:
+        profile = Profile(
+            "P", format="usdc", files="many", levels=(0.4,), collision=60, settings={"up": "z", "unit": "cm"}
+        )
+        done = deliver_to(self.history.project, profile, self.folder, silent())
+        self.assertIn("Untitled.assembly.usda", done.files)
+        self.assertTrue(any(name.startswith("textures/") for name in done.files))
+        stage = Usd.Stage.Open(str(self.folder / "Untitled.assembly.usda"))
+        self.assertEqual(faults(stage), [])
+        told = json.loads((self.folder / "manifest.json").read_text())["pieces"][0]
+        prim = stage.GetPrimAtPath("/Scene/The_ball")
+        levels = prim.GetVariantSets().GetVariantSet("level")
+        self.assertEqual(levels.GetVariantNames(), ["level0", "level1"])
+        for name, level in zip(levels.GetVariantNames(), told["levels"], strict=True):
+            levels.SetVariantSelection(name)
+            meshes = [UsdGeom.Mesh(under) for under in Usd.PrimRange(prim) if under.IsA(UsdGeom.Mesh)]
+            self.assertEqual([len(mesh.GetFaceVertexCountsAttr().Get()) for mesh in meshes], [level["triangles"]])
+            self.assertEqual(prim.GetCustomDataByKey("hulmo:from"), level["from"])
+            box = UsdGeom.BBoxCache(0.0, ["default"]).ComputeWorldBound(prim).ComputeAlignedRange()
+            np.testing.assert_allclose((box.GetMin(), box.GetMax()), ((-300,) * 3, (300,) * 3), atol=60)
+        solid = UsdGeom.Imageable(stage.GetPrimAtPath("/Scene/The_ball_collision"))
+        self.assertEqual(solid.ComputePurpose(), "guide")
 
     def test_axes_and_units(self) -> None:
         """By hand: a point 1 m east, 2 m up, 3 m south is (100, -300, 200) in centimetres with Z up."""

@@ -26,6 +26,7 @@ from hulmo.core.io.dress_note import dress_of
 from hulmo.core.io.exporters import EXPORTERS
 from hulmo.core.io.safe_folder import HELD, folder_inside
 from hulmo.core.io.safe_write import safe_write
+from hulmo.core.io.usd_assembly import Assembled, assembly
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.chosen_parts import ONE_GROUND
 from hulmo.core.mesh.corner_table import CornerTable
@@ -35,6 +36,8 @@ from hulmo.core.setting import complete
 from hulmo.core.topology.reduce import FEWEST
 
 MANIFEST = "manifest.json"
+
+USD = ("usdc", "usda", "usdz")
 
 
 NOTHING: Mapping[str, Any] = MappingProxyType({})
@@ -141,8 +144,8 @@ def _write(
     # what is told of images of shares, by the body's name in the files
     exporter, ending = EXPORTERS[profile.format], profile.format
     values = complete(exporter.settings, profile.settings, profile.name)
-    if profile.files == "many" and "props" in values:
-        values = {**values, "props": "none"}
+    if profile.files == "many":
+        values |= {name: value for name, value in (("props", "none"), ("images", "shared")) if name in values}
     tasks, splats = _files_of(project, pieces, profile), dict[str, Any]()
     finest = {_named(piece.name, profile) for piece in pieces}
     for done, (stem, part) in enumerate(tasks):
@@ -153,7 +156,20 @@ def _write(
                 images, splats[body.name] = splat_images(body, safe_name(body.name), len(part.grounds), profile.splat)
                 for name, data in images.items():
                     (inside / name).write_bytes(data)
+    if ending in USD and profile.files == "many":
+        whole = assembly([_assembled(piece, profile) for piece in pieces], values)
+        (inside / f"{safe_name(project.name)}.assembly.usda").write_bytes(whole)
     return splats
+
+
+def _assembled(piece: Piece, profile: Profile) -> Assembled:
+    files = [f"{safe_name(level_name(piece.name, number))}.{profile.format}" for number in range(len(piece.levels))]
+    solid = "" if piece.collision is None else f"{safe_name(f'{piece.name}.collision')}.{profile.format}"
+    return Assembled(piece.name, files, [_distance(level, profile) for level in piece.levels], solid)
+
+
+def _distance(level: Level, profile: Profile) -> float:
+    return _round_up(level.switch(round(profile.picture), profile.field, profile.pixels))
 
 
 def pieces_of(project: Project, profile: Profile, progress: Progress) -> list[Piece]:
@@ -222,7 +238,7 @@ def manifest(
                         "triangles": level.body.corners.live_count,
                         "vertices": level.body.vertices.live_count,
                         "error": _round_up(level.error),
-                        "from": _round_up(level.switch(round(profile.picture), profile.field, profile.pixels)),
+                        "from": _distance(level, profile),
                     }
                     for number, level in enumerate(piece.levels)
                 ],

@@ -5,14 +5,11 @@ from urllib.parse import quote
 
 from hulmo.core.io.exporter import Exporter
 from hulmo.core.io.gltf_settings import SETTINGS
-from hulmo.core.io.images_beside import named_images, write_beside
+from hulmo.core.io.images_beside import SETTING, folder_of, named_images, write_beside
 from hulmo.core.io.safe_write import safe_write
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
-from hulmo.core.setting import Choice, Values
-
-SHARED = "textures"
-"""Folder of images that several documents share."""
+from hulmo.core.setting import Values
 
 
 def write_gltf(project: Project, path: pathlib.Path, values: Values, progress: Progress) -> None:
@@ -27,7 +24,7 @@ def write_gltf(project: Project, path: pathlib.Path, values: Values, progress: P
 
     made = gltf_document(project, values, progress)
     document, binary = made.document, made.binary
-    images = named_images(made.images, SHARED if values["images"] == "shared" else f"{path.stem}.textures")
+    images = named_images(made.images, folder_of(path, values))
     for image, (name, data) in zip(document.images, images.items(), strict=True):
         image.uri, image.mimeType = quote(name), mime_type(data)
     document.accessors, document.bufferViews, document.buffers = binary.accessors, binary.views, binary.buffers
@@ -46,16 +43,6 @@ EXPORTER = Exporter(
     "gltf",
     "glTF with files beside it",
     "A document, its numbers and its images as files, so that several documents can share their images.",
-    (
-        *SETTINGS,
-        Choice(
-            "images", "Images",
-            (
-                ("own", "In a folder of its own", "Named as the document."),
-                ("shared", "In one folder for all", "Named textures: documents side by side share what is the same."),
-            ),
-            "own", "Where the images of the grounds go.",
-        ),
-    ),
+    (*SETTINGS, SETTING),
     write_gltf,
-)  # fmt: skip
+)

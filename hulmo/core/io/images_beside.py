@@ -8,6 +8,21 @@ from hulmo.core.errors import FileProblem
 from hulmo.core.ground.textures import extension_of
 from hulmo.core.io.ground_record import DeliveredImage
 from hulmo.core.io.safe_write import safe_write
+from hulmo.core.setting import Choice, Values
+
+SETTING = Choice(
+    "images", "Images",
+    (
+        ("own", "In a folder of its own", "Named as the file."),
+        ("shared", "In one folder for all", "Named textures: files side by side share what is the same."),
+    ),
+    "own", "Where the images of the grounds go.",
+)  # fmt: skip
+
+
+def folder_of(path: pathlib.Path, values: Values) -> str:
+    """Relative folder of a file's images, as `SETTING` has it."""
+    return "textures" if values.get("images") == "shared" else f"{path.stem}.textures"
 
 
 def named_images(pictures: list[DeliveredImage], folder: str) -> dict[str, bytes]:

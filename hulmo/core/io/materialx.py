@@ -6,7 +6,8 @@ from typing import Any
 from hulmo.core.io.delivery import deliver
 from hulmo.core.io.exporter import Exporter
 from hulmo.core.io.ground_record import ground_records
-from hulmo.core.io.images_beside import named_images, write_beside
+from hulmo.core.io.images_beside import SETTING as IMAGES
+from hulmo.core.io.images_beside import folder_of, named_images, write_beside
 from hulmo.core.io.materialx_graph import BlendGraph, define_along
 from hulmo.core.io.safe_write import safe_write
 from hulmo.core.progress import Progress
@@ -65,7 +66,7 @@ def write_materialx(project: Project, path: pathlib.Path, values: Values, progre
     """
     import MaterialX  # slow to import, and needed nowhere else
 
-    folder = f"{path.stem}.textures"
+    folder = folder_of(path, values)
     progress.step(0.1, "building the graph")
     document, images = materialx_document(project, folder, str(values["surface"]))
     progress.step(0.4, "writing images")
@@ -88,6 +89,7 @@ EXPORTER = Exporter(
             ),
             "lit", "What the blend is the colour of.",
         ),
+        IMAGES,
     ),
     write_materialx,
 )  # fmt: skip

@@ -54,11 +54,14 @@ class BlendGraph:
     Parameters
     ----------
     graph : NodeGraph
+    flat : bool
+        Whether it is made of standard nodes alone, and not of `ALONG`.
     """
 
-    def __init__(self, graph: Any) -> None:
-        self._graph = graph
-        self._number = 0
+    def __init__(self, graph: Any, flat: bool = False) -> None:
+        self._graph, self._flat = graph, flat
+        self.nodes: list[Any] = []
+        """All nodes, each behind those it is fed by."""
 
     def blend(
         self, grounds: list[Ground], records: list[dict[str, Any]], images: list[str], how: Blend
@@ -92,8 +95,8 @@ class BlendGraph:
 
     def do(self, what: str, kind: str, **given: Any) -> Out:
         """A node; what is given are other nodes, or plain values."""
-        self._number += 1
-        node = self._graph.addNode(what, f"n{self._number}", kind)
+        node = self._graph.addNode(what, f"n{len(self.nodes) + 1}", kind)
+        self.nodes.append(node)
         for name, value in given.items():
             if isinstance(value, tuple) and len(value) == 2 and isinstance(value[1], str):
                 entry = node.addInput(name, value[1])
@@ -148,6 +151,11 @@ class BlendGraph:
             value = record[f"{part}_value"]
             plain = hex_to_linear(value, "ground") if kind == "color3" else float(value)
             return self.do("constant", kind, value=plain)
+        if self._flat:
+            looked = [self.do("image", kind, file=images[record[part]], texcoord=place) for place in at]
+            return self._sum(
+                [self.do("multiply", kind, in1=one, in2=share) for one, share in zip(looked, axes, strict=True)]
+            )
         # one node for all three lookups, so that a renderer binds the image once
         return self.do(
             ALONG, kind, file=images[record[part]], along_x=at[0], along_y=at[1], along_z=at[2], share_x=axes[0],

@@ -6,11 +6,12 @@ import tempfile
 from hulmo.core.errors import FileProblem
 from hulmo.core.io.axes import SETTINGS as AXES
 from hulmo.core.io.exporter import Exporter
-from hulmo.core.io.images_beside import write_beside
+from hulmo.core.io.images_beside import SETTING as IMAGES
+from hulmo.core.io.images_beside import folder_of, write_beside
 from hulmo.core.io.safe_write import safe_write
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
-from hulmo.core.setting import Choice, Setting, Values
+from hulmo.core.setting import Choice, Setting, Switch, Values
 
 SETTINGS: tuple[Setting, ...] = (
     *AXES,
@@ -21,6 +22,10 @@ SETTINGS: tuple[Setting, ...] = (
             ("none", "Ground alone", "None of these."),
         ),
         "instances", "What comes along beside the ground.",
+    ),
+    Switch(
+        "blend", "Blend of the grounds", False,
+        "A MaterialX graph that blends the grounds, for renderers that know it; others take the mean colours.",
     ),
 )  # fmt: skip
 
@@ -38,7 +43,7 @@ def write_usd(project: Project, path: pathlib.Path, values: Values, progress: Pr
     from hulmo.core.io.usd_stage import usd_parts
 
     packed = path.suffix.lower() == ".usdz"
-    folder = "textures" if packed else f"{path.stem}.textures"
+    folder = "textures" if packed else folder_of(path, values)
     parts = usd_parts(project, values, folder, progress)
     progress.step(0.9, "writing")
     with tempfile.TemporaryDirectory(prefix="hulmo-usd-") as name:
@@ -66,7 +71,7 @@ def write_usd(project: Project, path: pathlib.Path, values: Values, progress: Pr
 
 
 EXPORTERS = tuple(
-    Exporter(ending, label, text, SETTINGS, write_usd)
+    Exporter(ending, label, text, SETTINGS if ending == "usdz" else (*SETTINGS, IMAGES), write_usd)
     for ending, label, text in (
         ("usdc", "USD", "Scene with weights as primvars, for renderers and pipelines; images beside it."),
         ("usda", "USD text", "The same in words, to be read and compared."),

@@ -14,6 +14,8 @@ from hulmo.core.io.axes import UNITS
 from hulmo.core.io.delivery import Delivery, deliver
 from hulmo.core.io.ground_record import ground_records
 from hulmo.core.io.images_beside import named_images
+from hulmo.core.io.materialx_graph import BlendGraph
+from hulmo.core.io.usd_blend import add_blend
 from hulmo.core.io.usd_dress import add_dress
 from hulmo.core.io.usd_prims import ROOT, define_material, define_mesh, usd_name
 from hulmo.core.progress import Progress
@@ -47,7 +49,7 @@ def usd_parts(project: Project, values: Values, folder: str, progress: Progress)
     Parameters
     ----------
     values : dict
-        up, unit, props.
+        up, unit, props, blend.
     folder : str
         Relative folder for images.
 
@@ -80,6 +82,8 @@ def usd_parts(project: Project, values: Values, folder: str, progress: Progress)
         _ground_material(stage, f"{GROUNDS}/{usd_name(ground.name, taken)}", ground, record, names)
     UsdGeom.Scope.Define(stage, LOOKS)
     blended = define_material(stage, f"{LOOKS}/Blended_grounds", 0.9)  # for whoever knows no blending
+    if values["blend"]:
+        _blend(stage, blended, grounds, records, names, project)
     taken = {"Grounds", "Looks"}
     for done, body in enumerate(bodies):
         progress.step(0.5 + 0.3 * done / len(bodies), f"packing {body.name}")
@@ -102,6 +106,19 @@ def usd_parts(project: Project, values: Values, folder: str, progress: Progress)
     layer.customLayerData = {NOTE: json.dumps(note, ensure_ascii=False)}
     layer.documentation = f"Written by Hulmo {hulmo.__version__}"
     return UsdParts(stage, images)
+
+
+def _blend(
+    stage: Any, material: Any, grounds: list[Ground], records: list[dict[str, Any]], names: list[str], project: Project
+) -> None:
+    import MaterialX  # slow to import, and needed nowhere else
+
+    library, document = MaterialX.createDocument(), MaterialX.createDocument()
+    MaterialX.loadLibraries(MaterialX.getDefaultDataLibraryFolders(), MaterialX.getDefaultDataSearchPath(), library)
+    document.setDataLibrary(library)
+    graph = BlendGraph(document.addNodeGraph("Grounds"), flat=True)
+    colour, rough = graph.blend(grounds, records, names, project.blend)
+    add_blend(stage, material, graph, {"base_color": colour[0], "specular_roughness": rough[0]})
 
 
 def _body(stage: Any, path: str, body: Delivery, grounds: int, material: Any) -> None:
