@@ -6,7 +6,7 @@ import signal
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
-from hulmo.cli_size import size_of
+from hulmo.cli_size import place_of, size_of
 from hulmo.core.errors import FileProblem, InvalidInput
 from hulmo.core.progress import Progress
 
@@ -172,17 +172,9 @@ def _camera_of(options: argparse.Namespace, stills: "Stills") -> "Camera":
         return stills.camera(options.view)
     if options.view:
         raise InvalidInput("--view and --eye: take one of them")
-    view = Viewpoint("eye", _place(options.eye, "--eye"), _place(options.target, "--target"), options.field)
+    view = Viewpoint("eye", place_of(options.eye, "--eye"), place_of(options.target, "--target"), options.field)
     check_viewpoint(view, "--eye")
     return Camera.from_viewpoint(view, stills.bounds)
-
-
-def _place(text: str, name: str) -> tuple[float, float, float]:
-    try:
-        x, y, z = (float(part) for part in text.split(","))
-    except ValueError:
-        raise InvalidInput(f"{name} {text!r}: write three numbers as 10,2.5,-4") from None
-    return x, y, z
 
 
 def _teller(wanted: bool, before: int, count: int) -> Callable[[float, str], None]:

@@ -4,7 +4,7 @@ import argparse
 import pathlib
 from typing import TYPE_CHECKING
 
-from hulmo.cli_size import size_of
+from hulmo.cli_size import place_of, size_of
 from hulmo.core.errors import FileProblem, HulmoError, InvalidInput
 
 if TYPE_CHECKING:
@@ -25,7 +25,7 @@ def receive(options: argparse.Namespace) -> int:
 
     from hulmo.core.io.png import write_png
     from hulmo.receive.draw import decibels, drawn, framing
-    from hulmo.receive.glb import Glb
+    from hulmo.receive.glb import Eye, Glb
     from hulmo.render.context import headless_context
 
     path, out = pathlib.Path(options.file), pathlib.Path(options.output)
@@ -52,6 +52,13 @@ def receive(options: argparse.Namespace) -> int:
         baked = not any(name.startswith("_GROUND_") for part in parts for name in part.attributes)
         what = "colour" if baked else options.show
         eye = eyes[0] if eyes else framing(parts)
+        if options.eye or options.target:
+            eye = Eye(
+                "there",
+                np.array(place_of(options.eye, "--eye")),
+                np.array(place_of(options.target, "--target")),
+                min(max(options.field, 1.0), 170.0),
+            )
         context = headless_context()
         picture, cover = drawn(context, file, eye, size, what)
     except (HulmoError, MemoryError):
@@ -108,9 +115,12 @@ def _canvas(path: pathlib.Path, eye: "Eye", size: tuple[int, int], look: str, na
 
 def declare_receive(parser: argparse.ArgumentParser) -> None:
     """Options of `hulmo receive`."""
-    parser.add_argument("file", metavar="FILE.glb")
+    parser.add_argument("file", metavar="FILE.{glb,gltf}")
     parser.add_argument("-o", "--output", required=True, metavar="OUT.png")
     parser.add_argument("--view", default="", help="a camera of the file by name; its first, or all of it")
+    parser.add_argument("--eye", default="", metavar="X,Y,Z", help="look from there, metres; with --target")
+    parser.add_argument("--target", default="", metavar="X,Y,Z", help="what is looked at")
+    parser.add_argument("--field", type=float, default=40.0, metavar="DEGREES", help="field of view with --eye")
     parser.add_argument("--size", default="960x600", metavar="WxH")
     parser.add_argument("--show", default="lit", metavar="lit|colour|normals|roughness")
     parser.add_argument("--beside", default="", metavar="P.hulmo", help="compare it with the project it was made from")

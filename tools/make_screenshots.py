@@ -114,7 +114,7 @@ def bake(studio: Studio) -> None:
     studio.session.choose_body(body.ident)
     studio.session.do(UnwrapUv(body.name, size=1024))
     studio.take("bake", "bake")
-    studio.window.show_uv("beside")
+    studio.window.views.show_uv("beside")
     studio.settle()
     studio.pump(lambda: studio.window.uv_view.sheet.plane is not None)
     face = int(studio.window.uv_view.sheet.plane.slots[300])

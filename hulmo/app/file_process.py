@@ -16,6 +16,9 @@ ROOT = pathlib.Path(__file__).resolve().parents[2]
 MARK = "progress "
 """Begins lines that say how much is done."""
 
+COPY = "<copy>"
+"""Stands for the copy among the words of a command."""
+
 PATIENCE = 3000
 """Milliseconds that a stopped process has to clear up after itself."""
 
@@ -76,8 +79,8 @@ class FileProcess(QObject):
             raise
         return folder / "project.hulmo"
 
-    def start(self, command: str, copy: pathlib.Path, words: list[str]) -> None:
-        """Run a command on a copy, which is taken away in the end; `words` come after the file."""
+    def start(self, copy: pathlib.Path, words: list[str]) -> None:
+        """Run a command with its words, among them `COPY` for the copy, which is taken away in the end."""
         self._folder, self.share, self._wrote, self._errors, self._stopped = copy.parent, 0.0, [], "", False
         self.said = []
         process = self._process = QProcess(self)
@@ -89,7 +92,7 @@ class FileProcess(QObject):
         process.readyReadStandardError.connect(self._read_errors)
         process.finished.connect(self._ended)
         process.errorOccurred.connect(self._broke)
-        process.start(sys.executable, ["-m", "hulmo", command, str(copy), "--progress", *words])
+        process.start(sys.executable, ["-m", "hulmo", *(str(copy) if word == COPY else word for word in words)])
 
     def stop(self) -> None:
         """End it; nothing half-written stays."""

@@ -54,6 +54,11 @@ def ask_profile(parent: QWidget, start: pathlib.Path, then: Callable[[pathlib.Pa
     return _show(_dialog(parent, "A delivery profile", start, "Delivery profiles (*.json)"), then)
 
 
+def ask_delivered(parent: QWidget, start: pathlib.Path, then: Callable[[pathlib.Path], None]) -> QFileDialog:
+    """Ask for a delivered file."""
+    return _show(_dialog(parent, "A delivered file to draw", start, "Delivered files (*.glb *.gltf)"), then)
+
+
 def ask_painted(parent: QWidget, start: pathlib.Path, then: Callable[[pathlib.Path], None]) -> QFileDialog:
     """Ask for a note of painted images, or for one image."""
     kinds = "Notes and images (*.paint.json *.png *.tif *.tiff *.jpg *.jpeg)"

@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING, Any
 from PyQt6.QtCore import QObject
 
 from hulmo.app.cards.files_card import FilesCard
-from hulmo.app.file_process import FileProcess
+from hulmo.app.file_process import COPY, FileProcess
 
 if TYPE_CHECKING:
     from hulmo.app.main_window import MainWindow
@@ -35,7 +35,7 @@ class FilesWork(QObject):
 
         def begin(copy: Any) -> None:
             self._files.show_progress(0.0)
-            self.process.start(command, copy, words)
+            self.process.start(copy, [command, COPY, "--progress", *words])
 
         session.preview.settle(lambda: session.start_job(lambda progress: FileProcess.copied(project), begin))
 

@@ -12,7 +12,6 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QMainWindow,
     QScrollArea,
-    QSplitter,
     QVBoxLayout,
     QWidget,
 )
@@ -25,7 +24,6 @@ from hulmo.app.cards import CARDS
 from hulmo.app.cards.brush_card import BrushCard
 from hulmo.app.cards.card import Card
 from hulmo.app.cards.care_card import CareCard
-from hulmo.app.cards.deliver_card import DeliverCard
 from hulmo.app.cards.density_card import DensityCard
 from hulmo.app.cards.export_card import ExportCard
 from hulmo.app.cards.fill_card import FillCard
@@ -39,7 +37,9 @@ from hulmo.app.cards.prop_care_card import PropCareCard
 from hulmo.app.cards.relief_card import ReliefCard
 from hulmo.app.cards.sky_card import SkyCard
 from hulmo.app.cards.tray_card import TrayCard
+from hulmo.app.cards.uv_card import UvCard
 from hulmo.app.cards.walk_card import WalkCard
+from hulmo.app.deliver_work import DeliverWork
 from hulmo.app.finder import Finder
 from hulmo.app.heading import Heading
 from hulmo.app.held_keys import HeldKeys
@@ -50,6 +50,7 @@ from hulmo.app.pen import PracticePen, pen_strokes
 from hulmo.app.reading import Reading
 from hulmo.app.recent_files import recent_files
 from hulmo.app.route import Route
+from hulmo.app.scene_and_uv import SceneAndUv
 from hulmo.app.session import WAIT, Session
 from hulmo.app.spoken import name_buttons
 from hulmo.app.stages import STAGES, Tool, tool_named
@@ -109,6 +110,7 @@ class MainWindow(QMainWindow):
         self.still = StillWork(self)
         self.baking = BakeWork(self)
         self.painting = PaintWork(self)
+        self.delivering = DeliverWork(self)
         self.card(ObjectCard).show_pictures(ViewPictures(session, self.canvas))
         session.job_changed.connect(self._job_changed)
         self._wire()
@@ -155,6 +157,7 @@ class MainWindow(QMainWindow):
         else:
             self.still.process.stop()
             self.baking.process.stop()
+            self.delivering.process.stop()
             self.session.close()
             event.accept()
 
@@ -197,12 +200,8 @@ class MainWindow(QMainWindow):
         middle.setContentsMargins(0, 0, 0, 0)
         middle.setSpacing(0)
         middle.addWidget(self.route)
-        self.uv_view.hide()  # before the splitter has it: shown in there first, the canvas gets no OpenGL surface
-        self.halves = QSplitter(self)
-        self.halves.setChildrenCollapsible(False)
-        middle.addWidget(self.halves, 1)
-        self.halves.addWidget(self.canvas)
-        self.halves.addWidget(self.uv_view)
+        self.views = SceneAndUv(self.canvas, self.uv_view, self)
+        middle.addWidget(self.views, 1)
         middle.addWidget(scroll)
         panel = QWidget()
         panel.setObjectName("panel")
@@ -225,6 +224,7 @@ class MainWindow(QMainWindow):
         self.card(CareCard).marked.connect(self.canvas.mark)
         self.card(CareCard).led.connect(self.canvas.go_to)
         self.card(PropCareCard).marked.connect(self.canvas.mark)
+        self.card(UvCard).marked.connect(self.canvas.mark)
         self.card(DensityCard).marked.connect(self.canvas.mark)
         self.card(DensityCard).figured.connect(self.canvas.show_figures)
         self.card(DensityCard).look_asked.connect(self.show_look)
@@ -246,12 +246,7 @@ class MainWindow(QMainWindow):
         self.card(ObjectCard).asked.connect(self._add_object)
         self.card(ObjectCard).went.connect(self.canvas.look_from)
         self.card(WalkCard).kept.connect(lambda: self._add_object("here"))
-        deliver = self.card(DeliverCard)
-        deliver.asked.connect(lambda: files.ask_place(self, "Folder to deliver into", self.folder(), deliver.deliver))
-        deliver.profile_asked.connect(lambda: files.ask_profile(self, self.folder(), deliver.add_profile))
-        self.uv_view.closed.connect(lambda: self.show_uv(""))
-        self.uv_view.alone.connect(lambda on: self.show_uv("alone" if on else "beside"))
-        self.uv_view.image_asked.connect(lambda: files.ask_texture(self, self.folder(), self.uv_view.show_image))
+        self.views.image_asked.connect(lambda: files.ask_texture(self, self.folder(), self.views.show_image))
         self.session.noticed.connect(self.notice.say)
         for done in (self.session.tool_changed, self.session.saved_changed, self.session.job_changed):
             done.connect(self._notice_over)
@@ -387,21 +382,11 @@ class MainWindow(QMainWindow):
             else:
                 files.ask_mesh(self, self.folder(), self._import)
         if tool is tool_named("action", "uv_view"):
-            self.show_uv("beside" if self.uv_view.isHidden() else "")
+            self.views.turn_uv()
         if tool is tool_named("action", "pick"):
             self.canvas.hand.tool_of(PickTool).now()
             if self.session.once == "pick":
                 self.notice.say("Press on the ground that is to be taken in hand. Escape leaves it.")
-
-    def show_uv(self, how: str) -> None:
-        """Show the UV view beside the scene or alone, or hide it: "beside", "alone" or ""."""
-        self.uv_view.setVisible(bool(how))
-        self.canvas.setVisible(how != "alone")
-        self.uv_view.wide.setChecked(how == "alone")
-        self.canvas.beside_uv = bool(how)
-        self.canvas.show_choice()
-        if how == "beside":
-            self.halves.setSizes([self.halves.width() // 2] * 2)
 
     def _import(self, path: pathlib.Path, parts: str) -> None:
         def told() -> None:

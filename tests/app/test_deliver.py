@@ -2,17 +2,21 @@
 
 import json
 import pathlib
+import re
 import tempfile
 import unittest
 
-from PyQt6.QtCore import Qt
+import numpy as np
+from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QLineEdit, QPushButton
 
 from hulmo.app.cards.deliver_card import DeliverCard
 from hulmo.app.stages import tool_named
-from hulmo.core.commands import AddBody, LayRelief, LayUv
-from tests.app.window import WindowTest
+from hulmo.core.commands import AddBody, ChangeUv, LayRelief, LayUv
+from hulmo.core.deliver.write import deliver_to
+from hulmo.core.progress import silent
+from tests.app.window import LEFT, WindowTest
 
 
 class DeliverTest(WindowTest):
@@ -71,6 +75,43 @@ class DeliverTest(WindowTest):
         self.assertEqual([len(piece["levels"]) for piece in told["pieces"]], [3] * 4)
         self.assertEqual(sorted({*told["files"], "manifest.json"}), sorted(p.name for p in self.folder.iterdir()))
         self.assertRegex(self.card.told.text(), r"Wrote 13 files, .* levels lie up to 0\.\d+ m off")
+
+    def test_a_row_is_shown_and_a_delivered_file_is_drawn_beside_the_scene(self) -> None:
+        self.session.do(ChangeUv("Land", "mirror"))
+        self.check()
+        shown = self.pixels()
+        self.click(self.button("Show"))
+        self.settle()
+        self.assertTrue(self.canvas.picture.renderer.marked)
+        self.assertGreater(int((np.abs(self.pixels() - shown).max(axis=2) > 20).sum()), 500)
+        self.session.undo()
+        self.settle()
+        self.assertFalse(self.canvas.picture.renderer.marked)
+        deliver_to(self.session.project, self.card.profile, self.folder, silent())
+        name = next(path.name for path in self.folder.iterdir() if path.suffix == ".glb")
+        self.window._cards.ensureWidgetVisible(self.card.compare)
+        self.settle()
+        self.click(self.card.compare)
+        dialog = self.dialog()
+        edit = dialog.findChild(QLineEdit)
+        assert edit is not None
+        edit.setText(str(self.folder / name))
+        self.accept(dialog)
+        self.wait(lambda: self.window.delivering.dialog is not None, 120.0)
+        both = self.window.delivering.dialog
+        assert both is not None
+        self.settle()
+        self.assertGreater(float(re.match(r"([\d.]+) dB", both.told.text())[1]), 40.0, both.told.text())
+        view = both.view
+        frame = view.frame
+        at = QPoint(frame.left() + frame.width() // 2, frame.center().y())
+        self.mouse("press", view, at, LEFT)
+        self.mouse("move", view, QPoint(frame.left() + frame.width() // 5, at.y()), LEFT)
+        self.mouse("release", view, QPoint(frame.left() + frame.width() // 5, at.y()), LEFT)
+        self.assertAlmostEqual(view.share, 0.2, places=2)
+        QTest.keyClick(view, Qt.Key.Key_Right)
+        self.assertAlmostEqual(view.share, 0.22, places=2)
+        both.close()
 
 
 if __name__ == "__main__":

@@ -25,6 +25,7 @@ from hulmo.core.commands import Command, Cure, Recast, StitchBorders, Weld
 from hulmo.core.edit import Change
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import TRIANGLES
+from hulmo.core.mesh.placed_corners import placed_corners
 from hulmo.core.mesh.sides import mean_edge
 from hulmo.core.progress import Progress
 from hulmo.core.setting import Value, number
@@ -188,7 +189,7 @@ class CareCard(Card):
     def _corners(self, found: Found) -> np.ndarray | None:
         if self._body is None:
             return None
-        return self._body.placed(self._body.vertices["position"][self._body.corners.triangles[found.triangles]])
+        return placed_corners(self._body, found.triangles)
 
     def _limited(self, name: str, value: Value) -> None:
         self._limits[self.limit.shown] = number({name: value}, name)

@@ -50,16 +50,28 @@ class DeliverCard(Card):
         The user wants to choose a folder to deliver into.
     profile_asked
         The user wants to choose a profile in a file.
+    receive_asked
+        The user wants to choose a delivered file to see beside the scene.
+    marked : object
+        (K, 3, 3) corners of triangles to mark in the scene, metres; None for none.
+    led : object
+        (3, 3) corners of a triangle to look at.
     """
 
     asked = pyqtSignal()
     profile_asked = pyqtSignal()
+    receive_asked = pyqtSignal()
+    marked = pyqtSignal(object)
+    led = pyqtSignal(object)
 
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__("Deliver by profile", "Everything a target takes, in one folder.", parent)
         self._session = session
         self._read: dict[str, Profile] = {}
         self._name = USUAL
+        self.folder: pathlib.Path | None = None
+        """Where the last delivery went."""
+        self._marked = False
         self.values: Values = complete(SETTINGS, {}, "deliver")
         self.profiles = DropDown()
         self.profiles.setAccessibleName("Delivery profile")
@@ -85,7 +97,10 @@ class DeliverCard(Card):
         self.write = MainButton("Deliver…")
         self.write.setToolTip("Choose a folder, and write everything into it")
         self.write.clicked.connect(self.asked)
-        for part in (self.profiles, self.about, self.panel, self.look, self.told, self.list, self.write):
+        self.compare = QPushButton("A file beside the scene…")
+        self.compare.setToolTip("Draw a delivered file by what stands in it, over the scene as it is seen now")
+        self.compare.clicked.connect(self.receive_asked)
+        for part in (self.profiles, self.about, self.panel, self.look, self.told, self.list, self.write, self.compare):
             self.body.addWidget(part)
         for done in (session.tool_changed, session.replaced, session.job_changed):
             done.connect(self.refresh)
@@ -110,6 +125,8 @@ class DeliverCard(Card):
     def refresh(self) -> None:
         """Show what can be done."""
         self.setVisible(self._session.tool.kind == "deliver")
+        if self.isHidden():
+            self._unmark()
         if not self.isVisibleTo(self.parentWidget()):
             return
         if not self._read:  # not before they are needed
@@ -118,6 +135,7 @@ class DeliverCard(Card):
         ready = bool(self._session.project.bodies) and not self._session.busy
         self.look.setEnabled(ready)
         self.write.setEnabled(ready)
+        self.compare.setEnabled(ready)
         self.list.setEnabled(ready)
         self.about.setText(self._read[self._name].about)
 
@@ -145,6 +163,7 @@ class DeliverCard(Card):
         )
 
     def _delivered(self, done: Delivered) -> None:
+        self.folder = done.folder
         size = sum((done.folder / name).stat().st_size for name in done.files)
         worst = max((level.error for piece in done.pieces for level in piece.levels), default=0.0)
         levels = f"; levels lie up to {worst:.3g} m off" if worst else ""
@@ -177,6 +196,12 @@ class DeliverCard(Card):
         why.setAccessibleName(f"Reason to waive: {entry.words}")
         why.hide()
         why.returnPressed.connect(lambda: self._waive(entry, why.text()))
+        if entry.marks is not None and len(entry.marks):
+            show = QPushButton("Show")
+            show.setToolTip("Mark it in the scene, and look at the worst")
+            show.setStyleSheet("padding: 2px 8px;")
+            show.clicked.connect(lambda: self._mark(entry))
+            line.addWidget(show)
         if entry.cure is not None:
             cure = QPushButton("Cure")
             cure.setToolTip(f"{entry.advice}.")
@@ -198,6 +223,17 @@ class DeliverCard(Card):
         column.addWidget(why)
         return row
 
+    def _mark(self, entry: Finding) -> None:
+        if entry.marks is not None:
+            self._marked = True
+            self.marked.emit(entry.marks)
+            self.led.emit(entry.marks[0])
+
+    def _unmark(self) -> None:
+        if self._marked:
+            self._marked = False
+            self.marked.emit(None)
+
     def _cure(self, entry: Finding) -> None:
         if entry.cure is not None:
             self._session.do_long(entry.cure, self.check)
@@ -216,6 +252,7 @@ class DeliverCard(Card):
 
     def _forget(self) -> None:
         self._clear()
+        self._unmark()
         self.told.setText("")
 
     def _changed(self, change: Change) -> None:

@@ -13,9 +13,9 @@ from hulmo.app.label import Label
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
 from hulmo.core.commands import CureProps
-from hulmo.core.mesh.body import Body
-from hulmo.core.mesh.strewn import Strewn, frames
+from hulmo.core.mesh.strewn import Strewn
 from hulmo.core.progress import Progress
+from hulmo.core.props.around import corners_around
 from hulmo.core.props.faults import KINDS, STEEPEST, faults_of
 from hulmo.core.props.tray import tray_of
 from hulmo.core.setting import Number
@@ -142,19 +142,3 @@ class PropCareCard(Card):
         if body is not None:
             self.marked.emit(None)
             self._session.do_long(CureProps(body.name, name, self.limit.value), self._look)
-
-
-def corners_around(body: Body, strewn: Strewn) -> NDArray[np.float64]:
-    """(4 K, 3, 3) corners of triangles that stand around props, metres."""
-    pivot, matrix = frames(body, strewn)
-    at, axis = body.placed(pivot), matrix[:, :, 1]
-    tip = at + 1.6 * axis
-    out = []
-    for k in range(4):
-        angle, other = k * np.pi / 2, (k + 1) * np.pi / 2
-        one, two = (
-            tip + 0.35 * (np.cos(turn) * matrix[:, :, 0] + np.sin(turn) * matrix[:, :, 2]) + 0.6 * axis
-            for turn in (angle, other)
-        )
-        out.append(np.stack((tip, one, two), axis=1))
-    return np.concatenate(out)

@@ -3,6 +3,9 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from hulmo.app.cards.card import Card
@@ -15,12 +18,11 @@ from hulmo.core.counted import counted
 from hulmo.core.edit import Change
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import UV
+from hulmo.core.mesh.placed_corners import placed_corners
 from hulmo.core.progress import Progress
+from hulmo.core.uv.faults import STRETCHED, faulty
 from hulmo.core.uv.figures import UvFigures
 from hulmo.core.uv.laid import Laid
-
-STRETCHED = 2.0
-"""Stretch from which it is offered to relax what is stretched."""
 
 
 @dataclass(frozen=True)
@@ -68,7 +70,15 @@ ROWS = {
 
 
 class UvCard(Card):
-    """Figures of the texture coordinates of the active body."""
+    """Figures of the texture coordinates of the active body.
+
+    Signals
+    -------
+    marked : object
+        (K, 3, 3) corners of triangles to mark on the body, metres; None for none.
+    """
+
+    marked = pyqtSignal(object)
 
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__("How UV lies", "Of the first set of the active body.", parent)
@@ -82,9 +92,17 @@ class UvCard(Card):
         self.figures.setAccessibleName("How texture coordinates lie")
         self.body.addWidget(self.look)
         self.body.addWidget(self.figures)
+        self._ill: dict[str, NDArray[np.int32]] = {}
+        self._marked = False
         self.rows: dict[str, tuple[QWidget, Label, QPushButton]] = {}
+        self.shows: dict[str, QPushButton] = {}
         for name, entry in ROWS.items():
             line, words, cure = QWidget(), Label(""), QPushButton(entry.label)
+            show = self.shows[name] = QPushButton("Show")
+            show.setToolTip("Mark them on the body")
+            show.setAccessibleName(f"Show: {name}")
+            show.setStyleSheet("padding: 3px 8px;")
+            show.clicked.connect(lambda _, name=name: self._mark(name))
             words.setWordWrap(True)
             cure.setToolTip(entry.help)
             cure.setAccessibleName(f"{entry.label}: {entry.help}")
@@ -93,6 +111,7 @@ class UvCard(Card):
             row = QHBoxLayout(line)
             row.setContentsMargins(0, 0, 0, 0)
             row.addWidget(words, 1)
+            row.addWidget(show)
             row.addWidget(cure)
             self.body.addWidget(line)
             self.rows[name] = line, words, cure
@@ -107,6 +126,8 @@ class UvCard(Card):
         tool, body = self._session.tool, self._session.body
         has = body is not None and UV in body.corners.slots
         self.setVisible(has and (tool.group == UV_GROUP or tool.kind == "bake"))
+        if self.isHidden() and self._marked:
+            self._forget()
         ready = not self._session.busy
         self.look.setEnabled(has and ready)
         for _, _, cure in self.rows.values():
@@ -118,7 +139,14 @@ class UvCard(Card):
         if body is not None and UV in body.corners.slots:
             self._session.start_job(lambda progress: _measured(body, progress), self._show)
 
-    def _show(self, found: UvFigures) -> None:
+    def _mark(self, name: str) -> None:
+        body = self._session.body
+        if body is not None and name in self._ill:
+            self._marked = True
+            self.marked.emit(placed_corners(body, self._ill[name]))
+
+    def _show(self, measured: tuple[UvFigures, dict[str, NDArray[np.int32]]]) -> None:
+        found, self._ill = measured
         charts = counted(found.charts, "chart")
         self.figures.setText(
             f"{charts}, {found.used:.0%} of the image used; a unit is {found.metres:.3g} m. "
@@ -130,6 +158,7 @@ class UvCard(Card):
             text = entry.words(found)
             words.setText(text)
             line.setVisible(bool(text))
+            self.shows[name].setEnabled(bool(self._ill[name].size))
 
     def _cure(self, entry: Row) -> None:
         body = self._session.body
@@ -138,6 +167,10 @@ class UvCard(Card):
         self._session.do_long(entry.cure(body.name), self.measure)
 
     def _forget(self) -> None:
+        self._ill = {}
+        if self._marked:
+            self._marked = False
+            self.marked.emit(None)
         self.figures.setText("")
         self.figures.hide()
         for line, words, _ in self.rows.values():
@@ -153,6 +186,7 @@ class UvCard(Card):
             self.refresh()
 
 
-def _measured(body: Body, progress: Progress) -> UvFigures:
+def _measured(body: Body, progress: Progress) -> tuple[UvFigures, dict[str, NDArray[np.int32]]]:
     progress.step(0.1, "measuring texture coordinates")
-    return Laid.of(body, UV).figures()
+    laid = Laid.of(body, UV)
+    return laid.figures(), faulty(laid)

@@ -4,9 +4,11 @@ from hulmo.core.commands import PackUv, RelaxUv, TurnBackUv
 from hulmo.core.counted import counted
 from hulmo.core.deliver.profile import Profile
 from hulmo.core.mesh.corner_table import UV
+from hulmo.core.mesh.placed_corners import placed_corners
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 from hulmo.core.ready.finding import Check, Finding
+from hulmo.core.uv.faults import faulty
 from hulmo.core.uv.laid import Laid
 
 STRETCHED, TWICE = 3.0, 0.002
@@ -19,7 +21,8 @@ def find(project: Project, profile: Profile, progress: Progress) -> list[Finding
     for body in project.bodies:
         if not body.shown or UV not in body.corners.slots:
             continue
-        found = Laid.of(body, UV).figures()
+        laid = Laid.of(body, UV)
+        found, ill = laid.figures(), faulty(laid)
         for name, count, words, advice, cure in (
             ("mirrored", found.mirrored, f"{counted(found.mirrored, 'triangle')} mirrored in UV", "Turn back",
              TurnBackUv(body.name)),
@@ -32,7 +35,8 @@ def find(project: Project, profile: Profile, progress: Progress) -> list[Finding
              PackUv(body.name, even=False)),
         ):  # fmt: skip
             if count:
-                out.append(Finding(f"uv {name}", body.name, count, words, advice, False, cure))
+                marks = placed_corners(body, ill[name])
+                out.append(Finding(f"uv {name}", body.name, count, words, advice, False, cure, marks))
     return out
 
 

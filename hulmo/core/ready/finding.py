@@ -1,7 +1,10 @@
 """What a check of readiness is, and what it finds."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
 
 from hulmo.core.commands import Command
 from hulmo.core.deliver.profile import Profile
@@ -28,6 +31,8 @@ class Finding:
         Whether it must not be delivered so; otherwise it is only worth knowing.
     cure : Command or None
         What mends it.
+    marks : (K, 3, 3) float64 or None
+        Corners of triangles to mark where it is, metres; the worst first.
     """
 
     check: str
@@ -37,6 +42,7 @@ class Finding:
     advice: str
     fails: bool = True
     cure: Command | None = None
+    marks: NDArray[np.float64] | None = field(default=None, compare=False, repr=False)
 
 
 @dataclass(frozen=True)

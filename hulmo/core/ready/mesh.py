@@ -4,6 +4,7 @@ from hulmo.core.care import CHECKS
 from hulmo.core.commands import Command, Cure, Weld
 from hulmo.core.counted import counted
 from hulmo.core.deliver.profile import Profile
+from hulmo.core.mesh.placed_corners import placed_corners
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 from hulmo.core.ready.finding import Check, Finding
@@ -38,6 +39,7 @@ def find(project: Project, profile: Profile, progress: Progress) -> list[Finding
                 Finding(
                     f"mesh {check.name}", body.name, found.count, f"{check.label}: {counted(found.count, 'place')}{worst}",
                     f"{check.cure_label} in Mesh care", check.name not in WARN and not few, cure,
+                    placed_corners(body, found.triangles),
                 )
             )  # fmt: skip
     return out

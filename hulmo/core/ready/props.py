@@ -1,10 +1,13 @@
 """Props that float, lie buried or over each other."""
 
+import numpy as np
+
 from hulmo.core.commands import CureProps
 from hulmo.core.counted import counted
 from hulmo.core.deliver.profile import Profile
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
+from hulmo.core.props.around import corners_around
 from hulmo.core.props.faults import KINDS, STEEPEST, faults_of
 from hulmo.core.props.tray import tray_of
 from hulmo.core.ready.finding import Check, Finding
@@ -31,6 +34,7 @@ def find(project: Project, profile: Profile, progress: Progress) -> list[Finding
                     Finding(
                         f"props {name}", body.name, count, f"{KINDS[name]}: {counted(count, 'prop')}",
                         "Cure them in Prop care", name in FAILS and not few, CureProps(body.name, name),
+                        corners_around(body, body.strewn.taken(np.flatnonzero(mask))),
                     )
                 )  # fmt: skip
     return out
