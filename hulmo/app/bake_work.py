@@ -24,6 +24,7 @@ class BakeWork(FilesWork):
     def __init__(self, window: "MainWindow") -> None:
         self._card = window.card(BakeCard)
         super().__init__(window, self._card)
+        self._card.caged.connect(window.canvas.show_cage)
         self._card.asked.connect(lambda: files.ask_place(window, "Folder for the images", window.folder(), self.bake))
 
     def bake(self, folder: pathlib.Path) -> None:

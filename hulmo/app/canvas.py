@@ -16,7 +16,7 @@ from hulmo.app.pen import touch_of
 from hulmo.app.picture import Picture
 from hulmo.app.session import Session
 from hulmo.app.sheet import make_sheet
-from hulmo.app.shown_choice import shown_choice
+from hulmo.app.shown_choice import ShownChoice, shown_choice
 from hulmo.app.stages import UV_GROUP
 from hulmo.app.theme import Theme
 from hulmo.app.tools.by_hand import ByHandTool
@@ -84,6 +84,7 @@ class Canvas(QWidget):
         self._shown_ground = 0
         self._dotted = self._shows_choice = self._signed = False
         self.beside_uv = False
+        self._cage: tuple[NDArray[np.float64], NDArray[np.float64]] | None = None
         self._told: list[str] = []
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
@@ -165,12 +166,19 @@ class Canvas(QWidget):
             isinstance(self.hand.tool, ByHandTool) or self._on_uv(),
             self._session.parts.domain == "edge" or self._on_uv(),
         )
+        if self._cage is not None:
+            shown = ShownChoice(shown.faces, *self._cage)
         if self._shows_choice or shown.any:
             self._shows_choice = shown.any
             self.sheet.make_current()
             self.picture.renderer.choose(shown.faces, shown.edges, shown.seams)
             self.picture.forget()
             self.redraw()
+
+    def show_cage(self, lines: tuple[NDArray[np.float64], NDArray[np.float64]] | None) -> None:
+        """Draw how far a bake looks outward and inward, as (L, 2, 3) lines in metres; None for nothing."""
+        self._cage = lines
+        self.show_choice()
 
     def go_to(self, corners: NDArray[np.float64]) -> None:
         """Look at a triangle, given by its (3, 3) corners, from where it faces."""

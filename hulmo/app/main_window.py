@@ -33,6 +33,7 @@ from hulmo.app.cards.layer_card import LayerCard
 from hulmo.app.cards.light_card import LightCard
 from hulmo.app.cards.look_card import LookCard
 from hulmo.app.cards.object_card import ObjectCard
+from hulmo.app.cards.operation_card import OperationCard
 from hulmo.app.cards.prop_care_card import PropCareCard
 from hulmo.app.cards.relief_card import ReliefCard
 from hulmo.app.cards.sky_card import SkyCard
@@ -246,6 +247,9 @@ class MainWindow(QMainWindow):
         self.card(ObjectCard).asked.connect(self._add_object)
         self.card(ObjectCard).went.connect(self.canvas.look_from)
         self.card(WalkCard).kept.connect(lambda: self._add_object("here"))
+        self.card(OperationCard).view_asked.connect(
+            lambda: self.card(OperationCard).take_view(self.canvas.camera.toward_eye)
+        )
         self.views.image_asked.connect(lambda: files.ask_texture(self, self.folder(), self.views.show_image))
         self.session.noticed.connect(self.notice.say)
         for done in (self.session.tool_changed, self.session.saved_changed, self.session.job_changed):

@@ -7,6 +7,8 @@ from hulmo.core.commands import Command
 from hulmo.core.mesh.body import Body
 from hulmo.core.setting import Number, Only, Setting, Values
 
+Way = tuple[float, float, float]
+
 
 @dataclass(frozen=True)
 class Operation:
@@ -24,6 +26,8 @@ class Operation:
         Whether it works with a second body.
     stage : str
         Which stage of the route offers it: "block" or "dress".
+    from_view : callable(way) -> dict, optional
+        Settings by the (east, up, north) way from what is seen toward the eye.
     """
 
     name: str
@@ -34,6 +38,7 @@ class Operation:
     result: Callable[[Body, Values], str] = lambda body, values: ""
     needs_other: bool = False
     stage: str = "block"
+    from_view: Callable[[Way], Values] | None = None
 
 
 WAYS = ("east", "up", "north")

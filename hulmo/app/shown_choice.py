@@ -5,9 +5,10 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from hulmo.core.by_hand.choice import Mask, chosen, edge_ends
+from hulmo.core.by_hand.choice import Mask, chosen
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.chosen_parts import SEAM
+from hulmo.core.mesh.edge_ends import edge_ends
 from hulmo.core.uv.seams import seams_of
 
 Places = NDArray[np.float64]

@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from hulmo.app.operation import Operation
+from hulmo.app.operation import WAYS, Operation
 from hulmo.app.told import told
 from hulmo.core.commands import (
     ChangeUv,
@@ -77,6 +77,7 @@ UV_OPERATIONS = (
             *_SETS,
         ),
         _lay_uv, stage="deliver",
+        from_view=lambda way: {"way": "plane", "plane": "typed", **dict(zip(WAYS, way, strict=True))},
     ),
     Operation(
         "unwrap_uv", "Unwrap", "Cuts the body into charts that lie flat beside each other, hardly stretched.",

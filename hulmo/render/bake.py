@@ -6,6 +6,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from hulmo.core.bake.cage import SHARE
 from hulmo.core.bake.maps import MAPS
 from hulmo.core.bake.surface import Surface, SurfaceAt
 from hulmo.core.colour import srgb_to_linear
@@ -343,7 +344,7 @@ def _source(project: Project, body: Body, fine: Body | None, reach: float, rays:
     weights_of(fine, len(project.grounds))
     uv = np.zeros((fine.corners.count, 3, 2), np.float32)  # footprints are those of the coarse body
     by_uv = any(ground.mapping == "uv" for ground in project.grounds)
-    return _Source(fine, SurfaceAt(fine, uv, (1, 1), by_uv), reach or 0.05 * size, rays, size)
+    return _Source(fine, SurfaceAt(fine, uv, (1, 1), by_uv), reach or SHARE * size, rays, size)
 
 
 def _tangents(body: Body, uv: Image) -> Image:

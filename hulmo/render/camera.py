@@ -86,6 +86,12 @@ class Camera:
         """(3,) position, metres."""
         return self.target + self.back * self.distance
 
+    @property
+    def toward_eye(self) -> tuple[float, float, float]:
+        """Unit vector from what is looked at to the eye, as (east, up, north)."""
+        x, y, z = self.back.tolist()
+        return x, y, -z
+
     @cached_property
     def right(self) -> Vector:
         """(3,) unit vector to the right of the picture."""

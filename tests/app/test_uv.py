@@ -3,6 +3,7 @@
 import pathlib
 import tempfile
 import unittest
+from dataclasses import replace
 
 import numpy as np
 from PIL import Image
@@ -93,6 +94,40 @@ class UvTest(WindowTest):
         self.click(card.stop)
         self.wait(lambda: not card.running)
         self.assertEqual((card.told.text(), list(place.iterdir())), ("Stopped.", []))
+
+    def test_a_plane_by_the_view_and_the_cage_of_a_finer_body(self) -> None:
+        operation, body = self.window.card(OperationCard), self.session.body
+        assert body is not None
+        self.canvas.hand.look(replace(self.canvas.camera, bearing=0.4, altitude=0.7))
+        self.settle()
+        self.take("operation", "lay_uv")
+        self.click(operation.by_view)
+        self.click(operation.do)
+        self.settle()
+        camera = self.canvas.camera
+        uv = body.corners.slots["uv"].reshape(-1, 2).astype(float)
+        place = body.placed(body.vertices["position"][body.corners.triangles]).reshape(-1, 3)
+        # what is seen: right and down in the picture are right and down in the image, by one scale
+        seen = np.stack((place @ camera.right, -(place @ camera.up)), axis=1)
+        np.testing.assert_allclose(
+            (uv - uv.mean(axis=0)) / np.ptp(uv, axis=0).max(),
+            (seen - seen.mean(axis=0)) / np.ptp(seen, axis=0).max(),
+            atol=1e-4,
+        )
+        self.session.do(AddBody("icosphere", {"radius": 2.0, "edge": 0.2}, "Fine"))
+        self.session.choose_body(body.ident)
+        self.take("bake", "bake")
+        card = self.window.card(BakeCard)
+        card.source.setCurrentIndex(card.source.findData("Fine"))
+        card.refresh()
+        without = self.pixels()
+        self.window._cards.ensureWidgetVisible(card.cage)
+        self.settle()
+        self.click(card.cage, QPoint(9, card.cage.height() // 2))
+        self.settle()
+        self.assertGreater(int((np.abs(self.pixels() - without).max(axis=2) > 20).sum()), 300)
+        self.take("operation", "lay_uv")
+        self.assertIsNone(self.canvas._cage)
 
     def test_what_is_wrong_with_uv_is_counted_and_cured(self) -> None:
         how = self.window.card(UvCard)

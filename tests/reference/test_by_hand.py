@@ -10,7 +10,7 @@ import numpy as np
 import trimesh
 
 from hulmo.core.by_hand import soft
-from hulmo.core.by_hand.choice import amount, as_domain, chosen, edge_ends
+from hulmo.core.by_hand.choice import amount, as_domain, chosen
 from hulmo.core.commands import (
     AddBody,
     BridgeChosen,
@@ -46,6 +46,7 @@ from hulmo.core.errors import HulmoError, InvalidInput
 from hulmo.core.history import History
 from hulmo.core.io.project_file import open_project, save_project
 from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.edge_ends import edge_ends
 from hulmo.core.mesh.measure import measure
 from hulmo.core.sound import check_project
 from tests.bodies import project_with, stroke

@@ -1,5 +1,6 @@
 """The card of images that are baked to files."""
 
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QGridLayout, QWidget
 
 from hulmo.app.cards.files_card import FilesCard
@@ -7,10 +8,11 @@ from hulmo.app.fields.drop_down import DropDown
 from hulmo.app.label import Label, plain_tip
 from hulmo.app.session import Session
 from hulmo.app.theme import Theme
+from hulmo.core.bake.cage import cage, usual_reach
 from hulmo.core.bake.maps import MAPS
 from hulmo.core.edit import Change
 from hulmo.core.mesh.corner_table import UV
-from hulmo.core.setting import Choice, Number, Setting, Switch
+from hulmo.core.setting import Choice, Number, Setting, Switch, number
 
 RELIEF = "/relief"
 """Stands for the body's own relief layers where a finer body is named; no body has such a name."""
@@ -38,7 +40,15 @@ SETTINGS: tuple[Setting, ...] = (
 
 
 class BakeCard(FilesCard):
-    """What is baked of the active body, how its texture coordinates lie, and how far it has come."""
+    """What is baked of the active body, how its texture coordinates lie, and how far it has come.
+
+    Signals
+    -------
+    caged : object
+        Lines of the cage to draw: outward and inward (L, 2, 3) float64, metres; None for none.
+    """
+
+    caged = pyqtSignal(object)
 
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         text = "Images of the active body, written while the work goes on."
@@ -61,11 +71,16 @@ class BakeCard(FilesCard):
             box.setChecked(name in FIRST)
             box.clicked.connect(lambda _: self.refresh())
             grid.addWidget(box, i // 2, i % 2)
+        self.cage = QCheckBox("Show the cage")
+        self.cage.setToolTip("How far outward and inward of the body the finer surface is looked for")
+        self.cage.clicked.connect(lambda _: self.refresh())
+        self._caged: tuple[object, ...] | None = None
         self.begin.setText("Bake…")
         self.begin.setToolTip("Choose a folder, and bake")
         for part in (self.figures, self.source):
             self.body.addWidget(part)
         self.body.addLayout(grid)
+        self.body.addWidget(self.cage)
         self.lay_below()
         session.settings_changed.connect(self.refresh)
         session.changed.connect(self._changed)
@@ -97,6 +112,21 @@ class BakeCard(FilesCard):
         self.begin.setEnabled(has and bool(self.maps) and not self._session.busy and not self.running)
         self.figures.setText("" if has else "The body has no texture coordinates: lay them, or unwrap it.")
         self.figures.setVisible(not has)
+        self.cage.setVisible(finer)
+        self._show_cage()
+
+    def _show_cage(self) -> None:
+        # worked out anew only where it is another one
+        body = self._session.body
+        wanted = (
+            self.cage.isChecked() and bool(self.fine) and self.isVisibleTo(self.parentWidget()) and body is not None
+        )
+        asked = (body, body.remeshed, number(self.values, "reach")) if wanted and body is not None else None
+        if asked == self._caged:
+            return
+        self._caged = asked
+        reach = number(self.values, "reach")
+        self.caged.emit(None if asked is None or body is None else cage(body, reach or usual_reach(body)))
 
     def _show_sources(self) -> None:
         active = self._session.body
@@ -114,5 +144,8 @@ class BakeCard(FilesCard):
         self.source.setVisible(len(entries) > 1)
 
     def _changed(self, change: Change) -> None:
-        if change.fields or change.slots or change.bodies:
+        moved = any(column == "position" for _, column, _ in change.rows)
+        if moved and self._caged is not None:
+            self._caged = None, None
+        if change.fields or change.slots or change.bodies or (moved and self._caged is not None):
             self.refresh()

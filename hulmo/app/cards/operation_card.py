@@ -1,6 +1,6 @@
 """The card of an operation on a whole body: settings, what will come of it, do."""
 
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from hulmo.app.cards.card import Card
@@ -20,7 +20,15 @@ from hulmo.core.counted import counted
 
 
 class OperationCard(Card):
-    """Settings of an operation and its result before anything is done."""
+    """Settings of an operation and its result before anything is done.
+
+    Signals
+    -------
+    view_asked
+        The user wants the settings to follow from how the scene is seen.
+    """
+
+    view_asked = pyqtSignal()
 
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__("", "", parent)
@@ -36,6 +44,9 @@ class OperationCard(Card):
         row.setContentsMargins(0, 2, 0, 2)
         row.addWidget(Label("Other body"), 1)
         row.addWidget(self.other)
+        self.by_view = QPushButton("By the view")
+        self.by_view.setToolTip("A plane that faces you as you look now")
+        self.by_view.clicked.connect(self.view_asked)
         self.result = Label()
         self.result.setObjectName("number")
         self.result.setWordWrap(True)
@@ -52,7 +63,7 @@ class OperationCard(Card):
         tries = QHBoxLayout()
         tries.addWidget(self.show_now)
         tries.addWidget(self.back)
-        for part in (self._other_row, self.stack, self.result, self.do):
+        for part in (self._other_row, self.stack, self.by_view, self.result, self.do):
             self.body.addWidget(part)
         self.body.addLayout(tries)
         self._shown: Command | None = None
@@ -92,11 +103,19 @@ class OperationCard(Card):
         self.do.setText(operation.label)
         self.do.setToolTip(operation.help)
         self._other_row.setVisible(operation.needs_other)
+        self.by_view.setVisible(operation.from_view is not None)
         now = self.other.currentText()
         self.other.clear()
         self.other.addItems([body.name for body in self._session.project.bodies if body is not self._session.body])
         self.other.setCurrentIndex(max(0, self.other.findText(now)))
         self._tell()
+
+    def take_view(self, way: tuple[float, float, float]) -> None:
+        """Have the settings follow from the (east, up, north) way toward the eye."""
+        operation = self._operation()
+        if operation is not None and operation.from_view is not None:
+            self.stack.panels[self.stack.shown].set_values(operation.from_view(way))
+            self._touched()
 
     def _operation(self) -> Operation | None:
         tool = self._session.tool

@@ -10,6 +10,7 @@ from hulmo.core.ground.marked import CHOSEN
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.chosen_parts import EDGES, FACES
 from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.edge_ends import edge_ends
 
 Mask = NDArray[np.bool_]
 
@@ -99,12 +100,6 @@ def amount(body: Body, domain: str, mask: Mask) -> Amount:
     start, end = edge_ends(body.corners, once)
     step = position[start].astype(np.float64) - position[end]
     return Amount(int(once.size), float(np.linalg.norm(step, axis=1).sum()))
-
-
-def edge_ends(corners: CornerTable, at: NDArray[np.integer]) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
-    """(K,) rows at both ends of the edges across some corners."""
-    base = at - at % 3
-    return corners.vertex[base + (at + 1) % 3], corners.vertex[base + (at + 2) % 3]
 
 
 def choice_deltas(body: Body, domain: str, mask: Mask) -> tuple[Delta, ...]:

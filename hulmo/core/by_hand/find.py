@@ -3,9 +3,10 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from hulmo.core.by_hand.choice import AHEAD, BEHIND, Mask, as_domain, both_sides, edge_ends, live
+from hulmo.core.by_hand.choice import AHEAD, BEHIND, Mask, as_domain, both_sides, live
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import REGION
+from hulmo.core.mesh.edge_ends import edge_ends
 from hulmo.core.mesh.sides import unit_normals
 from hulmo.core.objects.line import CUT
 

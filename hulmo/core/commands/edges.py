@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from hulmo.core.by_hand.choice import Mask, as_domain, edge_ends
+from hulmo.core.by_hand.choice import Mask, as_domain
 from hulmo.core.commands.by_hand import chosen_of
 from hulmo.core.commands.command import Command
 from hulmo.core.commands.made_by_hand import Triple, begun, tables_edit, tidied_tables, unguarded
@@ -11,6 +11,7 @@ from hulmo.core.errors import InvalidInput, shown
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.chosen_parts import EDGES
 from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.edge_ends import edge_ends
 from hulmo.core.mesh.graph import hanging_together
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.progress import Progress

@@ -41,7 +41,7 @@ def write_gltf(project: Project, path: pathlib.Path, values: Values, progress: P
 
 EXPORTER = Exporter(
     "gltf",
-    "glTF with files beside it",
+    "glTF in files",
     "A document, its numbers and its images as files, so that several documents can share their images.",
     (*SETTINGS, SETTING),
     write_gltf,
