@@ -148,7 +148,11 @@ def _export(options: argparse.Namespace) -> int:
 def _bench(options: argparse.Namespace) -> int:
     from hulmo.bench import run_benchmarks
 
-    results = run_benchmarks(None if options.json else print, largest=options.largest)
+    results = run_benchmarks(
+        None if options.json else print,
+        largest=options.largest,
+        only=[name for name in options.only.split(",") if name],
+    )
     if options.json:
         print(json.dumps(results, indent=1))
     return 0
@@ -219,6 +223,7 @@ def _declare_bench(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--largest", type=int, default=4_000_000, metavar="TRIANGLES", help="largest body that is measured"
     )
+    parser.add_argument("--only", default="", metavar="NAMES", help="parts by name: strokes,deliver")
 
 
 COMMANDS = {

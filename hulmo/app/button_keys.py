@@ -19,9 +19,10 @@ class ButtonKeys(QObject):
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         """Press, or open a menu; every other event goes on."""
-        if event is None or event.type() != QEvent.Type.KeyPress or not isinstance(event, QKeyEvent):
+        # every event of the application comes by here: what it is is only asked where it can matter
+        if not isinstance(event, QKeyEvent) or not isinstance(watched, QAbstractButton):
             return False
-        if not isinstance(watched, QAbstractButton) or watched.window() is not self._window or not watched.isEnabled():
+        if event.type() != QEvent.Type.KeyPress or watched.window() is not self._window or not watched.isEnabled():
             return False
         if event.key() in PRESS:
             if event.modifiers() & Qt.KeyboardModifier.ControlModifier:

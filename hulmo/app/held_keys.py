@@ -22,12 +22,13 @@ class HeldKeys(QObject):
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         """Note keys that go down and up; nothing is swallowed."""
-        if event is None:
+        # every event of the application comes by here: what it is is only asked where it can matter
+        if watched is self._window and event is not None and event.type() == QEvent.Type.WindowDeactivate:
+            self._hand.let_go()
+        if not isinstance(event, QKeyEvent):
             return False
         kind = event.type()
-        if kind == QEvent.Type.WindowDeactivate and watched is self._window:
-            self._hand.let_go()
-        if kind not in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease) or not isinstance(event, QKeyEvent):
+        if kind not in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease):
             return False
         if event.key() not in KEYS or event.isAutoRepeat() or QApplication.activeModalWidget() is not None:
             return False

@@ -140,4 +140,6 @@ def apply(application: QApplication, theme: Theme) -> None:
         palette.setColor(role, QColor(colour))
     application.setPalette(palette)
     values = {key: value for key, value in theme.__dict__.items() if isinstance(value, str)}
-    application.setStyleSheet(_STYLE.format(text=TEXT_FONT, head=HEAD_FONT, assets=ASSETS.as_posix(), **values))
+    sheet = _STYLE.format(text=TEXT_FONT, head=HEAD_FONT, assets=ASSETS.as_posix(), **values)
+    if application.styleSheet() != sheet:  # it is worked out for every widget anew
+        application.setStyleSheet(sheet)

@@ -103,7 +103,11 @@ class BenchTest(unittest.TestCase):
         with tempfile.TemporaryDirectory() as home:
             env = {"XDG_CONFIG_HOME": home, "XDG_DATA_HOME": home}
             with unittest.mock.patch.dict(os.environ, env):
-                figures = run_benchmarks(lines.append, largest=100_000)
+                figures = run_benchmarks(
+                    lines.append, 100_000, ("strokes", "brushes", "growth", "memory", "startup", "journal")
+                )
+                small = ("grounds", "reliefs", "weather", "by_hand", "down", "borders", "deliver", "lines", "topology")
+                rest = run_benchmarks(lines.append, 20_000, small)
         self.assertGreater(figures["bandwidth_bytes_per_s"], 1e8)
         self.assertEqual([round(entry["touched"], -3) for entry in figures["strokes"]], [1000, 10000, 50000])
         for entry in figures["strokes"]:
@@ -117,7 +121,11 @@ class BenchTest(unittest.TestCase):
         for entry in figures["memory"]:
             self.assertLessEqual(entry["bytes_per_vertex"], entry["limit"])
         self.assertNotIn("failed", figures["startup"])
-        self.assertEqual(json.loads(json.dumps(figures)), figures)
+        for measured in (figures, rest):
+            self.assertEqual(json.loads(json.dumps(measured)), measured)
+        self.assertEqual(rest.keys() - {"bandwidth_bytes_per_s"}, set(small))
+        with self.assertRaisesRegex(InvalidInput, "no part 'speed'"):
+            run_benchmarks(None, 1000, ("speed",))
         self.assertGreater(len(lines), 8)
 
 

@@ -3,6 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from hulmo.core.kernel import kernel
 from hulmo.core.mesh.body import Body
 
 Triangles = NDArray[np.int32]
@@ -30,11 +31,22 @@ def edges_at(position: NDArray[np.floating], triangles: Triangles) -> tuple[NDAr
     return shortest, longest
 
 
+@kernel("void(float64[:,::1], int32[:,::1], float64[:,::1])")
+def _normals(position: NDArray[np.float64], triangles: NDArray[np.int32], out: NDArray[np.float64]) -> None:
+    for t in range(triangles.shape[0]):
+        a, b, c = triangles[t, 0], triangles[t, 1], triangles[t, 2]
+        ux, uy, uz = position[b, 0] - position[a, 0], position[b, 1] - position[a, 1], position[b, 2] - position[a, 2]
+        vx, vy, vz = position[c, 0] - position[a, 0], position[c, 1] - position[a, 1], position[c, 2] - position[a, 2]
+        x, y, z = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
+        length = max(np.sqrt(x * x + y * y + z * z), 1e-300)
+        out[t, 0], out[t, 1], out[t, 2] = x / length, y / length, z / length
+
+
 def unit_normals(position: NDArray[np.floating], triangles: Triangles) -> NDArray[np.float64]:
     """(M, 3) unit normals of triangles; of no length where a triangle has no area."""
-    a, b, c = (np.take(position, triangles[:, i], axis=0).astype(np.float64) for i in range(3))
-    normal = np.cross(b - a, c - a)
-    return np.asarray(normal / np.maximum(np.linalg.norm(normal, axis=1), 1e-300)[:, None])
+    out = np.empty((triangles.shape[0], 3))
+    _normals(np.ascontiguousarray(position, np.float64), np.ascontiguousarray(triangles, np.int32), out)
+    return out
 
 
 def mean_edge(body: Body, sample: int = SAMPLE) -> float:
