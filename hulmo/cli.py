@@ -133,12 +133,12 @@ def _info(options: argparse.Namespace) -> int:
 def _export(options: argparse.Namespace) -> int:
     from hulmo.core.io.exporters import exporter_for
     from hulmo.core.io.project_file import open_project
-    from hulmo.core.setting import complete
+    from hulmo.core.setting_words import from_words
 
     out = pathlib.Path(options.output)
     exporter = exporter_for(out)
-    given = {"colour": options.colour} if options.colour else {}
-    values = complete(exporter.settings, given, f"export to .{exporter.ending}")
+    given = [f"colour={options.colour}"] if options.colour else []
+    values = from_words(exporter.settings, [*given, *options.set], f"export to .{exporter.ending}")
     progress = _progress()
     exporter.write(open_project(pathlib.Path(options.file)), out, values, progress)
     print(f"{out}: {out.stat().st_size:,} bytes")
@@ -216,6 +216,13 @@ def _declare_export(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("file")
     parser.add_argument("-o", "--output", required=True, metavar="OUT.{glb,ply}")
     parser.add_argument("--colour", metavar="mean|weights", help="glb: what the vertex colour holds")
+    parser.add_argument(
+        "--set",
+        action="append",
+        default=[],
+        metavar="NAME=VALUE",
+        help="a setting of the format; see docs/settings.md",
+    )
 
 
 def _declare_bench(parser: argparse.ArgumentParser) -> None:
