@@ -249,6 +249,13 @@ class Canvas(QWidget):
         self.picture.renderer.look_values = self.look_values
         self.picture.renderer.inside = self.inside
 
+    def release(self) -> None:
+        """Free what is on the graphics card; nothing is drawn any more."""
+        self._rest.stop()
+        self._going.stop()
+        self.picture = None
+        self.sheet.release()
+
     def none(self, problem: str) -> None:
         """Called by the sheet when there is no context to be had."""
         self._session.noticed.emit(

@@ -160,6 +160,8 @@ class MainWindow(QMainWindow):
             self.baking.process.stop()
             self.delivering.process.stop()
             self.session.close()
+            self.canvas.release()
+            self.uv_view.sheet.release()
             event.accept()
 
     def focusNextPrevChild(self, forward: bool) -> bool:

@@ -61,6 +61,10 @@ class CardSheet(QOpenGLWidget):
         """What it shows."""
         return self.grabFramebuffer()
 
+    def release(self) -> None:
+        """Nothing is drawn any more; Qt frees what its context holds."""
+        self._context = None
+
     def initializeGL(self) -> None:
         """Called by Qt once the context is there."""
         try:
@@ -97,7 +101,7 @@ class ProcessorSheet(QWidget):
         self._pixels = np.empty((0, 0, 4), np.uint8)
         self._image = QImage()
         """Shows the pixels, which must live as long."""
-        self._begun = False
+        self._begun = self._released = False
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(0)
@@ -110,7 +114,8 @@ class ProcessorSheet(QWidget):
 
     def make_current(self) -> None:
         """OpenGL commands go to the sheet's context."""
-        self._context.__enter__()
+        if not self._released:
+            self._context.__enter__()
 
     def grab_picture(self) -> QImage:
         """What it shows."""
@@ -118,6 +123,12 @@ class ProcessorSheet(QWidget):
             self._soon.stop()
             self._compose()
         return self._image.copy()
+
+    def release(self) -> None:
+        """Free the context and all that it holds; nothing is drawn any more."""
+        self._soon.stop()
+        self._context.release()
+        self._released = True
 
     def showEvent(self, event: QShowEvent | None) -> None:
         """Draw for the first time."""
@@ -145,7 +156,7 @@ class ProcessorSheet(QWidget):
         painter.end()
 
     def _compose(self) -> None:
-        if not self.isVisible():
+        if not self.isVisible() or self._released:
             return
         self.make_current()
         if not self._begun:

@@ -259,6 +259,12 @@ class UvSheet(QWidget):
         self._drag[:2, 2] = np.array(about) + np.array(move) - linear @ np.array(about)
         self._values = {"turn": turn, "scale": tuple(scale), "move": tuple(move), "about": about}
 
+    def release(self) -> None:
+        """Free what it draws with; it is made anew when something is shown."""
+        if self._picture is not None:
+            self._picture.release()
+            self._picture, self.plane = None, None
+
     def _ready(self) -> bool:
         if self._picture is None and not self._problem:
             try:
