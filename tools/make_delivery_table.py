@@ -57,9 +57,7 @@ def rows_of(demo: str) -> list[str]:
             _, taken = run("export", project, "-o", str(file), *given)
             size, near = megabytes(folder), ""
             if ending in ("glb", "gltf"):
-                said, _ = run(
-                    "receive", str(file), "-o", str(folder / "both.png"), "--size", SIZE, "--beside", project
-                )
+                said, _ = run("receive", str(file), "-o", str(folder / "both.png"), "--size", SIZE, "--beside", project)
                 near = said.split(";")[1].split()[0]
             label = f"{EXPORTERS[ending].label}{', ' if settings else ''}{', '.join(settings)}"
             out.append(f"| {label} | {size} | {taken:.1f} | {near} |")
