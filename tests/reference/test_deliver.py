@@ -289,6 +289,46 @@ class DeliverTest(unittest.TestCase):
             )
             self.assertGreater((away.max(axis=1) <= 1.0).mean(), 0.9 if laid else 0.999)
 
+    def test_a_skirt_hangs_from_every_border_and_changes_nothing_above(self) -> None:
+        history = land(20.0)
+        for skirt in (0.0, 1.5):
+            profile = checked(Profile("P", files="many", patch=10.0, levels=(0.4,), skirt=skirt), "test")
+            (self.folder / str(skirt)).mkdir()
+            deliver_to(history.project, profile, self.folder / str(skirt), silent())
+        for piece in json.loads((self.folder / "1.5" / "manifest.json").read_text())["pieces"]:
+            for level in piece["levels"]:
+                place, told, triangles = corners_of(self.folder / "1.5" / f"{level['name']}.glb")
+                plain, had, before = corners_of(self.folder / "0.0" / f"{level['name']}.glb")
+                edges = len(rim(before))  # as many edges as vertices, for its border is one loop
+                self.assertEqual(len(triangles), len(before) + 2 * edges)
+                whole = {p.tobytes() + t.tobytes() for p, t in zip(place, told, strict=True)}
+                self.assertTrue({p.tobytes() + t.tobytes() for p, t in zip(plain, had, strict=True)} <= whole)
+                hem = place[rim(triangles)]
+                top = plain[rim(before)] - (0.0, 1.5, 0.0)
+                np.testing.assert_allclose(hem[np.lexsort(hem.T)], top[np.lexsort(top.T)], atol=1e-5)
+
+    def test_convex_parts_are_convex_and_cover_the_body(self) -> None:
+        history = History(Project())
+        history.do(AddBody("icosphere", {"radius": 3.0, "edge": 0.5}, "Ball"))
+        history.do(LayRelief("Ball", "noise", {"height": 1.5, "size": 2.0}))
+        history.do(AddBody("sheet", {"size": 6.0, "depth": 6.0, "edge": 1.0}, "Flat", (20.0, 0.0, 0.0)))
+        profile = checked(Profile("P", format="stl", files="many", collision=800, convex=8), "test")
+        done = deliver_to(history.project, profile, self.folder, silent())
+        told = {p["name"]: p["collision"] for p in json.loads((self.folder / "manifest.json").read_text())["pieces"]}
+        self.assertTrue(1 < len(told["Ball"]) <= 8)
+        for body in history.project.bodies:
+            planes = []
+            for entry in told[body.name]:
+                part = trimesh.load(self.folder / f"{entry['name']}.stl", process=True)
+                self.assertIn(f"{entry['name']}.stl", done.files)
+                self.assertEqual(len(part.faces), entry["triangles"])
+                self.assertTrue(part.is_watertight and part.volume > 0 and part.is_convex, entry["name"])
+                planes.append((part.face_normals, np.einsum("ij,ij->i", part.face_normals, part.triangles[:, 0])))
+            solid = next(piece for piece in done.pieces if piece.name == body.name).levels[0].body
+            place = solid.placed(solid.vertices["position"]).astype(float)
+            away = np.min([(place @ normal.T - far).max(axis=1) for normal, far in planes], axis=0)
+            self.assertLess(float(np.quantile(away, 0.99)), 0.12, "the parts hold the reduced surface")
+
     def test_left_handed_files_by_hand_computed_corners(self) -> None:
         history = History(Project())
         history.do(AddBody("block", {"size": 2.0, "height": 4.0, "depth": 6.0, "edge": 2.0}, "Block", (1.0, 0.0, -3.0)))

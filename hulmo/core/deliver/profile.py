@@ -53,8 +53,12 @@ class Profile(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
         Metres of a patch's side; 0: bodies stay whole.
     volume : bool
         Whether patches are cubes.
+    skirt : float
+        Metres of a band that hangs down from borders, so that no gap shows between levels; 0: none.
     collision : int
         Triangles of a collision body beside each body; 0: none.
+    convex : int
+        Convex parts that the collision body is made of at the most; 0: it is one mesh.
     pixels, picture, field : float
         Levels are changed where their error is `pixels` of a picture `picture` pixels high with a lens of `field` degrees.
     """
@@ -74,7 +78,9 @@ class Profile(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     levels: tuple[float, ...] = ()
     patch: float = 0.0
     volume: bool = False
+    skirt: float = 0.0
     collision: int = 0
+    convex: int = 0
     pixels: float = 1.0
     picture: float = 1080.0
     field: float = 50.0
@@ -107,7 +113,7 @@ def checked(profile: Profile, where: str) -> Profile:
         raise wrong("names", profile.names, f"be one of {', '.join(NAMES)}")
     for name, most in (
         ("most_at_vertex", 16), ("most_grounds", 16), ("vertices", 1 << 31), ("triangles", 1 << 31), ("texture", 1 << 15),
-        ("collision", 1_000_000),
+        ("collision", 1_000_000), ("convex", 256),
     ):  # fmt: skip
         if not 0 <= getattr(profile, name) <= most:
             raise wrong(name, getattr(profile, name), f"lie between 0 and {most}")
@@ -115,6 +121,10 @@ def checked(profile: Profile, where: str) -> Profile:
         raise wrong("splat", profile.splat, "be 0, or lie between 16 and 8192")
     if profile.texture and profile.texture < 16:
         raise wrong("texture", profile.texture, "be 0, or 16 at the least")
+    if not 0 <= profile.skirt <= 1000:
+        raise wrong("skirt", profile.skirt, "lie between 0 and 1000 m")
+    if profile.convex and not profile.collision:
+        raise wrong("convex", profile.convex, "be 0 where there is no collision body")
     shares = profile.levels
     if (
         len(shares) > 7

@@ -4,7 +4,7 @@ import json
 import pathlib
 import re
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from types import MappingProxyType
 from typing import Any
 
@@ -12,10 +12,12 @@ import msgspec
 import numpy as np
 
 import hulmo
+from hulmo.core.deliver.convex import convex_parts
 from hulmo.core.deliver.levels import KEPT, Level, levels_of, plain, reduced
 from hulmo.core.deliver.limits import limited
 from hulmo.core.deliver.patches import neighbours, patches_of
 from hulmo.core.deliver.profile import Profile
+from hulmo.core.deliver.skirt import skirted
 from hulmo.core.deliver.smaller_images import with_smaller_images
 from hulmo.core.deliver.splat import splat_images
 from hulmo.core.errors import FileProblem, InvalidInput
@@ -56,7 +58,8 @@ class Piece:
     levels : list of Level
     changed : float
         Share of its vertices whose grounds were brought within limits.
-    collision : Body or None
+    collision : list of Body
+        Plain meshes for what falls and walks on it, named as they are delivered.
     """
 
     name: str
@@ -64,7 +67,7 @@ class Piece:
     cell: tuple[int, ...] | None
     levels: list[Level]
     changed: float = 0.0
-    collision: Body | None = None
+    collision: list[Body] = field(default_factory=list)
 
 
 @dataclass(frozen=True)
@@ -164,7 +167,7 @@ def _write(
 
 def _assembled(piece: Piece, profile: Profile) -> Assembled:
     files = [f"{safe_name(level_name(piece.name, number))}.{profile.format}" for number in range(len(piece.levels))]
-    solid = "" if piece.collision is None else f"{safe_name(f'{piece.name}.collision')}.{profile.format}"
+    solid = [f"{safe_name(part.name)}.{profile.format}" for part in piece.collision]
     return Assembled(piece.name, files, [_distance(level, profile) for level in piece.levels], solid)
 
 
@@ -198,7 +201,9 @@ def pieces_of(project: Project, profile: Profile, progress: Progress) -> list[Pi
             levels = levels_of(part, profile.levels, bool(profile.patch) or body.border_lock, step)
             for level in levels[1:]:
                 limited(level.body, profile.most_at_vertex, profile.most_grounds)
-            out.append(Piece(name, body.name, cell, levels, changed, _collision(part, profile.collision, step)))
+            if profile.skirt:
+                levels = [Level(skirted(level.body, profile.skirt), level.error) for level in levels]
+            out.append(Piece(name, body.name, cell, levels, changed, _collision(part, profile, step)))
     return out
 
 
@@ -242,11 +247,7 @@ def manifest(
                     }
                     for number, level in enumerate(piece.levels)
                 ],
-                **(
-                    {"collision": {"name": f"{piece.name}.collision", "triangles": piece.collision.corners.live_count}}
-                    if piece.collision is not None
-                    else {}
-                ),
+                "collision": [{"name": part.name, "triangles": part.corners.live_count} for part in piece.collision],
             }
             for piece in pieces
         ],
@@ -275,11 +276,23 @@ def _files_of(project: Project, pieces: list[Piece], profile: Profile) -> list[t
         source = project.body_named(piece.of, "deliver") if piece.cell is None else None
         for number, level in enumerate(piece.levels):
             every.append((level_name(piece.name, number), level.body, source if number == 0 else None))
-        if piece.collision is not None:
-            every.append((f"{piece.name}.collision", piece.collision, None))
     if profile.files == "one":
         return [(safe_name(project.name), _project(project, pieces, every, profile, True))]
-    return [(safe_name(entry[0]), _project(project, pieces, [entry], profile, False)) for entry in every]
+    out = [(safe_name(entry[0]), _project(project, pieces, [entry], profile, False)) for entry in every]
+    solid = [part for piece in pieces for part in piece.collision]
+    return out + [(safe_name(part.name), _bare(part, profile)) for part in solid]
+
+
+def _bare(body: Body, profile: Profile) -> Project:
+    # a mesh alone: what is never seen needs no grounds
+    out = Project(body.name)
+    out.grounds = (Ground("Collision", "", 1.0, colour="#808080"),)
+    vertices = body.vertices.copy()
+    vertices.set_column(WEIGHT, np.ones((vertices.count, 1), np.float32))
+    copy = Body(_named(body.name, profile), vertices, body.corners, body.ident)
+    copy.origin, copy.down = body.origin, body.down
+    out.bodies = (copy,)
+    return out
 
 
 def finest_of(project: Project, pieces: list[Piece], profile: Profile) -> Project:
@@ -335,24 +348,29 @@ def _with_columns(corners: CornerTable, columns: list[int]) -> CornerTable:
     return out
 
 
-def _collision(body: Body, triangles: int, progress: Progress) -> Body | None:
-    if not triangles:
-        return None
+def _collision(body: Body, profile: Profile, progress: Progress) -> list[Body]:
+    if not profile.collision:
+        return []
     out = plain(body)
-    if out.corners.live_count <= max(triangles, FEWEST):
-        return out
-    return reduced(out, max(triangles, FEWEST), False, progress) or out
+    if out.corners.live_count > max(profile.collision, FEWEST):
+        out = reduced(out, max(profile.collision, FEWEST), False, progress) or out
+    if profile.convex:
+        return convex_parts(out, profile.convex)
+    out.name = f"{body.name}.collision"
+    return [out]
 
 
 def _check_names(pieces: list[Piece], profile: Profile) -> None:
     taken: dict[str, str] = {}
     for piece in pieces:
-        word = safe_name(piece.name).lower()
-        if word in taken and profile.files == "many":
-            raise InvalidInput(
-                f"{piece.name!r} and {taken[word]!r} would be files of one name; rename one of them, or deliver into one file"
-            )
-        taken[word] = piece.name
+        names = [level_name(piece.name, number) for number in range(len(piece.levels))]
+        for name in (*names, *(part.name for part in piece.collision)):
+            word = safe_name(name).lower()
+            if word in taken and profile.files == "many":
+                raise InvalidInput(
+                    f"{name!r} and {taken[word]!r} would be files of one name; rename one of them, or deliver into one file"
+                )
+            taken[word] = name
 
 
 def _files_before(folder: pathlib.Path) -> set[str]:

@@ -1,5 +1,6 @@
 """One stage of Universal Scene Description that puts the files of a delivery together, with a variant for every level."""
 
+import pathlib
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -23,14 +24,14 @@ class Assembled:
         Beside the assembly, the finest level first.
     distances : sequence of float
         Metres from which on each level does.
-    collision : str
-        Its file; empty for none.
+    collision : sequence of str
+        Files of its collision body.
     """
 
     name: str
     files: Sequence[str]
     distances: Sequence[float]
-    collision: str = ""
+    collision: Sequence[str] = ()
 
 
 def assembly(pieces: Sequence[Assembled], values: Values) -> bytes:
@@ -47,11 +48,11 @@ def assembly(pieces: Sequence[Assembled], values: Values) -> bytes:
         prim = _prim(layer, f"{ROOT}/{usd_name(piece.name, taken)}", "component")
         prim.SetInfo("displayName", piece.name)
         _levels(prim, piece)
-        if piece.collision:
-            solid = _prim(layer, f"{ROOT}/{usd_name(f'{piece.name}_collision', taken)}", "component")
+        for file in piece.collision:
+            solid = _prim(layer, f"{ROOT}/{usd_name(pathlib.PurePath(file).stem, taken)}", "component")
             purpose = Sdf.AttributeSpec(solid, "purpose", Sdf.ValueTypeNames.Token, Sdf.VariabilityUniform)
             purpose.default = "guide"
-            solid.referenceList.prependedItems.append(Sdf.Reference(f"./{piece.collision}"))
+            solid.referenceList.prependedItems.append(Sdf.Reference(f"./{file}"))
     return bytes(layer.ExportToString().encode())
 
 
