@@ -26,6 +26,7 @@ def receive(options: argparse.Namespace) -> int:
     from hulmo.core.io.png import write_png
     from hulmo.receive.draw import decibels, drawn, framing
     from hulmo.receive.glb import Eye, Glb
+    from hulmo.receive.usd import ENDINGS, UsdFile
     from hulmo.render.context import headless_context
 
     path, out = pathlib.Path(options.file), pathlib.Path(options.output)
@@ -44,7 +45,7 @@ def receive(options: argparse.Namespace) -> int:
         raise FileProblem(f"{path}: cannot be read ({error.strerror})") from error
     context = None
     try:
-        file = Glb(data, str(path), path.parent)
+        file = UsdFile(path) if path.suffix.lower() in ENDINGS else Glb(data, str(path), path.parent)
         eyes = [eye for eye in file.eyes() if options.view in ("", eye.name)]
         if options.view and not eyes:
             raise InvalidInput(f"{path}: has no camera {options.view!r}")
@@ -115,7 +116,7 @@ def _canvas(path: pathlib.Path, eye: "Eye", size: tuple[int, int], look: str, na
 
 def declare_receive(parser: argparse.ArgumentParser) -> None:
     """Options of `hulmo receive`."""
-    parser.add_argument("file", metavar="FILE.{glb,gltf}")
+    parser.add_argument("file", metavar="FILE.{glb,gltf,usdc,usda,usdz}")
     parser.add_argument("-o", "--output", required=True, metavar="OUT.png")
     parser.add_argument("--view", default="", help="a camera of the file by name; its first, or all of it")
     parser.add_argument("--eye", default="", metavar="X,Y,Z", help="look from there, metres; with --target")

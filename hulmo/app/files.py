@@ -56,7 +56,9 @@ def ask_profile(parent: QWidget, start: pathlib.Path, then: Callable[[pathlib.Pa
 
 def ask_delivered(parent: QWidget, start: pathlib.Path, then: Callable[[pathlib.Path], None]) -> QFileDialog:
     """Ask for a delivered file."""
-    return _show(_dialog(parent, "A delivered file to draw", start, "Delivered files (*.glb *.gltf)"), then)
+    return _show(
+        _dialog(parent, "A delivered file to draw", start, "Delivered files (*.glb *.gltf *.usdc *.usda *.usdz)"), then
+    )
 
 
 def ask_painted(parent: QWidget, start: pathlib.Path, then: Callable[[pathlib.Path], None]) -> QFileDialog:

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from hulmo.core.errors import FileProblem
 from hulmo.receive.glb import Drawn, Eye, Glb
+from hulmo.receive.usd import UsdFile
 
 Picture = NDArray[np.uint8]
 
@@ -47,7 +48,7 @@ def framing(parts: list[Drawn]) -> Eye:
 
 
 def drawn(
-    context: moderngl.Context, file: Glb, eye: Eye, size: tuple[int, int], what: str = "lit"
+    context: moderngl.Context, file: Glb | UsdFile, eye: Eye, size: tuple[int, int], what: str = "lit"
 ) -> tuple[Picture, Picture]:
     """(H, W, 3) the picture, and (H, W) 255 where anything is.
 
@@ -110,7 +111,7 @@ def decibels(one: Picture, two: Picture, there: NDArray[np.bool_]) -> float:
     return 99.0 if square == 0 else 10.0 * math.log10(255.0**2 / square)
 
 
-def _blending(context: moderngl.Context, file: Glb, what: str, kept: list[Any]) -> moderngl.Program:
+def _blending(context: moderngl.Context, file: Glb | UsdFile, what: str, kept: list[Any]) -> moderngl.Program:
     shader = file.shaders
     try:
         vertex, fragment = str(shader["vertex"]), str(shader["fragment"])

@@ -55,16 +55,16 @@ class ReceiveTest(unittest.TestCase):
     def test_files_that_are_packed_give_it_too(self) -> None:
         for name, words in (
             ("q.glb", ("size=quantised",)), ("c.glb", ("size=compressed", "uv_weights=yes", "colour=sets")),
-            ("c.gltf", ("size=compressed", "grid=0.001", "images=shared")),
+            ("c.gltf", ("size=compressed", "grid=0.001", "images=shared")), ("a.usda", ("up=z", "unit=cm")), ("b.usdz", ()),
         ):  # fmt: skip
             file = self.folder / name
             given = [word for setting in words for word in ("--set", setting)]
             self.assertEqual(self.run_main("export", str(self.folder / "p.hulmo"), "-o", str(file), *given)[0], 0)
-            status, said, _ = self.run_main(
+            status, said, problem = self.run_main(
                 "receive", str(file), "-o", str(self.folder / "a.png"), "--eye=12,5,6", "--target=3,1,-2", "--size",
                 "320x200", "--beside", str(self.folder / "p.hulmo"),
             )  # fmt: skip
-            self.assertEqual(status, 0, said)
+            self.assertEqual(status, 0, problem)
             self.assertGreater(float(said.split(";")[1].split()[0]), 45.0, said)
         (self.folder / "textures").rename(self.folder / "elsewhere")
         status, _, said = self.run_main("receive", str(self.folder / "c.gltf"), "-o", str(self.folder / "a.png"))

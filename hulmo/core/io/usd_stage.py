@@ -15,6 +15,7 @@ from hulmo.core.io.delivery import Delivery, deliver
 from hulmo.core.io.ground_record import ground_records
 from hulmo.core.io.images_beside import named_images
 from hulmo.core.io.materialx_graph import BlendGraph
+from hulmo.core.io.receiver import receiver_shaders
 from hulmo.core.io.usd_blend import add_blend
 from hulmo.core.io.usd_dress import add_dress
 from hulmo.core.io.usd_prims import ROOT, define_material, define_mesh, usd_name
@@ -101,6 +102,8 @@ def usd_parts(project: Project, values: Values, folder: str, progress: Progress)
         },
         "weights": "primvars:ground_0, ground_1, ...: shares of the grounds in this order; they sum to 1",
         "blend": {"mode": project.blend.mode, "depth": project.blend.depth},
+        "image_files": names,
+        "shader": receiver_shaders(grounds, records, pictures, project.blend, project.light),
     }
     layer = stage.GetRootLayer()
     layer.customLayerData = {NOTE: json.dumps(note, ensure_ascii=False)}
@@ -134,6 +137,7 @@ def _body(stage: Any, path: str, body: Delivery, grounds: int, material: Any) ->
     colour.Set(Vt.Vec3fArray.FromNumpy(np.ascontiguousarray(body.colour, np.float32)))
     if body.uv is not None:
         uv = body.uv * np.array([1, -1], np.float32) + np.array([0, 1], np.float32)
+        mesh.GetPrim().SetCustomDataByKey("hulmo:metres_per_uv", float(body.metres_per_uv))
         primvars.CreatePrimvar("st", types.TexCoord2fArray, vertex).Set(
             Vt.Vec2fArray.FromNumpy(np.ascontiguousarray(uv, np.float32))
         )
@@ -198,4 +202,9 @@ def _ground_material(stage: Any, path: str, ground: Ground, record: dict[str, An
         surface.CreateInput("roughness", types.Float).Set(float(record["roughness_value"]))
     if "normal" in record:
         surface.CreateInput("normal", types.Normal3f).ConnectToSource(texture("normal", "raw", types.Float3, "rgb"))
+    if "height" in record:  # of no strength: preview materials have no place for heights, and a package only what is named
+        surface.CreateInput("occlusion", types.Float).ConnectToSource(texture("height", "raw", types.Float, "r"))
+        still = UsdShade.Shader(stage.GetPrimAtPath(f"{path}/Height"))
+        still.CreateInput("scale", types.Float4).Set(Gf.Vec4f(0.0, 0.0, 0.0, 0.0))
+        still.CreateInput("bias", types.Float4).Set(Gf.Vec4f(1.0, 1.0, 1.0, 1.0))
     material.CreateSurfaceOutput().ConnectToSource(surface.CreateOutput("surface", types.Token))
