@@ -7,6 +7,7 @@ from hulmo.app import files
 from hulmo.app.cards.bake_card import RELIEF, BakeCard
 from hulmo.app.files_work import FilesWork
 from hulmo.core.counted import counted
+from hulmo.core.file_name import file_name
 from hulmo.core.setting import number
 
 if TYPE_CHECKING:
@@ -46,7 +47,7 @@ class BakeWork(FilesWork):
             words += [f"--{name}", str(round(number(card.values, name)))]
         words += ["--kind", str(card.values["kind"]), "--bits", str(card.values["bits"])]
         if card.values["glb"] and "base_colour" in card.maps:
-            name = "atlas" if card.values["atlas"] else body.name.replace("/", "-")
+            name = "atlas" if card.values["atlas"] else file_name(body.name)
             words += ["--glb", str(folder / f"{name}.baked.glb")]
         self.run("bake", words)
 

@@ -66,6 +66,7 @@ from hulmo.core.care.coarse_border import refined_count
 from hulmo.core.commands import AddGround, Cure, ImportBody, PlaceFigure, SetSky
 from hulmo.core.commands.objects import view_here
 from hulmo.core.counted import counted
+from hulmo.core.file_name import file_name
 from hulmo.core.journal import Leftover
 from hulmo.core.kernel import load_next
 from hulmo.core.project import free_name
@@ -439,7 +440,7 @@ class MainWindow(QMainWindow):
 
     def file_name(self) -> str:
         """What a file of this project would be called, without its ending."""
-        return self.session.project.name.replace("/", "-") if self.session.path is None else self.session.path.stem
+        return file_name(self.session.project.name, "project") if self.session.path is None else self.session.path.stem
 
     def _ask_export(self, ending: str) -> None:
         start = self.folder() / f"{self.file_name()}.{ending}"

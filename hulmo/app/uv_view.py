@@ -170,9 +170,7 @@ class UvView(QWidget):
         if not had:
             self.sheet.frame()
         count = int(plane.chart.max(initial=-1)) + 1
-        self.told.setText(
-            f"{count:,} {'chart' if count == 1 else 'charts'}, {plane.slots.size:,} triangles{self._amount(plane)}"
-        )
+        self.told.setText(f"{counted(count, 'chart')}, {counted(plane.slots.size, 'triangle')}{self._amount(plane)}")
 
     def show_image(self, path: pathlib.Path) -> None:
         """Lay an image under the charts."""

@@ -7,6 +7,7 @@ import msgspec
 import numpy as np
 
 from hulmo.core.errors import FileProblem, InvalidInput, shown
+from hulmo.core.file_name import file_name
 from hulmo.core.ground.painted_values import (
     PAINTED,
     checked_range,
@@ -86,7 +87,7 @@ def paint_out(
     progress.step(0.05, "laying the body into the image")
     if what == "grounds":
         values = ground_values(body, len(project.grounds), full)
-        parts = [(f"ground.{_safe(ground.name)}", slice(i, i + 1)) for i, ground in enumerate(project.grounds)]
+        parts = [(f"ground.{file_name(ground.name)}", slice(i, i + 1)) for i, ground in enumerate(project.grounds)]
         if not parts:
             raise InvalidInput(f"{where}: the project has no grounds; add one first")
         if len({part for part, _ in parts}) < len(parts):  # names that only differ in signs no file may have
@@ -98,7 +99,7 @@ def paint_out(
     else:
         checked_range(low, high, where)
         values, beyond = height_values(body, body.layer_named(layer, where), low, high, full)
-        parts = [(f"relief.{_safe(layer)}", slice(0, 1))]
+        parts = [(f"relief.{file_name(layer)}", slice(0, 1))]
     column = uv_column(into, where)
     sheet = sheet_of(body, by, column)
     image, crowded = sheet.written(values, size)
@@ -109,10 +110,10 @@ def paint_out(
     files = []
     for done, (part, at) in enumerate(parts):
         progress.step(0.4 + 0.55 * done / len(parts), "writing images")
-        path = folder / f"{_safe(body.name)}.{part}.png"
+        path = folder / f"{file_name(body.name)}.{part}.png"
         write_paint(path, image[..., at], bits)
         files.append(path)
-    note = folder / f"{_safe(body.name)}.{what if what != 'relief' else parts[0][0]}{NOTE}"
+    note = folder / f"{file_name(body.name)}.{what if what != 'relief' else parts[0][0]}{NOTE}"
     told = PaintNote(
         name, what, tuple(path.name for path in files),
         tuple(ground.name for ground in project.grounds) if what == "grounds" else (), by, into,
@@ -121,9 +122,3 @@ def paint_out(
     with safe_write(note) as file:
         file.write(msgspec.json.format(msgspec.json.encode(told), indent=2) + b"\n")
     return PaintedOut(note, tuple(files), crowded, beyond)
-
-
-def _safe(name: str) -> str:
-    return (
-        "".join("-" if sign in '/\\:*?"<>|' or not sign.isprintable() else sign for sign in name).strip(" .") or "body"
-    )

@@ -202,7 +202,9 @@ def _ground_material(stage: Any, path: str, ground: Ground, record: dict[str, An
         surface.CreateInput("roughness", types.Float).Set(float(record["roughness_value"]))
     if "normal" in record:
         surface.CreateInput("normal", types.Normal3f).ConnectToSource(texture("normal", "raw", types.Float3, "rgb"))
-    if "height" in record:  # of no strength: preview materials have no place for heights, and a package only what is named
+    if (
+        "height" in record
+    ):  # of no strength: preview materials have no place for heights, and a package only what is named
         surface.CreateInput("occlusion", types.Float).ConnectToSource(texture("height", "raw", types.Float, "r"))
         still = UsdShade.Shader(stage.GetPrimAtPath(f"{path}/Height"))
         still.CreateInput("scale", types.Float4).Set(Gf.Vec4f(0.0, 0.0, 0.0, 0.0))

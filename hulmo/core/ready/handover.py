@@ -10,8 +10,11 @@ import msgspec
 
 import hulmo
 import hulmo.assets
+from hulmo.core.deliver.manifest import MANIFEST
+from hulmo.core.deliver.parts import finest_of
 from hulmo.core.deliver.profile import Profile
-from hulmo.core.deliver.write import MANIFEST, Delivered, deliver_to, finest_of, safe_name
+from hulmo.core.deliver.write import Delivered, deliver_to
+from hulmo.core.file_name import safe_name
 from hulmo.core.progress import Progress, silent
 from hulmo.core.project import Project
 from hulmo.core.ready import findings

@@ -5,7 +5,7 @@ import re
 import numpy as np
 
 from hulmo.core.deliver.profile import Profile
-from hulmo.core.deliver.write import safe_name
+from hulmo.core.file_name import safe_name
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 from hulmo.core.ready.finding import Check, Finding

@@ -1,0 +1,101 @@
+"""The projects that the files of a delivery are written from."""
+
+import numpy as np
+
+from hulmo.core.deliver.levels import KEPT
+from hulmo.core.deliver.limits import limited
+from hulmo.core.deliver.pieces import Piece, level_name
+from hulmo.core.deliver.profile import Profile
+from hulmo.core.file_name import safe_name
+from hulmo.core.ground.ground import Ground
+from hulmo.core.ground.weights import WEIGHT
+from hulmo.core.io.delivery import used_grounds
+from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.chosen_parts import ONE_GROUND
+from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.project import Project
+
+
+def files_of(project: Project, pieces: list[Piece], profile: Profile) -> list[tuple[str, Project]]:
+    """Stems of files, and the project that each of them is written from."""
+    every: list[tuple[str, Body, Body | None]] = []
+    for piece in pieces:
+        source = project.body_named(piece.of, "deliver") if piece.cell is None else None
+        for number, level in enumerate(piece.levels):
+            every.append((level_name(piece.name, number), level.body, source if number == 0 else None))
+    if profile.files == "one":
+        return [(safe_name(project.name), _project(project, pieces, every, profile, True))]
+    out = [(safe_name(entry[0]), _project(project, pieces, [entry], profile, False)) for entry in every]
+    solid = [part for piece in pieces for part in piece.collision]
+    return out + [(safe_name(part.name), _bare(part, profile)) for part in solid]
+
+
+def finest_of(project: Project, pieces: list[Piece], profile: Profile) -> Project:
+    """What is delivered at the finest level, as a project of its own."""
+    return _project(project, pieces, [(piece.name, piece.levels[0].body, None) for piece in pieces], profile, False)
+
+
+def palette_of(project: Project, pieces: list[Piece]) -> tuple[Ground, ...]:
+    """Grounds that lie anywhere on what is delivered: all files have them in the same columns."""
+    used = used_grounds([level.body for piece in pieces for level in piece.levels], len(project.grounds))
+    return tuple(project.grounds[column] for column in used)
+
+
+def named(name: str, profile: Profile) -> str:
+    """The name of a body as files have it."""
+    return safe_name(name) if profile.names == "plain" else name
+
+
+def _project(
+    project: Project, pieces: list[Piece], bodies: list[tuple[str, Body, Body | None]], profile: Profile, dressed: bool
+) -> Project:
+    # all files have the same grounds in the same columns, so that one material does for all of them
+    palette = palette_of(project, pieces)
+    columns = [project.grounds.index(ground) for ground in palette]
+    out = Project(project.name)
+    out.grounds, out.blend, out.light, out.sky = palette, project.blend, project.light, project.sky
+    out.textures, out.props, out.prop_meshes = project.textures, project.props, project.prop_meshes
+    out.delivers_all = True
+    made = []
+    first = 1 + max(body.ident for body in project.bodies)
+    for number, (name, body, source) in enumerate(bodies):
+        vertices, corners, ident = body.vertices.copy(), body.corners, first + number
+        if dressed and source is not None:  # with the slots that its props stand on
+            vertices, corners, ident = source.vertices.copy(), source.corners, source.ident
+            for column in [column for column in vertices.names if column not in KEPT]:
+                vertices.drop_column(column)
+        vertices.set_column(WEIGHT, np.ascontiguousarray(vertices[WEIGHT][:, columns]))
+        copy = Body(named(name, profile), vertices, _with_columns(corners, columns), ident)
+        copy.origin, copy.down = body.origin, body.down
+        if dressed and source is not None:
+            limited(copy, profile.most_at_vertex, profile.most_grounds)
+            copy.strewn = source.strewn
+        made.append(copy)
+    out.bodies = tuple(made)
+    if dressed:
+        out.objects = project.objects
+    return out
+
+
+def _bare(body: Body, profile: Profile) -> Project:
+    # a mesh alone: what is never seen needs no grounds
+    out = Project(body.name)
+    out.grounds = (Ground("Collision", "", 1.0, colour="#808080"),)
+    vertices = body.vertices.copy()
+    vertices.set_column(WEIGHT, np.ones((vertices.count, 1), np.float32))
+    copy = Body(named(body.name, profile), vertices, body.corners, body.ident)
+    copy.origin, copy.down = body.origin, body.down
+    out.bodies = (copy,)
+    return out
+
+
+def _with_columns(corners: CornerTable, columns: list[int]) -> CornerTable:
+    # faces on which one ground alone lies name it by its column
+    one = corners.slots.get(ONE_GROUND)
+    if one is None or columns == list(range(len(columns))):
+        return corners
+    number = np.zeros(max(columns) + 2, np.float32)
+    number[np.array(columns) + 1] = np.arange(1, len(columns) + 1)
+    out = corners.copy()
+    out.slots.set("face", ONE_GROUND, number[one.astype(np.int64)])
+    return out

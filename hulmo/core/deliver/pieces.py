@@ -1,0 +1,105 @@
+"""Bodies as they are delivered: cut into patches, brought within limits, with levels, skirts and collision bodies."""
+
+from dataclasses import dataclass, field
+
+from hulmo.core.deliver.convex import convex_parts
+from hulmo.core.deliver.levels import Level, levels_of, plain, reduced
+from hulmo.core.deliver.limits import limited
+from hulmo.core.deliver.patches import patches_of
+from hulmo.core.deliver.profile import Profile
+from hulmo.core.deliver.skirt import skirted
+from hulmo.core.errors import InvalidInput
+from hulmo.core.file_name import safe_name
+from hulmo.core.ground.weights import weights_of
+from hulmo.core.mesh.body import Body
+from hulmo.core.progress import Progress
+from hulmo.core.project import Project
+from hulmo.core.topology.reduce import FEWEST
+
+
+@dataclass
+class Piece:
+    """One body or patch of a delivery, with its levels.
+
+    Attributes
+    ----------
+    name : str
+    of : str
+        Body that it is of.
+    cell : tuple of int or None
+    levels : list of Level
+    changed : float
+        Share of its vertices whose grounds were brought within limits.
+    collision : list of Body
+        Plain meshes for what falls and walks on it, named as they are delivered.
+    """
+
+    name: str
+    of: str
+    cell: tuple[int, ...] | None
+    levels: list[Level]
+    changed: float = 0.0
+    collision: list[Body] = field(default_factory=list)
+
+
+def pieces_of(project: Project, profile: Profile, progress: Progress) -> list[Piece]:
+    """Bodies that are shown, as they are delivered: cut into patches, brought within limits, with their levels.
+
+    Raises
+    ------
+    InvalidInput
+        Nothing is shown, or too many patches.
+    """
+    bodies = [body for body in project.bodies if body.shown]
+    if not bodies:
+        raise InvalidInput("nothing is shown, so there is nothing to deliver; show a body first")
+    out: list[Piece] = []
+    for number, body in enumerate(bodies):
+        weights_of(body, len(project.grounds))
+        share = progress.part(number / len(bodies), (number + 1) / len(bodies))
+        parts: list[tuple[str, tuple[int, ...] | None, Body]] = [(body.name, None, plain(body))]
+        if profile.patch:
+            patches = patches_of(body, profile.patch, profile.volume, share.part(0.0, 0.2))
+            parts = [(patch.name, patch.cell, patch.body) for patch in patches]
+        for done, (name, cell, part) in enumerate(parts):
+            changed = limited(part, profile.most_at_vertex, profile.most_grounds)
+            part.name = name
+            step = share.part(0.2 + 0.8 * done / len(parts), 0.2 + 0.8 * (done + 1) / len(parts))
+            levels = levels_of(part, profile.levels, bool(profile.patch) or body.border_lock, step)
+            for level in levels[1:]:
+                limited(level.body, profile.most_at_vertex, profile.most_grounds)
+            if profile.skirt:
+                levels = [Level(skirted(level.body, profile.skirt), level.error) for level in levels]
+            out.append(Piece(name, body.name, cell, levels, changed, _collision(part, profile, step)))
+    return out
+
+
+def level_name(name: str, number: int) -> str:
+    """Name of a level; that of the finest is the body's own."""
+    return name if number == 0 else f"{name}.level{number}"
+
+
+def check_names(pieces: list[Piece], profile: Profile) -> None:
+    """Raises InvalidInput where two files would have one name."""
+    taken: dict[str, str] = {}
+    for piece in pieces:
+        names = [level_name(piece.name, number) for number in range(len(piece.levels))]
+        for name in (*names, *(part.name for part in piece.collision)):
+            word = safe_name(name).lower()
+            if word in taken and profile.files == "many":
+                raise InvalidInput(
+                    f"{name!r} and {taken[word]!r} would be files of one name; rename one of them, or deliver into one file"
+                )
+            taken[word] = name
+
+
+def _collision(body: Body, profile: Profile, progress: Progress) -> list[Body]:
+    if not profile.collision:
+        return []
+    out = plain(body)
+    if out.corners.live_count > max(profile.collision, FEWEST):
+        out = reduced(out, max(profile.collision, FEWEST), False, progress) or out
+    if profile.convex:
+        return convex_parts(out, profile.convex)
+    out.name = f"{body.name}.collision"
+    return [out]
