@@ -107,7 +107,7 @@ class CliTest(unittest.TestCase):
             (("new", "sheet"), "--output"),
             (("run", "@bad.json", "-i", "@s.hulmo", "-o", "@s.hulmo"), "step 1: fill: there is no body 'Rock'"),
             (("run", "@odd.json", "-o", "@s.hulmo"), "step 1: .*melt"),
-            (("export", "@s.hulmo", "-o", "@a.fbx"), "choose one of .glb, .usdc"),
+            (("export", "@s.hulmo", "-o", "@a.fbx"), "choose one of .glb, .gltf"),
             (("export", "@s.hulmo", "-o", "@a.ply", "--colour", "mean"), "no setting 'colour'"),
             (("export", "@s.hulmo", "-o", "@a.glb", "--colour", "red"), "one of mean, weights"),
             (("render", "@s.hulmo", "-o", "@a.png", "--size", "big"), "not of the form"),
