@@ -171,6 +171,31 @@ class DeliverTest(unittest.TestCase):
         self.assertTrue(changed)
         self.assertLess(len(changed), 0.35 * len(after))
 
+    def test_the_six_sides_of_a_moon_match(self) -> None:
+        history = History(Project())
+        history.do(AddBody("icosphere", {"radius": 5.0, "edge": 0.5}, "Moon", (2.0, 30.0, -4.0)))
+        history.do(LayRelief("Moon", "noise", {"height": 0.8}))
+        history.do(Stroke("Moon", "lay", ((2.0, 35.0, -4.0),), {"radius": 6.0}, history.project.ground_names[2]))
+        profile = checked(Profile("P", files="many", six_sides=True, levels=(0.4,)), "test")
+        deliver_to(history.project, profile, self.folder, silent())
+        rims: dict[tuple[str, int], dict[bytes, bytes]] = {}
+        pieces = json.loads((self.folder / "manifest.json").read_text())["pieces"]
+        sides = ("west", "east", "bottom", "top", "north", "south")
+        self.assertEqual({piece["name"] for piece in pieces}, {f"Moon.{side}" for side in sides})
+        for piece in pieces:
+            self.assertEqual(len(piece["neighbours"]), 4)
+            for level in piece["levels"]:
+                place, told, triangles = corners_of(self.folder / f"{level['name']}.glb")
+                rims[piece["name"], level["level"]] = {place[i].tobytes(): told[i].tobytes() for i in rim(triangles)}
+        areas = sum(self.area(self.folder / f"{piece['name']}.glb") for piece in pieces)
+        self.assertAlmostEqual(areas / mesh_of(history.project.bodies[0]).area, 1.0, places=4)
+        for piece in pieces:
+            for level in (0, 1):
+                mine = rims[piece["name"], level]
+                near = [rims[name, other] for name in piece["neighbours"] for other in (0, 1)]
+                met = {at for theirs in near for at in theirs if at in mine and theirs[at] == mine[at]}
+                self.assertEqual(met, set(mine), "every border vertex is that of a neighbour, to the bit")
+
     def area(self, path: pathlib.Path) -> float:
         place, _, triangles = corners_of(path)
         return float(trimesh.Trimesh(place, triangles, process=False).area)

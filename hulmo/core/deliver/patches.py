@@ -20,6 +20,9 @@ MOST = 4096
 
 Cell = tuple[int, ...]
 
+SIDES = ("west", "east", "bottom", "top", "north", "south")
+"""Of a ball, by falling and rising X, Y and Z."""
+
 
 @dataclass(frozen=True)
 class Patch:
@@ -28,7 +31,8 @@ class Patch:
     Attributes
     ----------
     cell : tuple of int
-        Its place in the grid: east, south, and up where cut in heights, too. From 0 where the world's 0 is.
+        Its place in the grid: east, south, and up where cut in heights, too. From 0 where the world's 0 is. Of six sides,
+        the number in `SIDES`.
     body : Body
     """
 
@@ -37,7 +41,9 @@ class Patch:
 
     @property
     def name(self) -> str:
-        """The body's name with the place: e for east, s for south, u for up; m before what lies the other way."""
+        """The body's name with its side, or place: e for east, s for south, u for up; m before what lies the other way."""
+        if len(self.cell) == 1:
+            return f"{self.body.name}.{SIDES[self.cell[0]]}"
         words = [
             f"{way}{'m' if number < 0 else ''}{abs(number)}" for way, number in zip("esu", self.cell, strict=False)
         ]
@@ -73,25 +79,56 @@ def patches_of(body: Body, side: float, volume: bool, progress: Progress) -> lis
         raise InvalidInput(
             f"patches: cells of {side:g} m would be {count:,} patches of {body.name!r}; at most {MOST:,}: take larger ones"
         )
-    vertices, corners = whole.vertices, whole.corners
-    lines = [(axis, line) for axis in ways for line in np.arange(low[axis] + 1, high[axis]).tolist()]
-    for done, (axis, line) in enumerate(lines):
-        progress.step(0.6 * done / len(lines), f"cutting {body.name}")
+    planes = []
+    for axis in ways:
         normal = np.zeros(3)
         normal[axis] = 1.0
-        vertices, corners, _ = cut_plane(vertices, corners, normal, line * side - body.origin[axis])
-    cut = Body(body.name, vertices, corners, body.ident)
-    cut.origin, cut.down, cut.base = body.origin, body.down, body.base
-    if lines:
-        cut.replaced()  # normals of all of it, which the patches keep
-    middle = cut.placed(cut.vertices["position"][corners.triangles].astype(np.float64).mean(axis=1))
-    cells = np.floor(middle[:, ways] / side).astype(np.int64)
+        planes += [(normal, line * side - body.origin[axis]) for line in np.arange(low[axis] + 1, high[axis]).tolist()]
+    cut = _cut(whole, planes, progress)
+    middle = cut.placed(cut.vertices["position"][cut.corners.triangles].astype(np.float64).mean(axis=1))
+    return _apart(cut, np.floor(middle[:, ways] / side).astype(np.int64), progress)
+
+
+def six_sides_of(body: Body, progress: Progress) -> list[Patch]:
+    """Patches that are the six sides of a ball about the middle of a body: what lies most east of it, most west, and so on.
+
+    Borders are as those of `patches_of`.
+    """
+    whole = plain(body)
+    place = whole.vertices["position"][np.unique(whole.corners.triangles)].astype(np.float64)
+    about = (place.min(axis=0) + place.max(axis=0)) / 2
+    planes = []
+    for one, other in ((0, 1), (0, 2), (1, 2)):
+        for sign in (1.0, -1.0):
+            normal = np.zeros(3)
+            normal[one], normal[other] = np.sqrt(0.5), sign * np.sqrt(0.5)
+            planes.append((normal, float(normal @ about)))
+    cut = _cut(whole, planes, progress)
+    way = cut.vertices["position"][cut.corners.triangles].astype(np.float64).mean(axis=1) - about
+    axis = np.abs(way).argmax(axis=1)
+    return _apart(cut, (2 * axis + (way[np.arange(len(way)), axis] > 0))[:, None], progress)
+
+
+def _cut(whole: Body, planes: list[tuple[NDArray[np.float64], float]], progress: Progress) -> Body:
+    # with edges along planes about the body's origin, and normals of all of it, which the patches keep
+    vertices, corners = whole.vertices, whole.corners
+    for done, (normal, away) in enumerate(planes):
+        progress.step(0.6 * done / len(planes), f"cutting {whole.name}")
+        vertices, corners, _ = cut_plane(vertices, corners, normal, away)
+    cut = Body(whole.name, vertices, corners, whole.ident)
+    cut.origin, cut.down, cut.base = whole.origin, whole.down, whole.base
+    if planes:
+        cut.replaced()
+    return cut
+
+
+def _apart(cut: Body, cells: NDArray[np.int64], progress: Progress) -> list[Patch]:
     every, number = np.unique(cells, axis=0, return_inverse=True)
     out = []
     for i, cell in enumerate(every.tolist()):
-        progress.step(0.6 + 0.4 * i / len(every), f"taking {body.name} apart")
-        piece = Body(body.name, *_taken(cut, number.reshape(-1) == i), body.ident)
-        piece.origin, piece.down, piece.base = body.origin, body.down, body.base
+        progress.step(0.6 + 0.4 * i / len(every), f"taking {cut.name} apart")
+        piece = Body(cut.name, *_taken(cut, number.reshape(-1) == i), cut.ident)
+        piece.origin, piece.down, piece.base = cut.origin, cut.down, cut.base
         out.append(Patch(tuple(cell), piece))
     return out
 
@@ -99,6 +136,8 @@ def patches_of(body: Body, side: float, volume: bool, progress: Progress) -> lis
 def neighbours(cells: list[Cell]) -> dict[Cell, list[Cell]]:
     """Cells that share a side or a corner, of each."""
     known = set(cells)
+    if cells and len(cells[0]) == 1:  # sides of a ball: all but itself and the one across
+        return {cell: sorted(there for there in known if there[0] // 2 != cell[0] // 2) for cell in cells}
     steps = list(np.ndindex(*([3] * len(cells[0])))) if cells else []
     return {
         cell: sorted(

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from hulmo.core.deliver.convex import convex_parts
 from hulmo.core.deliver.levels import Level, levels_of, plain, reduced
 from hulmo.core.deliver.limits import limited
-from hulmo.core.deliver.patches import patches_of
+from hulmo.core.deliver.patches import patches_of, six_sides_of
 from hulmo.core.deliver.profile import Profile
 from hulmo.core.deliver.skirt import skirted
 from hulmo.core.errors import InvalidInput
@@ -58,14 +58,19 @@ def pieces_of(project: Project, profile: Profile, progress: Progress) -> list[Pi
         weights_of(body, len(project.grounds))
         share = progress.part(number / len(bodies), (number + 1) / len(bodies))
         parts: list[tuple[str, tuple[int, ...] | None, Body]] = [(body.name, None, plain(body))]
-        if profile.patch:
-            patches = patches_of(body, profile.patch, profile.volume, share.part(0.0, 0.2))
+        if profile.cuts:
+            part_of = share.part(0.0, 0.2)
+            patches = (
+                six_sides_of(body, part_of)
+                if profile.six_sides
+                else patches_of(body, profile.patch, profile.volume, part_of)
+            )
             parts = [(patch.name, patch.cell, patch.body) for patch in patches]
         for done, (name, cell, part) in enumerate(parts):
             changed = limited(part, profile.most_at_vertex, profile.most_grounds)
             part.name = name
             step = share.part(0.2 + 0.8 * done / len(parts), 0.2 + 0.8 * (done + 1) / len(parts))
-            levels = levels_of(part, profile.levels, bool(profile.patch) or body.border_lock, step)
+            levels = levels_of(part, profile.levels, profile.cuts or body.border_lock, step)
             for level in levels[1:]:
                 limited(level.body, profile.most_at_vertex, profile.most_grounds)
             if profile.skirt:

@@ -53,6 +53,8 @@ class Profile(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
         Metres of a patch's side; 0: bodies stay whole.
     volume : bool
         Whether patches are cubes.
+    six_sides : bool
+        Whether bodies are cut into the six sides of a ball about their middle, as suits moons, and not along a grid.
     skirt : float
         Metres of a band that hangs down from borders, so that no gap shows between levels; 0: none.
     collision : int
@@ -78,12 +80,18 @@ class Profile(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     levels: tuple[float, ...] = ()
     patch: float = 0.0
     volume: bool = False
+    six_sides: bool = False
     skirt: float = 0.0
     collision: int = 0
     convex: int = 0
     pixels: float = 1.0
     picture: float = 1080.0
     field: float = 50.0
+
+    @property
+    def cuts(self) -> bool:
+        """Whether bodies are cut into patches."""
+        return self.six_sides or self.patch > 0
 
 
 def checked(profile: Profile, where: str) -> Profile:
@@ -101,11 +109,11 @@ def checked(profile: Profile, where: str) -> Profile:
     if profile.format not in EXPORTERS:
         raise wrong("format", profile.format, f"be one of {', '.join(EXPORTERS)}")
     settings = complete(EXPORTERS[profile.format].settings, profile.settings, f"{where}: settings")
-    if (profile.patch or profile.levels) and settings.get("size", "plain") != "plain" and not settings["grid"]:
+    if (profile.cuts or profile.levels) and settings.get("size", "plain") != "plain" and not settings["grid"]:
         raise wrong("settings: grid", 0, "be above 0 where there are patches or levels: they meet on one grid")
     if profile.files not in ("one", "many"):
         raise wrong("files", profile.files, "be one or many")
-    if profile.files == "one" and (profile.levels or profile.patch or profile.collision):
+    if profile.files == "one" and (profile.levels or profile.cuts or profile.collision):
         raise wrong(
             "files", "one", "be many where there are levels, patches or collision bodies: readers show all of a file"
         )
@@ -132,6 +140,8 @@ def checked(profile: Profile, where: str) -> Profile:
         or list(shares) != sorted(set(shares), reverse=True)
     ):
         raise wrong("levels", list(shares), "be up to 7 falling shares between 0 and 1")
+    if profile.six_sides and profile.patch:
+        raise wrong("six_sides", True, "be false where there are patches of a grid")
     if not (profile.patch == 0 or 0.01 <= profile.patch <= 1e6):
         raise wrong("patch", profile.patch, "be 0, or lie between 0.01 and 1000000 m")
     if not np.isfinite([profile.pixels, profile.picture, profile.field]).all() or not (

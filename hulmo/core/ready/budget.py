@@ -28,7 +28,7 @@ def find(project: Project, profile: Profile, progress: Progress) -> list[Finding
             )
         )  # fmt: skip
     for body in bodies:
-        if profile.vertices and not profile.patch and body.vertices.live_count > profile.vertices:
+        if profile.vertices and not profile.cuts and body.vertices.live_count > profile.vertices:
             out.append(
                 Finding(
                     "budget vertices", body.name, body.vertices.live_count,
