@@ -26,7 +26,9 @@ class BakeWork(FilesWork):
         self._card = window.card(BakeCard)
         super().__init__(window, self._card)
         self._card.caged.connect(window.canvas.show_cage)
-        self._card.asked.connect(lambda: files.ask_place(window, "Folder for the images", window.folder(), self.bake))
+        self._card.asked.connect(
+            lambda: files.ask_place(window, "Folder for the images", window.projects.folder(), self.bake)
+        )
 
     def bake(self, folder: pathlib.Path) -> None:
         """Bake what the card says into a folder."""

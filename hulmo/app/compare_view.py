@@ -103,7 +103,6 @@ class CompareDialog(QDialog):
     def __init__(self, view: CompareView, title: str, told: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setWindowTitle(title)
-        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.view = view
         self.told = Label(told)
         self.told.setWordWrap(True)

@@ -4,7 +4,7 @@ import pathlib
 import tempfile
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QObject, Qt
+from PyQt6.QtCore import QObject
 from PyQt6.QtGui import QImage
 
 from hulmo.app import files
@@ -34,9 +34,13 @@ class DeliverWork(QObject):
         self._held: tempfile.TemporaryDirectory[str] | None = None
         self.dialog: CompareDialog | None = None
         card = self._card
-        card.asked.connect(lambda: files.ask_place(window, "Folder to deliver into", window.folder(), card.deliver))
-        card.profile_asked.connect(lambda: files.ask_profile(window, window.folder(), card.add_profile))
-        card.receive_asked.connect(lambda: files.ask_delivered(window, card.folder or window.folder(), self.receive))
+        card.asked.connect(
+            lambda: files.ask_place(window, "Folder to deliver into", window.projects.folder(), card.deliver)
+        )
+        card.profile_asked.connect(lambda: files.ask_profile(window, window.projects.folder(), card.add_profile))
+        card.receive_asked.connect(
+            lambda: files.ask_delivered(window, card.folder or window.projects.folder(), self.receive)
+        )
         card.marked.connect(window.canvas.mark)
         card.led.connect(window.canvas.go_to)
         self.process.done.connect(self._done)
@@ -46,6 +50,7 @@ class DeliverWork(QObject):
         """Draw a delivered file as the scene is seen now, and lay both over each other."""
         session, canvas = self._window.session, self._window.canvas
         if self.process.running:
+            self._window.notice.say("Another file is being drawn. Wait until it is shown.")
             return
         project, camera = session.project, canvas.camera
         self._held = tempfile.TemporaryDirectory(prefix="hulmo-receive-")
@@ -70,13 +75,19 @@ class DeliverWork(QObject):
         if both.isNull() or not said:
             self._failed("The picture of the file could not be read.")
             return
+        self._closed()
         half = both.width() // 2
         told = said.partition(": ")[2].partition("; ")[2]
         self._card.told.setText(f"File beside scene: {told}.")
         view = CompareView(both.copy(0, 0, half, both.height()), both.copy(half, 0, half, both.height()), NAMES)
         self.dialog = CompareDialog(view, "A delivered file beside the scene", f"{told}.", self._window)
-        self.dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose, False)
+        self.dialog.finished.connect(self._closed)
         self.dialog.show()
+
+    def _closed(self) -> None:
+        if self.dialog is not None:
+            self.dialog.deleteLater()
+            self.dialog = None
 
     def _failed(self, why: str) -> None:
         self._forget()

@@ -1,7 +1,6 @@
 """The window: puts heading, route, canvas, cards and reading together and wires them to the session."""
 
 import pathlib
-from collections.abc import Callable
 from typing import TypeVar
 
 from PyQt6.QtCore import QSettings, QSize, Qt, QTimer
@@ -48,8 +47,8 @@ from hulmo.app.main_button import main_button
 from hulmo.app.notice import Notice
 from hulmo.app.paint_work import PaintWork
 from hulmo.app.pen import PracticePen, pen_strokes
+from hulmo.app.project_work import ProjectWork
 from hulmo.app.reading import Reading
-from hulmo.app.recent_files import recent_files
 from hulmo.app.route import Route
 from hulmo.app.scene_and_uv import SceneAndUv
 from hulmo.app.session import WAIT, Session
@@ -63,13 +62,11 @@ from hulmo.app.uv_view import UvView
 from hulmo.app.view_pictures import ViewPictures
 from hulmo.app.window_keys import declare_keys, findable
 from hulmo.core.care.coarse_border import refined_count
-from hulmo.core.commands import AddGround, Cure, ImportBody, PlaceFigure, SetSky
+from hulmo.core.commands import AddGround, Cure, PlaceFigure, SetSky
 from hulmo.core.commands.objects import view_here
 from hulmo.core.counted import counted
-from hulmo.core.file_name import file_name
 from hulmo.core.journal import Leftover
 from hulmo.core.kernel import load_next
-from hulmo.core.project import free_name
 
 OneCard = TypeVar("OneCard", bound=Card)
 
@@ -109,6 +106,7 @@ class MainWindow(QMainWindow):
         session.tool_changed.connect(lambda: self.finder.note(session.tool.ident))
         self.route.finder.clicked.connect(self.finder.open)
         self.notice = Notice(self.canvas)
+        self.projects = ProjectWork(self)
         self.still = StillWork(self)
         self.baking = BakeWork(self)
         self.painting = PaintWork(self)
@@ -155,7 +153,7 @@ class MainWindow(QMainWindow):
             )
         elif self.session.unsaved and not dropped:
             event.ignore()
-            self._before_leaving(self._close_now)
+            self.projects.before_leaving(self._close_now)
         else:
             self.still.process.stop()
             self.baking.process.stop()
@@ -232,28 +230,32 @@ class MainWindow(QMainWindow):
         self.card(DensityCard).marked.connect(self.canvas.mark)
         self.card(DensityCard).figured.connect(self.canvas.show_figures)
         self.card(DensityCard).look_asked.connect(self.show_look)
-        self.card(TrayCard).asked.connect(lambda: files.ask_prop(self, self.folder(), self.card(TrayCard).put))
+        self.card(TrayCard).asked.connect(lambda: files.ask_prop(self, self.projects.folder(), self.card(TrayCard).put))
         self.card(LightCard).metered.connect(lambda: self.card(LightCard).set_exposure(self.canvas.mean_exposure()))
         self.card(SkyCard).asked.connect(
-            lambda: files.ask_sky(self, self.folder(), lambda path: self.session.do_long(SetSky(str(path))))
+            lambda: files.ask_sky(self, self.projects.folder(), lambda path: self.session.do_long(SetSky(str(path))))
         )
         self.card(LookCard).changed.connect(self.canvas.set_look_value)
         self.card(LookCard).cure_asked.connect(self._refine_borders)
         self.card(LayerCard).change_asked.connect(self.card(ReliefCard).change)
         self.card(BrushCard).practised.connect(self._practise)
         self.heading.asked.connect(self.asked)
-        self.heading.recent_chosen.connect(lambda name: self._before_leaving(lambda: self._open(pathlib.Path(name))))
+        self.heading.recent_chosen.connect(
+            lambda name: self.projects.before_leaving(lambda: self.projects.open(pathlib.Path(name)))
+        )
         self.route.action_taken = self._act
         self.card(GroundCard).folder_asked.connect(self._ask_folder)
-        self.card(GroundCard).image_asked.connect(lambda: files.ask_texture(self, self.folder(), self._add_ground))
-        self.card(ExportCard).asked.connect(self._ask_export)
+        self.card(GroundCard).image_asked.connect(
+            lambda: files.ask_texture(self, self.projects.folder(), self._add_ground)
+        )
+        self.card(ExportCard).asked.connect(self.projects.ask_export)
         self.card(ObjectCard).asked.connect(self._add_object)
         self.card(ObjectCard).went.connect(self.canvas.look_from)
         self.card(WalkCard).kept.connect(lambda: self._add_object("here"))
         self.card(OperationCard).view_asked.connect(
             lambda: self.card(OperationCard).take_view(self.canvas.camera.toward_eye)
         )
-        self.views.image_asked.connect(lambda: files.ask_texture(self, self.folder(), self.views.show_image))
+        self.views.image_asked.connect(lambda: files.ask_texture(self, self.projects.folder(), self.views.show_image))
         self.session.noticed.connect(self.notice.say)
         for done in (self.session.tool_changed, self.session.saved_changed, self.session.job_changed):
             done.connect(self._notice_over)
@@ -374,20 +376,20 @@ class MainWindow(QMainWindow):
         elif self.session.busy and not (name.startswith("save") and self.session.preview.pending):
             self.session.noticed.emit(WAIT)
         elif name == "new":
-            self._before_leaving(self.session.new)
+            self.projects.before_leaving(self.session.new)
         elif name == "open":
-            self._before_leaving(self._ask_open)
+            self.projects.before_leaving(self.projects.ask_open)
         elif name == "save":
-            self._save(None)
+            self.projects.save(None)
         elif name == "save_as":
-            self._save_as(None)
+            self.projects.save_as(None)
 
     def _act(self, tool: Tool) -> None:
         if tool is tool_named("action", "import"):
             if self.session.busy:
                 self.session.noticed.emit(WAIT)
             else:
-                files.ask_mesh(self, self.folder(), self._import)
+                files.ask_mesh(self, self.projects.folder(), self.projects.import_mesh)
         if tool is tool_named("action", "uv_view"):
             self.views.turn_uv()
         if tool is tool_named("action", "pick"):
@@ -395,69 +397,12 @@ class MainWindow(QMainWindow):
             if self.session.once == "pick":
                 self.notice.say("Press on the ground that is to be taken in hand. Escape leaves it.")
 
-    def _import(self, path: pathlib.Path, parts: str) -> None:
-        def told() -> None:
-            session = self.session
-            session.choose_body(session.project.bodies[-1].ident)
-            label = session.history.undo_label
-            if "(" in label:
-                session.noticed.emit(f"{label}.")
-
-        self.session.do_long(ImportBody(str(path), parts=parts), told)
-
-    def folder(self) -> pathlib.Path:
-        """Where files are looked for first."""
-        if self.session.path is not None:
-            return self.session.path.parent
-        recent = recent_files()
-        return recent[0].parent if recent else pathlib.Path.home()
-
-    def _open(self, path: pathlib.Path) -> None:
-        self.session.open(path)
-
-    def _ask_open(self) -> None:
-        files.ask_open(self, self.folder(), self._open)
-
-    def _save(self, then: Callable[[], None] | None) -> None:
-        if self.session.path is None:
-            self._save_as(then)
-        else:
-            self._save_to(self.session.path, then)
-
-    def _save_to(self, path: pathlib.Path, then: Callable[[], None] | None) -> None:
-        if path == self.session.path and self.session.changed_elsewhere():
-            files.ask_changed(self, path, lambda: self.session.save(path, then), lambda: self._save_as(then, "mine"))
-        else:
-            self.session.save(path, then)
-
-    def _save_as(self, then: Callable[[], None] | None, more: str = "") -> None:
-        name = self.file_name()
-        if more:
-            taken = [file.stem for file in self.folder().glob("*.hulmo")]
-            name = free_name(f"{name} {more}", taken)
-        start = self.folder() / f"{name}.hulmo"
-        files.ask_save(self, "Save the project", start, "hulmo", lambda path: self._save_to(path, then))
-
-    def file_name(self) -> str:
-        """What a file of this project would be called, without its ending."""
-        return file_name(self.session.project.name, "project") if self.session.path is None else self.session.path.stem
-
-    def _ask_export(self, ending: str) -> None:
-        start = self.folder() / f"{self.file_name()}.{ending}"
-        files.ask_save(self, f"Export as .{ending}", start, ending, self.card(ExportCard).write)
-
     def _ask_folder(self) -> None:
-        files.ask_folder(self, self.folder(), self._add_ground)
+        files.ask_folder(self, self.projects.folder(), self._add_ground)
 
     def _add_ground(self, path: pathlib.Path) -> None:
         if self.session.do(AddGround(str(path))):
             self.session.choose_ground(len(self.session.project.grounds) - 1)
-
-    def _before_leaving(self, go: Callable[[], None]) -> None:
-        if not self.session.unsaved:
-            go()
-            return
-        files.ask_unsaved(self, self.session.project.name, lambda: self._save(go), go)
 
     def _close_now(self) -> None:
         self._dropped = True  # for this once: whatever is done from now on is asked about again

@@ -41,8 +41,10 @@ class PaintWork:
         self._again.setInterval(AGAIN_AFTER)
         self._again.timeout.connect(self._try_again)
         card = self._card
-        card.write_asked.connect(lambda: files.ask_place(window, "Folder for the images", window.folder(), self.write))
-        card.read_asked.connect(lambda: files.ask_painted(window, window.folder(), self.read))
+        card.write_asked.connect(
+            lambda: files.ask_place(window, "Folder for the images", window.projects.folder(), self.write)
+        )
+        card.read_asked.connect(lambda: files.ask_painted(window, window.projects.folder(), self.read))
         card.followed.connect(self._follow)
         self._session.replaced.connect(self._forget)
 

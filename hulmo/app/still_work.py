@@ -52,7 +52,7 @@ class StillWork(FilesWork):
 
     def _ask(self, then: Any) -> None:
         window = self._window
-        start = window.folder() / f"{window.file_name()}.png"
+        start = window.projects.folder() / f"{window.projects.file_name()}.png"
         files.ask_save(window, "Draw to a picture", start, "png", then)
 
     def _words(self) -> list[str]:

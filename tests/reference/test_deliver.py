@@ -337,7 +337,7 @@ class DeliverTest(unittest.TestCase):
         history.do(AddBody("icosphere", {"radius": 3.0, "edge": 0.5}, "Ball"))
         history.do(LayRelief("Ball", "noise", {"height": 1.5, "size": 2.0}))
         history.do(AddBody("sheet", {"size": 6.0, "depth": 6.0, "edge": 1.0}, "Flat", (20.0, 0.0, 0.0)))
-        profile = checked(Profile("P", format="stl", files="many", collision=800, convex=8), "test")
+        profile = checked(Profile("P", format="stl", files="many", collision=100_000, convex=8), "test")
         done = deliver_to(history.project, profile, self.folder, silent())
         told = {p["name"]: p["collision"] for p in json.loads((self.folder / "manifest.json").read_text())["pieces"]}
         self.assertTrue(1 < len(told["Ball"]) <= 8)
@@ -352,7 +352,7 @@ class DeliverTest(unittest.TestCase):
             solid = next(piece for piece in done.pieces if piece.name == body.name).levels[0].body
             place = solid.placed(solid.vertices["position"]).astype(float)
             away = np.min([(place @ normal.T - far).max(axis=1) for normal, far in planes], axis=0)
-            self.assertLess(float(np.quantile(away, 0.99)), 0.12, "the parts hold the reduced surface")
+            self.assertLess(float(away.max()), 1e-4, "every place lies in a part")
 
     def test_left_handed_files_by_hand_computed_corners(self) -> None:
         history = History(Project())

@@ -92,6 +92,7 @@ class UvCard(Card):
         self.figures.setAccessibleName("How texture coordinates lie")
         self.body.addWidget(self.look)
         self.body.addWidget(self.figures)
+        self._measured: Body | None = None
         self._ill: dict[str, NDArray[np.int32]] = {}
         self._marked = False
         self.rows: dict[str, tuple[QWidget, Label, QPushButton]] = {}
@@ -126,7 +127,7 @@ class UvCard(Card):
         tool, body = self._session.tool, self._session.body
         has = body is not None and UV in body.corners.slots
         self.setVisible(has and (tool.group == UV_GROUP or tool.kind == "bake"))
-        if self.isHidden() and self._marked:
+        if (self._measured is not None and self._measured is not body) or (self.isHidden() and self._marked):
             self._forget()
         ready = not self._session.busy
         self.look.setEnabled(has and ready)
@@ -137,16 +138,15 @@ class UvCard(Card):
         """Measure, and show what is wrong."""
         body = self._session.body
         if body is not None and UV in body.corners.slots:
-            self._session.start_job(lambda progress: _measured(body, progress), self._show)
+            self._session.start_job(lambda progress: _measured(body, progress), lambda found: self._show(body, *found))
 
     def _mark(self, name: str) -> None:
-        body = self._session.body
-        if body is not None and name in self._ill:
+        if self._measured is not None:
             self._marked = True
-            self.marked.emit(placed_corners(body, self._ill[name]))
+            self.marked.emit(placed_corners(self._measured, self._ill[name]))
 
-    def _show(self, measured: tuple[UvFigures, dict[str, NDArray[np.int32]]]) -> None:
-        found, self._ill = measured
+    def _show(self, body: Body, found: UvFigures, ill: dict[str, NDArray[np.int32]]) -> None:
+        self._measured, self._ill = body, ill
         charts = counted(found.charts, "chart")
         self.figures.setText(
             f"{charts}, {found.used:.0%} of the image used; a unit is {found.metres:.3g} m. "
@@ -167,7 +167,7 @@ class UvCard(Card):
         self._session.do_long(entry.cure(body.name), self.measure)
 
     def _forget(self) -> None:
-        self._ill = {}
+        self._measured, self._ill = None, {}
         if self._marked:
             self._marked = False
             self.marked.emit(None)

@@ -18,7 +18,10 @@ THIN = 0.01
 
 
 def convex_parts(body: Body, most: int) -> list[Body]:
-    """Up to so many closed, convex bodies that together hold every triangle of a body."""
+    """Up to so many closed, convex bodies that together hold every triangle of a body.
+
+    Where the decomposition finds nothing to go by, it is one.
+    """
     import vhacdx  # needed nowhere else
 
     place = body.vertices["position"].astype(np.float64)
@@ -34,8 +37,8 @@ def convex_parts(body: Body, most: int) -> list[Body]:
         asyncACD=False,
     )
     middle = place[triangles].mean(axis=1)
-    away = np.stack([_outside(np.asarray(points, np.float64), middle) for points, _ in hulls[:most]], axis=1)
-    part = away.argmin(axis=1)
+    away = [_outside(np.asarray(points, np.float64), middle) for points, _ in hulls[:most]]
+    part = np.argmin(away, axis=0) if away else np.zeros(len(triangles), np.int64)
     size = float(np.linalg.norm(np.ptp(place, axis=0)))
     out: list[Body] = []
     for number in np.unique(part).tolist():
@@ -60,9 +63,8 @@ def _hull(points: Places, thin: float) -> tuple[Places, NDArray[np.int32]]:
 
     try:
         hull = ConvexHull(points)
-    except QhullError:  # flat: some thickness along its least extent
-        way = np.linalg.svd(points - points.mean(axis=0), full_matrices=False)[2][-1]
-        points = np.concatenate((points + thin / 2 * way, points - thin / 2 * way))
+    except QhullError:  # flat, or a line: some thickness all around
+        points = np.concatenate([points + thin / 2 * way for way in (*np.eye(3), *-np.eye(3))])
         hull = ConvexHull(points)
     corner = points[hull.simplices]
     facing = np.einsum(

@@ -10,10 +10,10 @@ from PIL import Image
 
 from hulmo.core.colour import linear_to_srgb
 from hulmo.core.ground.ground import Ground
-from hulmo.core.ground.library import PARTS
+from hulmo.core.ground.library import PARTS, shipped
 from hulmo.core.ground.resample import resized
 from hulmo.core.ground.textures import encoded_part, has_image, image_size, linear_albedo, part_pixels
-from hulmo.core.project import Project
+from hulmo.core.project import Project, free_name
 
 
 def with_smaller_images(project: Project, most: int) -> Project:
@@ -29,12 +29,15 @@ def with_smaller_images(project: Project, most: int) -> Project:
         return project
     grounds = list(project.grounds)
     textures = {name: dict(parts) for name, parts in project.textures.items()}
+    smaller: dict[str, str] = {}
     for column, ground in enumerate(grounds):
         parts = [part for part in PARTS if has_image(ground, part, project.textures)]
         large = [part for part in parts if max(image_size(ground, part, project.textures)) > most]
         if not large:
             continue
-        name = f"{ground.texture} {most}"
+        if ground.texture not in smaller:
+            smaller[ground.texture] = free_name(f"{ground.texture} {most}", [*textures, *shipped()])
+        name = smaller[ground.texture]
         known = textures.setdefault(name, {})
         for part in parts:
             if part not in known:

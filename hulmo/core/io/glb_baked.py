@@ -85,10 +85,8 @@ def baked_document(project: Project, baked: Mapping[str, BakedMaterial]) -> byte
         samplers=[SAMPLER],
         textures=[gltf.Texture(source=i, sampler=0) for i in range(len(images))],
         images=images,
-        accessors=binary.accessors,
-        bufferViews=binary.views,
-        buffers=binary.buffers,
     )
+    binary.tell(document)
     return b"".join(glb_chunks(document, binary))
 
 

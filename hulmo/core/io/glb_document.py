@@ -13,7 +13,7 @@ def with_images(made: Document) -> Document:
     for image, picture in zip(document.images, made.images, strict=True):
         image.mimeType = mime_type(picture.data)
         image.bufferView = binary.view(picture.data, None)
-    document.accessors, document.bufferViews, document.buffers = binary.accessors, binary.views, binary.buffers
+    binary.tell(document)
     return made
 
 

@@ -27,14 +27,14 @@ def write_gltf(project: Project, path: pathlib.Path, values: Values, progress: P
     images = named_images(made.images, folder_of(path, values))
     for image, (name, data) in zip(document.images, images.items(), strict=True):
         image.uri, image.mimeType = quote(name), mime_type(data)
-    document.accessors, document.bufferViews, document.buffers = binary.accessors, binary.views, binary.buffers
+    binary.tell(document)
     document.buffers[0].uri = quote(f"{path.stem}.bin")
     progress.step(0.85, "writing")
     write_beside(path, images)
-    with safe_write(path.with_suffix(".bin")) as file:
+    # both whole before either is put in place: an older document keeps the numbers it was written with
+    with safe_write(path) as file, safe_write(path.with_suffix(".bin")) as numbers:
         for part in binary.parts:
-            file.write(part)
-    with safe_write(path) as file:
+            numbers.write(part)
         file.write(document.gltf_to_json(separators=(",", ":"), indent=None).encode())
     progress.step(1.0, "exported")
 

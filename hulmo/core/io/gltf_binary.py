@@ -90,13 +90,12 @@ class Binary:
             return self._accessor(self._as_floats(places), places, False, False)
         return self.accessor(np.ascontiguousarray(values), gltf.ARRAY_BUFFER)
 
-    @property
-    def buffers(self) -> list[gltf.Buffer]:
-        """What the document says of its buffers: the chunk, and what stands for it once it is unpacked."""
-        out = [gltf.Buffer(byteLength=self.size)]
+    def tell(self, document: gltf.GLTF2) -> None:
+        """Have a document name all there is by now: accessors, views, the chunk, and what stands for it once unpacked."""
+        document.accessors, document.bufferViews = self.accessors, self.views
+        document.buffers = [gltf.Buffer(byteLength=self.size)]
         if self.unpacked:
-            out.append(gltf.Buffer(byteLength=self.unpacked, extensions={COMPRESSION: {"fallback": True}}))
-        return out
+            document.buffers.append(gltf.Buffer(byteLength=self.unpacked, extensions={COMPRESSION: {"fallback": True}}))
 
     def _accessor(self, view: int, values: NDArray[Any], normalized: bool, extent: bool) -> int:
         accessor = gltf.Accessor(

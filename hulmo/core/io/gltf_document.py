@@ -137,8 +137,6 @@ def gltf_document(project: Project, values: Values, progress: Progress) -> Docum
             VARIANTS: {"variants": [{"name": ground.name} for ground in delivered]},
             **({LIGHTS: {"lights": dress.lights}} if dress.lights else {}),
         },
-        accessors=binary.accessors,
-        bufferViews=binary.views,
         extras=extras,
     )
     return Document(document, binary, pictures)

@@ -13,6 +13,7 @@ import hulmo.assets
 from hulmo.core.deliver.manifest import MANIFEST
 from hulmo.core.deliver.parts import finest_of
 from hulmo.core.deliver.profile import Profile
+from hulmo.core.deliver.smaller_images import with_smaller_images
 from hulmo.core.deliver.write import Delivered, deliver_to
 from hulmo.core.file_name import safe_name
 from hulmo.core.progress import Progress, silent
@@ -90,7 +91,12 @@ def _shown(project: Project, profile: Profile, done: Delivered) -> list[bytes]:
     if profile.format != "glb" or profile.settings.get("size", "plain") != "plain":
         from hulmo.core.io.glb_document import glb_document  # slow to import, and needed nowhere else
 
-        data = glb_document(finest_of(project, done.pieces, profile), "mean", silent(), props="none")
+        data = glb_document(
+            finest_of(with_smaller_images(project, profile.texture), done.pieces, profile),
+            "mean",
+            silent(),
+            props="none",
+        )
         return [data] if len(data) <= MOST else []
     finest = {f"{safe_name(piece.name)}.glb" for piece in done.pieces}
     out, size = [], 0

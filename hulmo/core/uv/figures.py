@@ -86,7 +86,50 @@ def stretches(place: Figures, uv: Uv) -> tuple[Figures, Figures]:
     return np.where(empty, np.inf, l2), np.where(empty, np.inf, linf)
 
 
-def figures_of(place: Figures, uv: Uv, opposite: NDArray[np.int32]) -> UvFigures:
+@dataclass(frozen=True)
+class UvMeasures:
+    """What is measured of every triangle once, and asked for its figures and its faults.
+
+    Attributes
+    ----------
+    signed : (M,) float64
+        Areas in UV; below 0 where a triangle is mirrored.
+    good, outside : (M,) bool
+        Which have an area, and which do not lie within 0 to 1.
+    l2, linf : (M,) float64
+        Stretches, 1 where nothing is stretched; 0 for triangles without area.
+    cover : (RASTER, RASTER) uint16
+        Triangles over each texel.
+    metres : float
+        That a unit covers.
+    """
+
+    signed: Figures
+    good: NDArray[np.bool_]
+    outside: NDArray[np.bool_]
+    l2: Figures
+    linf: Figures
+    cover: NDArray[np.uint16]
+    metres: float
+
+
+def measured(place: Figures, uv: Uv) -> UvMeasures:
+    """Measures of (M, 3, 3) corners of triangles, metres, and their (M, 3, 2) texture coordinates."""
+    signed = signed_areas(uv)
+    good = np.abs(signed) > FLAT
+    l2, linf = stretches(place, uv)
+    total, spread = float(triangle_areas(place)[good].sum()), float(np.abs(signed)[good].sum())
+    per = np.sqrt(spread / total) if total > 0 else 1.0
+    cover = texels_of(uv, (RASTER, RASTER), counts=True).counts
+    assert cover is not None
+    outside = np.asarray(((uv < -1e-6) | (uv > 1 + 1e-6)).any(axis=(1, 2)))
+    return UvMeasures(
+        signed, good, outside, np.where(good, l2, 0.0) * per, np.where(good, linf, 0.0) * per, cover,
+        1.0 / per if per > 0 else 1.0,
+    )  # fmt: skip
+
+
+def figures_of(place: Figures, uv: Uv, opposite: NDArray[np.int32], measures: UvMeasures | None = None) -> UvFigures:
     """Figures of texture coordinates.
 
     Parameters
@@ -95,25 +138,21 @@ def figures_of(place: Figures, uv: Uv, opposite: NDArray[np.int32]) -> UvFigures
         Metres.
     uv : (M, 3, 2) float64
     opposite : (3 M,) int32
+    measures : UvMeasures, optional
+        Of the same triangles, where they are known.
     """
-    flat = np.abs(signed_areas(uv))
-    area = triangle_areas(place)
-    good = flat > FLAT
-    l2, linf = stretches(place, uv)
-    total, spread = float(area[good].sum()), float(flat[good].sum())
-    per = np.sqrt(spread / total) if total > 0 else 1.0
-    mean = float(np.sqrt((l2[good] ** 2 * area[good]).sum() / total)) * per if total > 0 else 1.0
-    most = float(linf[good].max(initial=0.0)) * per
-    cover = texels_of(uv, (RASTER, RASTER), counts=True).counts
-    assert cover is not None
+    known = measures or measured(place, uv)
+    area = np.where(known.good, triangle_areas(place), 0.0)
+    total = float(area.sum())
+    mean = float(np.sqrt((known.l2**2 * area).sum() / total)) if total > 0 else 1.0
     return UvFigures(
         int(charts_of(uv, opposite).max(initial=-1)) + 1,
         mean,
-        most,
-        int((good & (signed_areas(uv) < 0)).sum()),
-        int((~good).sum()),
-        int(((uv < -1e-6) | (uv > 1 + 1e-6)).any(axis=(1, 2)).sum()),
-        float((cover > 0).mean()),
-        float((cover > 1).mean()),
-        1.0 / per if per > 0 else 1.0,
+        float(known.linf.max(initial=0.0)),
+        int((known.good & (known.signed < 0)).sum()),
+        int((~known.good).sum()),
+        int(known.outside.sum()),
+        float((known.cover > 0).mean()),
+        float((known.cover > 1).mean()),
+        known.metres,
     )

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from hulmo.core.mesh.areas import triangle_areas
 from hulmo.core.mesh.body import Body
 from hulmo.core.uv.charts import charts_of
-from hulmo.core.uv.figures import UvFigures, figures_of
+from hulmo.core.uv.figures import UvFigures, UvMeasures, figures_of, measured
 
 
 @dataclass(frozen=True)
@@ -49,9 +49,14 @@ class Laid:
         """(K,) square metres."""
         return triangle_areas(self.place)
 
+    @cached_property
+    def measures(self) -> UvMeasures:
+        """What figures and faults follow from."""
+        return measured(self.place, self.uv)
+
     def figures(self) -> UvFigures:
         """How well it lies."""
-        return figures_of(self.place, self.uv, self.opposite)
+        return figures_of(self.place, self.uv, self.opposite, self.measures)
 
 
 def opposite_of(body: Body, slots: NDArray[np.int32]) -> NDArray[np.int32]:
