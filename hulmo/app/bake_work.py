@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 from hulmo.app import files
 from hulmo.app.cards.bake_card import RELIEF, BakeCard
 from hulmo.app.files_work import FilesWork
+from hulmo.core.bake.cage import Lines
 from hulmo.core.counted import counted
 from hulmo.core.file_name import file_name
 from hulmo.core.setting import number
@@ -25,10 +26,14 @@ class BakeWork(FilesWork):
     def __init__(self, window: "MainWindow") -> None:
         self._card = window.card(BakeCard)
         super().__init__(window, self._card)
-        self._card.caged.connect(window.canvas.show_cage)
+        self._card.caged.connect(self._show_cage)
         self._card.asked.connect(
             lambda: files.ask_place(window, "Folder for the images", window.projects.folder(), self.bake)
         )
+
+    def _show_cage(self, lines: tuple[Lines, Lines] | None) -> None:
+        self._window.canvas.over.cage = lines
+        self._window.canvas.show_choice()
 
     def bake(self, folder: pathlib.Path) -> None:
         """Bake what the card says into a folder."""

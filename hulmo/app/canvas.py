@@ -16,8 +16,7 @@ from hulmo.app.pen import touch_of
 from hulmo.app.picture import Picture
 from hulmo.app.session import Session
 from hulmo.app.sheet import make_sheet
-from hulmo.app.shown_choice import ShownChoice, shown_choice
-from hulmo.app.stages import UV_GROUP
+from hulmo.app.shown_choice import ShownOver
 from hulmo.app.theme import Theme
 from hulmo.app.tools.by_hand import ByHandTool
 from hulmo.core.edit import Change
@@ -82,9 +81,8 @@ class Canvas(QWidget):
         self._stale = True
         self._due = True
         self._shown_ground = 0
-        self._dotted = self._shows_choice = self._signed = False
-        self.beside_uv = False
-        self._cage: tuple[NDArray[np.float64], NDArray[np.float64]] | None = None
+        self._dotted = self._signed = False
+        self.over = ShownOver(session)
         self._told: list[str] = []
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
@@ -160,25 +158,12 @@ class Canvas(QWidget):
         """Draw what is chosen of the active body, and seams, while a tool that works on parts is in hand."""
         if self.picture is None:
             return
-        shown = shown_choice(
-            self._session.body,
-            self._session.parts.domain,
-            isinstance(self.hand.tool, ByHandTool) or self._on_uv(),
-            self._session.parts.domain == "edge" or self._on_uv(),
-        )
-        if self._cage is not None:
-            shown = ShownChoice(shown.faces, *self._cage)
-        if self._shows_choice or shown.any:
-            self._shows_choice = shown.any
+        shown = self.over.now(isinstance(self.hand.tool, ByHandTool))
+        if shown is not None:
             self.sheet.make_current()
             self.picture.renderer.choose(shown.faces, shown.edges, shown.seams)
             self.picture.forget()
             self.redraw()
-
-    def show_cage(self, lines: tuple[NDArray[np.float64], NDArray[np.float64]] | None) -> None:
-        """Draw how far a bake looks outward and inward, as (L, 2, 3) lines in metres; None for nothing."""
-        self._cage = lines
-        self.show_choice()
 
     def go_to(self, corners: NDArray[np.float64]) -> None:
         """Look at a triangle, given by its (3, 3) corners, from where it faces."""
@@ -442,9 +427,6 @@ class Canvas(QWidget):
             self._dotted, self._signed = shown, signs
             self.redraw()
 
-    def _on_uv(self) -> bool:
-        return self.beside_uv or self._session.tool.group == UV_GROUP
-
     def _hand_changed(self) -> None:
         if self.look == "weight" and self._shown_ground != self._session.ground:
             self._shown_ground = self._session.ground
@@ -458,7 +440,7 @@ class Canvas(QWidget):
             self.frame_all()
         if not self._session.history.stroking:
             self.hand.point()
-            if isinstance(self.hand.tool, ByHandTool) or self._on_uv():
+            if self.over.wanted(isinstance(self.hand.tool, ByHandTool)):
                 self.show_choice()
         self.redraw()
 

@@ -41,7 +41,7 @@ class SceneAndUv(QSplitter):
         self._uv_view.setVisible(bool(how))
         self._canvas.setVisible(how != "alone")
         self._uv_view.wide.setChecked(how == "alone")
-        self._canvas.beside_uv = bool(how)
+        self._canvas.over.beside_uv = bool(how)
         self._canvas.show_choice()
         if how == "beside":
             self.setSizes([self.width() // 2] * 2)

@@ -127,7 +127,7 @@ class UvTest(WindowTest):
         self.settle()
         self.assertGreater(int((np.abs(self.pixels() - without).max(axis=2) > 20).sum()), 300)
         self.take("operation", "lay_uv")
-        self.assertIsNone(self.canvas._cage)
+        self.assertIsNone(self.canvas.over.cage)
 
     def test_what_is_wrong_with_uv_is_counted_and_cured(self) -> None:
         how = self.window.card(UvCard)

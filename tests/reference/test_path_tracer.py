@@ -13,14 +13,12 @@ import plyfile
 import trimesh
 
 from hulmo.cli import main
-from hulmo.core.commands import AddBody, LayRelief, SetViewpoint, Stroke, UnwrapUv
-from hulmo.core.history import History
 from hulmo.core.io.project_file import open_project, save_project
-from hulmo.core.project import Project
 from hulmo.render.camera import Camera
 from hulmo.render.context import headless_context
 from hulmo.render.renderer import Renderer
 from hulmo.render.targets import Targets
+from tests.reference.test_receive import painted_ball
 
 SIZE = (320, 200)
 EYE, TARGET, FIELD = (12.0, 5.0, 6.0), (3.0, 1.0, -2.0), 40.0
@@ -29,14 +27,7 @@ EYE, TARGET, FIELD = (12.0, 5.0, 6.0), (3.0, 1.0, -2.0), 40.0
 class PathTracerTest(unittest.TestCase):
     def test_a_baked_delivery_looks_as_the_canvas_does(self) -> None:
         folder = pathlib.Path(self.enterContext(tempfile.TemporaryDirectory()))
-        history = History(Project())
-        history.do(AddBody("icosphere", {"radius": 4.0, "edge": 0.5}, "Ball", (3.0, 1.0, -2.0)))
-        history.do(LayRelief("Ball", "noise", {"height": 0.7}))
-        for i, name in enumerate(history.project.ground_names):
-            place = ((7.0, 1.0, -2.0), (3.0, 5.0, -2.0), (3.0, 1.0, 2.0), (-1.0, 1.0, -2.0))[i]
-            history.do(Stroke("Ball", "lay", (place,), {"radius": 4.0, "strength": 70.0}, name))
-        history.do(UnwrapUv("Ball", size=2048))
-        history.do(SetViewpoint("One", EYE, TARGET, FIELD))
+        history = painted_ball(2048)
         save_project(history.project, folder / "p.hulmo")
         with contextlib.redirect_stdout(io.StringIO()):
             words = ("--size", "2048", "--maps", "base_colour", "--glb", str(folder / "b.glb"))

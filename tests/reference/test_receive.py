@@ -21,17 +21,23 @@ from hulmo.receive.draw import decibels
 from tests.fuzz import mutate
 
 
+def painted_ball(size: int) -> History:
+    """A ball away from zero with four grounds, UV for an image of a size, and a viewpoint."""
+    history = History(Project())
+    history.do(AddBody("icosphere", {"radius": 4.0, "edge": 0.5}, "Ball", (3.0, 1.0, -2.0)))
+    history.do(LayRelief("Ball", "noise", {"height": 0.7}))
+    for i, name in enumerate(history.project.ground_names):
+        place = ((7.0, 1.0, -2.0), (3.0, 5.0, -2.0), (3.0, 1.0, 2.0), (-1.0, 1.0, -2.0))[i]
+        history.do(Stroke("Ball", "lay", (place,), {"radius": 4.0, "strength": 70.0}, name))
+    history.do(UnwrapUv("Ball", size=size))
+    history.do(SetViewpoint("One", (12.0, 5.0, 6.0), (3.0, 1.0, -2.0), 40.0))
+    return history
+
+
 class ReceiveTest(unittest.TestCase):
     def setUp(self) -> None:
         self.folder = pathlib.Path(self.enterContext(tempfile.TemporaryDirectory()))
-        history = History(Project())
-        history.do(AddBody("icosphere", {"radius": 4.0, "edge": 0.5}, "Ball", (3.0, 1.0, -2.0)))
-        history.do(LayRelief("Ball", "noise", {"height": 0.7}))
-        for i, name in enumerate(history.project.ground_names):
-            place = ((7.0, 1.0, -2.0), (3.0, 5.0, -2.0), (3.0, 1.0, 2.0), (-1.0, 1.0, -2.0))[i]
-            history.do(Stroke("Ball", "lay", (place,), {"radius": 4.0, "strength": 70.0}, name))
-        history.do(UnwrapUv("Ball", size=512))
-        history.do(SetViewpoint("One", (12.0, 5.0, 6.0), (3.0, 1.0, -2.0), 40.0))
+        history = painted_ball(512)
         save_project(history.project, self.folder / "p.hulmo")
         self.file = self.folder / "p.glb"
         self.run_main("export", str(self.folder / "p.hulmo"), "-o", str(self.file))
