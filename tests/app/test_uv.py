@@ -146,6 +146,11 @@ class UvTest(WindowTest):
             self.settle()
             self.assertEqual(how.rows[name][1].text(), "", "it is measured again")
         self.assertRegex(how.figures.text(), r"^\d+ charts")
+        self.session.do(AddBody("icosphere", {"radius": 1.0, "edge": 0.5}, "Other", (9.0, 0.0, 0.0)))
+        self.session.do(UnwrapUv("Other", size=256))
+        self.session.choose_body(self.session.project.bodies[-1].ident)
+        self.settle()
+        self.assertEqual(how.figures.text(), "", "figures of one body are not shown for another")
 
     def test_charts_are_chosen_and_dragged_and_seams_marked_in_the_uv_view(self) -> None:
         view, sheet = self.window.uv_view, self.window.uv_view.sheet
