@@ -69,6 +69,24 @@ class SpatialIndexTest(unittest.TestCase):
                 )
                 self.check(body.index, body, np.arange(body.corners.count), 1)
 
+    def test_many_rays_meet_what_each_meets(self) -> None:
+        body = form_body("icosphere", {"edge": 0.3})
+        rng = np.random.default_rng(5)
+        origin = rng.normal(size=(200, 3)) * 3
+        way = rng.normal(size=(200, 3))
+        way /= np.linalg.norm(way, axis=1, keepdims=True)
+        reach = rng.uniform(0, 8, 200)
+        hit, far, share = body.index.rays(body.corners.vertex, body.vertices["position"], origin, way, reach)
+        met = 0
+        for i in range(200):
+            one = body.index.ray(body.corners.vertex, body.vertices["position"], origin[i], way[i], float(reach[i]))
+            self.assertEqual(one is None, hit[i] < 0)
+            if one is not None:
+                met += 1
+                self.assertEqual((one.triangle, one.distance), (hit[i], far[i]))
+                np.testing.assert_array_equal(one.weights, share[i])
+        self.assertGreater(met, 10)
+
     def test_after_moving_triangles(self) -> None:
         body = random_surface(2, 12)
         index = SpatialIndex(body.corners.vertex, body.vertices["position"])

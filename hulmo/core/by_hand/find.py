@@ -6,6 +6,7 @@ from numpy.typing import NDArray
 from hulmo.core.by_hand.choice import AHEAD, BEHIND, Mask, as_domain, both_sides, live
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import REGION
+from hulmo.core.mesh.corners_among import any_of
 from hulmo.core.mesh.edge_ends import edge_ends
 from hulmo.core.mesh.sides import unit_normals
 from hulmo.core.objects.line import CUT
@@ -17,7 +18,7 @@ def grown(body: Body, mask: Mask, domain: str) -> Mask:
     """One ring more: all that touches what is chosen."""
     rows = as_domain(body, mask, domain, "vertex")
     triangles, there = body.corners.triangles, live(body.corners)
-    touched = rows[triangles].any(axis=1) & there
+    touched = any_of(rows, triangles) & there
     if domain == "face":
         return np.asarray(touched)
     if domain == "edge":
@@ -55,7 +56,7 @@ def ring(body: Body, step: int) -> Mask:
     triangles, there = body.corners.triangles, live(body.corners)
     before = np.zeros(body.corners.count, np.bool_)
     for _ in range(step):
-        reached = rows[triangles].any(axis=1) & there
+        reached = any_of(rows, triangles) & there
         mine = reached & ~before
         before |= reached
         rows = np.zeros_like(rows)
@@ -70,7 +71,7 @@ def connected(body: Body, mask: Mask, domain: str) -> Mask:
     _, part = part_of_triangles(body.corners)
     there = np.flatnonzero(live(body.corners))
     rows = as_domain(body, mask, domain, "vertex")
-    mine = np.isin(part, np.unique(part[rows[body.corners.triangles[there]].any(axis=1)]))
+    mine = np.isin(part, np.unique(part[any_of(rows, body.corners.triangles[there])]))
     faces = np.zeros(body.corners.count, np.bool_)
     faces[there[mine]] = True
     return as_domain(body, faces, "face", domain)

@@ -4,6 +4,7 @@ import numpy as np
 
 from hulmo.core.care.check import NOTHING, Check, Found, live_slots
 from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.corners_among import any_of
 from hulmo.core.mesh.graph import close_pairs
 from hulmo.core.progress import Progress
 from hulmo.core.setting import Number
@@ -20,7 +21,7 @@ def find(body: Body, limit: float, progress: Progress) -> Found:
     double[rows[pairs]] = True
     slots = live_slots(body)
     apart = np.linalg.norm(position[pairs[:, 0]] - position[pairs[:, 1]], axis=1)
-    at_fault = slots[double[body.corners.triangles[slots]].any(axis=1)]
+    at_fault = slots[any_of(double, body.corners.triangles[slots])]
     return Found(int(double.sum()), at_fault, f"two vertices {1000 * float(apart.min()):.2g} mm apart")
 
 

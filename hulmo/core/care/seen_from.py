@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from hulmo.core.dress.viewpoint import Viewpoint, view_axes
 from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.corners_among import any_of
 from hulmo.core.mesh.line_of_sight import hidden, visible
 from hulmo.core.progress import Progress
 
@@ -69,7 +70,7 @@ def seen_from(
         clear[rows] = visible(body, rows, body.own(eye))
         for other in others:
             clear &= ~_behind(other, place, eye, clear)
-        here = live & clear[corners.triangles].any(axis=1)
+        here = live & any_of(clear, corners.triangles)
         size_there = _areas(at, corners.triangles)
         front = (ahead[corners.triangles] > CLOSEST).all(axis=1)
         # what is large and shows no corner may show its middle

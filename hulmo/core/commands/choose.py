@@ -15,6 +15,7 @@ from hulmo.core.ground.rules import Condition, Rule, checked
 from hulmo.core.ground.shift import shift
 from hulmo.core.ground.weights import weights_of
 from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.corners_among import any_of
 from hulmo.core.mesh.edge_ways import edge_path, edge_row
 from hulmo.core.mesh.spread import spread
 from hulmo.core.progress import Progress
@@ -100,7 +101,7 @@ class Choose(Command, frozen=True, tag="choose"):
         elif self.by == "connected":
             _, part = part_of_triangles(body.corners)
             triangles = body.corners.live_triangles()
-            mine = np.isin(part, part[now[triangles].any(axis=1)])
+            mine = np.isin(part, part[any_of(now, triangles)])
             out[triangles[mine]] = True
         elif self.by == "where":
             rule = checked((Rule("chosen", self.where),), "choose")[0]

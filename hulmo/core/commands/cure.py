@@ -12,6 +12,7 @@ from hulmo.core.errors import InvalidInput
 from hulmo.core.ground.weights import tidied, weights_of
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.compact import compact
+from hulmo.core.mesh.corners_among import any_of
 from hulmo.core.mesh.patch import PatchRecorder, lay_patch
 from hulmo.core.progress import Progress, silent
 from hulmo.core.project import Project
@@ -107,7 +108,7 @@ class Cure(Command, frozen=True, tag="cure"):
         near = np.zeros(work.vertices.count, np.bool_)
         near[work.corners.triangles[faces]] = True
         live = work.corners.triangles[:, 0] >= 0
-        faces = np.asarray(near[work.corners.triangles].any(axis=1))[live]
+        faces = any_of(near, work.corners.triangles)[live]
         vertices, corners = compact(work.vertices, work.corners)
         made = improved(vertices, corners, faces, FAIR if self.check == "valence" else limit)
         other = work.copy()

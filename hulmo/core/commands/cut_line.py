@@ -1,7 +1,7 @@
 """Edges cut along the rim of a line, and beside it."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,6 +13,7 @@ from hulmo.core.lines.trace import Trace
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.compact import compact
 from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.corners_among import all_of, any_of
 from hulmo.core.mesh.sides import side_lengths
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.objects.line import CUT, column_of, rows_of
@@ -142,9 +143,8 @@ def cut_line(
         return CutMesh(vertices.copy(), corners.copy(), None, fresh)
     ground = Ground(base.position, base.normal, corners, base.index) if same else Ground.of(_bare(vertices, corners))
     count = vertices.count
-    vertices, corners, ground = _fine_enough(vertices, corners, ground, course)
+    vertices, corners, ground, there = _fine_enough(vertices, corners, ground, course)
     fresh = np.append(fresh, np.ones(vertices.count - count, np.bool_))
-    there = course.on(ground)
     found, turned = inward_from(body, ground, there, entry, values)
     marked = corners.slots.get(CUT)
     kept = np.zeros((corners.count, 3), np.bool_) if marked is None else marked[:, :, 0] == entry.ident
@@ -229,7 +229,7 @@ def _wanted_piece(
 ) -> Piece | None:
     # the triangles to be cut, with some around; `some`: edges lie there already, and only where they do not is cut
     triangles = corners.triangles
-    asked = np.flatnonzero(found.near[triangles].any(axis=1))
+    asked = np.flatnonzero(any_of(found.near, triangles))
     near = np.zeros(corners.count, np.bool_)
     if some:
         for figure in figures.values():
@@ -312,8 +312,8 @@ def _cut_piece(
 
 def _fine_enough(
     vertices: VertexTable, corners: CornerTable, ground: Ground, course: Trace
-) -> tuple[VertexTable, CornerTable, Ground]:
-    # triangles under a line divided until it is not lost between their corners
+) -> tuple[VertexTable, CornerTable, Ground, Trace]:
+    # triangles under a line divided until it is not lost between their corners; and its course over them
     along = np.roll(course.places, -1, axis=0) - course.places
     side = np.cross(course.normal, along)
     side *= (course.width / 2)[:, None] / np.maximum(np.linalg.norm(side, axis=1), 1e-30)[:, None]
@@ -333,7 +333,9 @@ def _fine_enough(
         faces[triangle[long]] = True
         vertices, corners, _ = split_edges(vertices, corners, longest_edges(vertices, corners, faces))
         ground = Ground.of(_bare(vertices, corners))
-    return vertices, corners, ground
+    else:
+        triangle, _ = ground.nearest(course.places)
+    return vertices, corners, ground, replace(course, triangle=triangle[: course.places.shape[0]])
 
 
 def _moved(
@@ -362,11 +364,11 @@ def _thinned(
     near[corners.triangles[edges.any(axis=1)]] = True
     triangles = corners.triangles
     for _ in range(THINNED):
-        near[triangles[near[triangles].any(axis=1)]] = True
-    piece = taken_out(vertices, corners, np.asarray(near[triangles].any(axis=1)))
+        near[triangles[any_of(near, triangles)]] = True
+    piece = taken_out(vertices, corners, any_of(near, triangles))
     body = Body("", piece.vertices, piece.corners)
     inner = off_rim(piece)
-    every = np.flatnonzero(inner[piece.corners.triangles].all(axis=1)).astype(np.int32)
+    every = np.flatnonzero(all_of(inner, piece.corners.triangles)).astype(np.int32)
     if not every.size:
         return vertices, corners, np.zeros(vertices.count, np.bool_)
     LocalRemesh(body).run(every, np.zeros(3), 1e30, usual_edge(piece), False, True, True)

@@ -11,6 +11,7 @@ from hulmo.core.mesh.body import GUARD, Body
 from hulmo.core.mesh.chosen_parts import FACES
 from hulmo.core.mesh.compact import compact
 from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.corners_among import any_of
 from hulmo.core.mesh.sides import side_lengths
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.topology.improve import improved
@@ -59,8 +60,8 @@ def tidied_tables(tables: Tables, before: int, tidy: bool) -> Tables:
     if not tidy or vertices.count <= before:
         return tables
     near = np.arange(vertices.count) >= before
-    near[corners.triangles[near[corners.triangles].any(axis=1)]] = True
-    return vertices, improved(vertices, corners, np.asarray(near[corners.triangles].any(axis=1)), FAIR, joins=False)
+    near[corners.triangles[any_of(near, corners.triangles)]] = True
+    return vertices, improved(vertices, corners, any_of(near, corners.triangles), FAIR, joins=False)
 
 
 def evened_tables(tables: Tables, before: int, tidy: bool) -> Tables:

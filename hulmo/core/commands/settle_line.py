@@ -5,6 +5,7 @@ from numpy.typing import NDArray
 
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.corners_among import all_of, any_of
 from hulmo.core.mesh.layer import Layer
 from hulmo.core.mesh.sides import edges_at, side_lengths
 from hulmo.core.mesh.thin import shapes_of
@@ -42,14 +43,14 @@ def worth_settling(work: Body, below: np.ndarray, zone: Mask, fresh: Mask, chang
         What the relief has changed by.
     """
     triangles = work.corners.triangles
-    shortest, _ = edges_at(below, triangles[zone[triangles].any(axis=1)])
+    shortest, _ = edges_at(below, triangles[any_of(zone, triangles)])
     moved = np.linalg.norm(change, axis=1) > SAME_RISE * shortest
     return np.asarray((zone & (fresh | moved)) | _thin_at(work.vertices["position"], work.corners, zone))
 
 
 def _thin_at(position: np.ndarray, corners: CornerTable, rows: Mask) -> Mask:
     # (N,) corners of thin triangles all of whose corners are among some rows
-    slots = np.flatnonzero(rows[corners.triangles].all(axis=1))
+    slots = np.flatnonzero(all_of(rows, corners.triangles))
     angle, _ = shapes_of(position, corners.triangles[slots])
     out = np.zeros(rows.size, np.bool_)
     out[corners.triangles[slots[angle < FAIR]]] = True
@@ -71,7 +72,7 @@ def settled(
         Positions without the relief: triangles that are fine there are not divided, however steep it is.
     near : (N,) bool
     """
-    faces = np.asarray(near[corners.triangles].any(axis=1))
+    faces = any_of(near, corners.triangles)
     if not faces.any():
         return vertices, corners
     piece = taken_out(vertices, corners, with_a_ring(corners.triangles, faces, vertices.count))
@@ -79,7 +80,7 @@ def settled(
     body.layers = layers
     inner, usual = off_rim(piece), usual_edge(piece)
     coarse = side_lengths(below[piece.rows], piece.corners.triangles).max(axis=1) > COARSE * usual
-    every = np.flatnonzero(inner[piece.corners.triangles].all(axis=1) & coarse).astype(np.int32)
+    every = np.flatnonzero(all_of(inner, piece.corners.triangles) & coarse).astype(np.int32)
     if every.size:
         LocalRemesh(body).run(every, np.zeros(3), 1e30, usual, True, True, True, SHORTEST)
     live = body.corners.triangles[:, 0] >= 0
@@ -87,6 +88,6 @@ def settled(
     table = CornerTable.from_triangles(triangles, body.vertices.count, body.corners.slots.taken(live))
     looked = np.ones(body.vertices.count, np.bool_)
     looked[: inner.size] = inner
-    made = improved(body.vertices, table, np.asarray(looked[triangles].all(axis=1)), FAIR)
+    made = improved(body.vertices, table, all_of(looked, triangles), FAIR)
     out, corners, _ = put_back(vertices, corners, piece, body.vertices, made)
     return out, corners

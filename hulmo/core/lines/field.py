@@ -10,6 +10,7 @@ from hulmo.core.kernel import kernel
 from hulmo.core.lines.ground import Ground, Places
 from hulmo.core.lines.trace import Trace
 from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.corners_among import any_of
 from hulmo.core.mesh.graph import hanging_together
 from hulmo.core.mesh.one_ring import next_corner, previous_corner
 from hulmo.core.mesh.sides import edges_at
@@ -17,6 +18,8 @@ from hulmo.core.mesh.sides import edges_at
 Figures = NDArray[np.float64]
 Flags = NDArray[np.int8]
 
+
+NO_PAIRS = np.empty((2, 0), np.int32)
 
 MOST_CELLS = 200
 """Cells of the grid along each axis by which rows near a course are found."""
@@ -108,7 +111,7 @@ def _at(rows: NDArray[np.int32], corners: CornerTable, count: int) -> NDArray[np
     # triangles at some rows
     held = np.zeros(count, np.bool_)
     held[rows] = True
-    return np.flatnonzero(held[corners.triangles].any(axis=1) & (corners.triangles[:, 0] >= 0))
+    return np.flatnonzero(any_of(held, corners.triangles) & (corners.triangles[:, 0] >= 0))
 
 
 def _within(ground: Ground, course: Trace, reach: float, up: Places | None):  # type: ignore[no-untyped-def]
@@ -127,10 +130,9 @@ def _within(ground: Ground, course: Trace, reach: float, up: Places | None):  # 
         rows = np.flatnonzero(held)
     number = np.full(position.shape[0], -1, np.int32)
     number[rows] = np.arange(rows.size, dtype=np.int32)
-    near = corners.triangles[held[corners.triangles].any(axis=1) & (corners.triangles[:, 0] >= 0)]
-    pairs = np.concatenate((near[:, (0, 1)], near[:, (1, 2)], near[:, (2, 0)]))
-    pairs = number[pairs[held[pairs].all(axis=1)]]
-    _, label = hanging_together(pairs[:, 0], pairs[:, 1], rows.size)
+    pairs = np.empty((2, _joints(corners.vertex, number, NO_PAIRS)), np.int32)
+    _joints(corners.vertex, number, pairs)
+    _, label = hanging_together(pairs[0], pairs[1], rows.size)
     mine = np.isin(label, np.unique(label[number[seeds]]))
     rows = rows[mine].astype(np.int32)
     points = position[rows].astype(np.float64)
@@ -147,20 +149,70 @@ def _beside(position: NDArray[np.float32], places: Places, reach: float) -> NDAr
     for step in np.ndindex(3, 3, 3):
         x, y, z = (at + np.array(step) - 1).T
         held[x, y, z] = True
-    inside = np.flatnonzero(((position >= low) & (position <= high)).all(axis=1))
-    x, y, z = np.minimum(((position[inside] - low) / cell).astype(int) + 1, count - 1).T
-    return np.asarray(inside[held[x, y, z]])
+    out = np.empty(position.shape[0], np.bool_)
+    _inside(position, low, high, cell, held, out)
+    return np.flatnonzero(out)
+
+
+@kernel("void(float32[:,::1], float64[::1], float64[::1], float64, boolean[:,:,::1], boolean[::1])")
+def _inside(
+    position: NDArray[np.float32], low: Figures, high: Figures, cell: float, held: NDArray[np.bool_],
+    out: NDArray[np.bool_],
+) -> None:  # fmt: skip
+    for i in range(position.shape[0]):
+        within = True
+        for axis in range(3):
+            within = within and low[axis] <= position[i, axis] <= high[axis]
+        if within:
+            x = min(np.int64((position[i, 0] - low[0]) / cell) + 1, held.shape[0] - 1)
+            y = min(np.int64((position[i, 1] - low[1]) / cell) + 1, held.shape[1] - 1)
+            z = min(np.int64((position[i, 2] - low[2]) / cell) + 1, held.shape[2] - 1)
+            within = held[x, y, z]
+        out[i] = within
+
+
+@kernel("int64(int32[::1], int32[::1], int32[:,::1])")
+def _joints(vertex: NDArray[np.int32], number: NDArray[np.int32], pairs: NDArray[np.int32]) -> int:
+    # edges between vertices that have a number, from each triangle; how many, and as many of them as there is room for
+    count = 0
+    for corner in range(vertex.size):
+        a, b = vertex[corner], vertex[next_corner(corner)]
+        if a < 0 or number[a] < 0 or number[b] < 0:
+            continue
+        if count < pairs.shape[1]:
+            pairs[0, count], pairs[1, count] = number[a], number[b]
+        count += 1
+    return count
 
 
 def _more(ground: Ground, side: Flags) -> bool:
     # whether the left side, above 0, is the larger one; of large bodies by an even share of their triangles
-    triangles = ground.corners.triangles
-    triangles = triangles[:: max(1, triangles.shape[0] // SAMPLE)]
-    triangles = triangles[triangles[:, 0] >= 0]
-    a, b, c = (ground.position[triangles[:, k]].astype(np.float64) for k in range(3))
-    size = np.linalg.norm(np.cross(b - a, c - a), axis=1)
-    left = side[triangles].sum(axis=1) > 0
-    return float(size[left].sum()) > float(size[~left].sum())
+    left, right = _sizes(
+        ground.corners.vertex, ground.position, side, max(1, ground.corners.count // SAMPLE)
+    )  # fmt: skip
+    return bool(left > right)
+
+
+@kernel("UniTuple(float64, 2)(int32[::1], float32[:,::1], int8[::1], int64)")
+def _sizes(vertex: NDArray[np.int32], position: NDArray[np.float32], side: Flags, step: int) -> tuple[float, float]:
+    left, right = 0.0, 0.0
+    way = np.empty((2, 3))
+    for t in range(0, vertex.size // 3, step):
+        a, b, c = vertex[3 * t], vertex[3 * t + 1], vertex[3 * t + 2]
+        if a < 0:
+            continue
+        for axis in range(3):
+            way[0, axis] = np.float64(position[b, axis]) - np.float64(position[a, axis])
+            way[1, axis] = np.float64(position[c, axis]) - np.float64(position[a, axis])
+        x = way[0, 1] * way[1, 2] - way[0, 2] * way[1, 1]
+        y = way[0, 2] * way[1, 0] - way[0, 0] * way[1, 2]
+        z = way[0, 0] * way[1, 1] - way[0, 1] * way[1, 0]
+        size = np.sqrt(x * x + y * y + z * z)
+        if np.int64(side[a]) + side[b] + side[c] > 0:
+            left += size
+        else:
+            right += size
+    return left, right
 
 
 @kernel("int64(int32[::1], int32[::1], int32[::1], int32[::1], boolean[::1], int8[::1])")

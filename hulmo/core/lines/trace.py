@@ -16,6 +16,9 @@ from hulmo.core.objects.line import FEWEST, line_of, settings_of
 from hulmo.core.objects.scene_object import SceneObject
 from hulmo.core.setting import number
 
+Nearest = tuple[NDArray[np.int32], Places]
+"""Triangles, and shares of their corners."""
+
 MOST = 40_000
 """Places of one course."""
 
@@ -233,7 +236,8 @@ def trace(ground: Ground, entry: SceneObject) -> Trace:
         i = int(gaps.argmin())
         raise InvalidInput(f"{what}: points {i + 1} and {i + 2} come to lie at one place; leave one out")
     wanted, at = smooth_curve(points, corner, closed, step)
-    places, at = _on_surface(ground, wanted, at, closed, step, what)
+    nearest = ground.nearest(wanted)
+    places, at = _on_surface(ground, wanted, nearest, at, closed, step, what)
     triangle, weight = ground.nearest(places)
     normal = ground.blend(ground.normal, triangle, weight)
     normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-30)
@@ -242,17 +246,17 @@ def trace(ground: Ground, entry: SceneObject) -> Trace:
     width = np.interp(at, number_, np.append(own, own[0]) if closed else own)
     which = np.flatnonzero(np.isin(at, np.flatnonzero(corner)))
     out = Trace(places, normal, triangle, width, at, which, closed)
-    _refuse_border(ground, out, wanted, edge, what)
+    _refuse_border(ground, wanted, nearest, edge, what)
     if closed:
         _refuse_crossing(out, what)
     return out
 
 
 def _on_surface(
-    ground: Ground, wanted: Places, at: NDArray[np.float64], closed: bool, step: float, what: str
+    ground: Ground, wanted: Places, nearest: Nearest, at: NDArray[np.float64], closed: bool, step: float, what: str
 ) -> tuple[Places, NDArray[np.float64]]:
     # places of the surface before or behind those wanted; where they jump, a way over it
-    triangle, places = _before_or_behind(ground, wanted, at, closed)
+    triangle, places = _before_or_behind(ground, wanted, nearest, at, closed)
     following = np.roll(places, -1, axis=0)
     gap = np.linalg.norm(following - places, axis=1)
     if not closed:
@@ -277,10 +281,10 @@ def _on_surface(
 
 
 def _before_or_behind(
-    ground: Ground, wanted: Places, at: NDArray[np.float64], closed: bool
+    ground: Ground, wanted: Places, nearest: Nearest, at: NDArray[np.float64], closed: bool
 ) -> tuple[NDArray[np.int32], Places]:
     # along the way that the surface faces about there: the nearest places would slip into every cleft
-    triangle, weight = ground.nearest(wanted)
+    triangle, weight = nearest[0].copy(), nearest[1]
     places = ground.at(triangle, weight)
     away = np.linalg.norm(places - wanted, axis=1)
     facing = ground.blend(ground.normal, triangle, weight)
@@ -289,17 +293,14 @@ def _before_or_behind(
     total = np.concatenate((np.zeros((1, 3)), np.cumsum(padded, axis=0)))
     facing = total[2 * wide + 1 :] - total[: -2 * wide - 1]
     vertex, position = ground.corners.vertex, ground.position
-    for i in np.flatnonzero(away > 1e-6 * np.linalg.norm(np.ptp(wanted, axis=0))).tolist():
-        size = float(np.linalg.norm(facing[i]))
-        if not size > 0:
-            continue
-        reach, best = FARTHER * float(away[i]), None
-        for way in (facing[i] / size, -facing[i] / size):
-            hit = ground.index.ray(vertex, position, wanted[i], way, reach)
-            if hit is not None and hit.distance < reach:
-                reach, best = hit.distance, hit
-        if best is not None:
-            triangle[i], places[i] = best.triangle, best.position
+    size = np.linalg.norm(facing, axis=1)
+    asked = np.flatnonzero((away > 1e-6 * np.linalg.norm(np.ptp(wanted, axis=0))) & (size > 0))
+    ray, reach = facing[asked] / size[asked, None], FARTHER * away[asked]
+    for way in (ray, -ray):
+        hit, far, share = ground.index.rays(vertex, position, wanted[asked], way, reach)
+        met = (hit >= 0) & (far < reach)
+        reach[met], triangle[asked[met]] = far[met], hit[met]
+        places[asked[met]] = ground.at(hit[met], share[met])
     return triangle, places
 
 
@@ -350,8 +351,8 @@ def _way(
     return course[1:-1]
 
 
-def _refuse_border(ground: Ground, course: Trace, wanted: Places, edge: float, what: str) -> None:
-    triangle, weight = ground.nearest(wanted)
+def _refuse_border(ground: Ground, wanted: Places, nearest: Nearest, edge: float, what: str) -> None:
+    triangle, weight = nearest
     across = ground.corners.opposite.reshape(-1, 3)[triangle]
     on = ((across < 0) & (weight < 1e-6)).any(axis=1)
     if not on.any():

@@ -3,10 +3,11 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from hulmo.core.kernel import kernel
 from hulmo.core.mesh.corner_table import CornerTable
-from hulmo.core.mesh.slot_table import LOOSE
 
 Mask = NDArray[np.bool_]
+Values = NDArray[np.float32]
 
 STRAIGHT = 0.2
 """Radians that a seam may bend where it counts as straight."""
@@ -15,23 +16,34 @@ STRAIGHT = 0.2
 def seams(corners: CornerTable) -> Mask:
     """(M, 3) which edges are seams, by the corner across, the same from both sides."""
     known = np.zeros((corners.count, 3), np.bool_)
-    for name in corners.slots.names("edge"):
-        if not name.startswith(LOOSE):
-            known |= (corners.slots[name] != 0).any(axis=2)
-    across = corners.opposite.reshape(-1, 3)
-    inner, other = across >= 0, np.maximum(across, 0) // 3
-    for name in corners.slots.names("face"):
-        if not name.startswith(LOOSE):
-            value = corners.slots[name][:, 0]
-            known |= (value[other] != value[:, None]).any(axis=2) & inner
-    for name in corners.slots.names("corner"):
-        value = corners.slots[name]
-        at = np.maximum(across, 0) % 3
-        for mine, theirs in ((1, 2), (2, 1)):
-            own = np.stack([value[:, (k + mine) % 3] for k in range(3)], axis=1)
-            beyond = value[other, (at + theirs) % 3]
-            known |= (np.abs(own - beyond) > 1e-6).any(axis=2) & inner
+    slots = corners.slots
+    face, corner, edge = (block[: corners.count] for block in slots.blocks())
+    _seams(
+        corners.opposite, face, corner, edge, slots.holding("face"), slots.holding("corner"), slots.holding("edge"), known
+    )  # fmt: skip
     return known
+
+
+@kernel("void(int32[::1], float32[:,:,::1], float32[:,:,::1], float32[:,:,::1], int64, int64, int64, boolean[:,::1])")
+def _seams(
+    opposite: NDArray[np.int32], face: Values, corner: Values, edge: Values, faces: int, corner_values: int, edges: int,
+    known: Mask,
+) -> None:  # fmt: skip
+    for t in range(known.shape[0]):
+        for k in range(3):
+            found = False
+            for w in range(edges):
+                found = found or edge[t, k, w] != 0
+            across = opposite[3 * t + k]
+            if not found and across >= 0:
+                other, at = across // 3, across % 3
+                for w in range(faces):
+                    found = found or face[other, 0, w] != face[t, 0, w]
+                for w in range(corner_values):
+                    for step in range(1, 3):
+                        off = corner[t, (k + step) % 3, w] - corner[other, (at + 3 - step) % 3, w]
+                        found = found or abs(off) > 1e-6
+            known[t, k] = found
 
 
 def on_seams(corners: CornerTable, position: NDArray[np.float32], marked: Mask) -> tuple[Mask, Mask]:
@@ -48,15 +60,31 @@ def on_seams(corners: CornerTable, position: NDArray[np.float32], marked: Mask) 
         (N,) and (N,) bool.
     """
     count = position.shape[0]
-    slot, corner = np.nonzero(marked)
-    a, b = corners.triangles[slot, (corner + 1) % 3], corners.triangles[slot, (corner + 2) % 3]
-    low, high = np.minimum(a, b).astype(np.int64), np.maximum(a, b).astype(np.int64)
-    key = np.unique(low * count + high)
-    low, high = key // count, key % count
-    number = np.bincount(np.concatenate((low, high)), minlength=count)
-    way = position[high].astype(np.float64) - position[low]
-    way /= np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-30)
-    total = np.zeros((count, 3))
-    np.add.at(total, low, way)
-    np.add.at(total, high, -way)
+    number, total = np.zeros(count, np.int32), np.zeros((count, 3))
+    _ways(corners.vertex, corners.opposite, np.ascontiguousarray(position, np.float64), marked, number, total)
     return number > 0, (number == 2) & (np.linalg.norm(total, axis=1) < STRAIGHT)
+
+
+@kernel("void(int32[::1], int32[::1], float64[:,::1], boolean[:,::1], int32[::1], float64[:,::1])")
+def _ways(
+    vertex: NDArray[np.int32], opposite: NDArray[np.int32], position: NDArray[np.float64], marked: Mask,
+    number: NDArray[np.int32], total: NDArray[np.float64],
+) -> None:  # fmt: skip
+    # how many seams come to each vertex, and the sum of the unit ways along them
+    way = np.empty(3)
+    for t in range(marked.shape[0]):
+        for k in range(3):
+            at = 3 * t + k
+            if not marked[t, k] or opposite[at] > at:
+                continue
+            a, b = vertex[3 * t + (k + 1) % 3], vertex[3 * t + (k + 2) % 3]
+            size = 0.0
+            for axis in range(3):
+                way[axis] = position[b, axis] - position[a, axis]
+                size += way[axis] * way[axis]
+            size = max(np.sqrt(size), 1e-30)
+            number[a] += 1
+            number[b] += 1
+            for axis in range(3):
+                total[a, axis] += way[axis] / size
+                total[b, axis] -= way[axis] / size

@@ -1,6 +1,7 @@
 """Lengths of sides and facing of triangles."""
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
@@ -14,21 +15,54 @@ SAMPLE = 20_000
 
 def side_lengths(position: NDArray[np.floating], triangles: Triangles) -> NDArray[np.floating]:
     """(M, 3) lengths of the sides of triangles, metres: from the third corner to the first, and so on."""
-    at = np.take(position, triangles, axis=0)
-    side = at - np.roll(at, 1, axis=1)
-    return np.asarray(np.sqrt(np.einsum("ijk,ijk->ij", side, side)))
+    out = np.empty((triangles.shape[0], 3), position.dtype)
+    triangles = np.ascontiguousarray(triangles, np.int32)
+    if position.dtype == np.float32:
+        _sides_single(np.ascontiguousarray(position), triangles, out)
+    else:
+        _sides_double(np.ascontiguousarray(position), triangles, out)
+    return out
+
+
+@njit
+def _measure(position, triangles, out):  # type: ignore[no-untyped-def]
+    for t in range(triangles.shape[0]):
+        for k in range(3):
+            a, b = triangles[t, k], triangles[t, (k + 2) % 3]
+            x = np.float64(position[a, 0]) - np.float64(position[b, 0])
+            y = np.float64(position[a, 1]) - np.float64(position[b, 1])
+            z = np.float64(position[a, 2]) - np.float64(position[b, 2])
+            out[t, k] = np.sqrt(x * x + y * y + z * z)
+
+
+@kernel("void(float32[:,::1], int32[:,::1], float32[:,::1])")
+def _sides_single(position: NDArray[np.float32], triangles: Triangles, out: NDArray[np.float32]) -> None:
+    _measure(position, triangles, out)
+
+
+@kernel("void(float64[:,::1], int32[:,::1], float64[:,::1])")
+def _sides_double(position: NDArray[np.float64], triangles: Triangles, out: NDArray[np.float64]) -> None:
+    _measure(position, triangles, out)
 
 
 def edges_at(position: NDArray[np.floating], triangles: Triangles) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """(N,) lengths of the shortest and of the longest edge that triangles have at each vertex, metres; infinite and 0 where
     there is none."""
-    side = side_lengths(position, triangles)
+    side = np.asarray(side_lengths(position, triangles), np.float64)
     shortest, longest = np.full(position.shape[0], np.inf), np.zeros(position.shape[0])
-    for k in range(3):
-        one, other = side[:, k], side[:, (k + 1) % 3]
-        np.minimum.at(shortest, triangles[:, k], np.minimum(one, other))
-        np.maximum.at(longest, triangles[:, k], np.maximum(one, other))
+    _ends(side, np.ascontiguousarray(triangles, np.int32), shortest, longest)
     return shortest, longest
+
+
+@kernel("void(float64[:,::1], int32[:,::1], float64[::1], float64[::1])")
+def _ends(
+    side: NDArray[np.float64], triangles: Triangles, shortest: NDArray[np.float64], longest: NDArray[np.float64]
+) -> None:
+    for t in range(triangles.shape[0]):
+        for k in range(3):
+            row, one, other = triangles[t, k], side[t, k], side[t, (k + 1) % 3]
+            shortest[row] = min(shortest[row], one, other)
+            longest[row] = max(longest[row], one, other)
 
 
 @kernel("void(float64[:,::1], int32[:,::1], float64[:,::1])")

@@ -159,7 +159,11 @@ class SlotTable:
         turned : (K,) bool, optional
             Triangles whose second and third corner are exchanged.
         """
-        blocks = {domain: block[: self._count][slots].copy() for domain, block in self._blocks.items()}
+        if isinstance(slots, slice):
+            blocks = {domain: block[: self._count][slots].copy() for domain, block in self._blocks.items()}
+        else:
+            which = np.flatnonzero(slots) if slots.dtype == np.bool_ else slots
+            blocks = {domain: block.take(which, axis=0) for domain, block in self._blocks.items()}
         if turned is not None and turned.any():
             for domain, sides in SIDES.items():
                 if sides == 3:
@@ -182,19 +186,29 @@ class SlotTable:
 
         A corner column that one of them does not have is dropped: there is no place on an image that would mean none.
         """
-        table = SlotTable(self._count + other.count)
-        for name in dict.fromkeys((*self.names(), *other.names())):
-            owner = self if name in self else other
-            domain, width = owner.domain(name), owner.width(name)
-            fit = name in self and name in other and (other.domain(name), other.width(name)) == (domain, width)
-            if domain == "corner" and not fit:
-                continue
-            parts = []
-            for side in (self, other):
-                there = name in side and (side.domain(name), side.width(name)) == (domain, width)
-                parts.append(side[name] if there else np.zeros((side.count, SIDES[domain], width), np.float32))
-            table.set(domain, name, np.concatenate(parts))
+        table = SlotTable(0)
+        table._count = self._count + other.count
+        for domain, sides in SIDES.items():
+            widths: dict[str, int] = {}
+            for name in dict.fromkeys((*self.names(), *other.names())):
+                owner = self if name in self else other
+                if owner.domain(name) == domain and (domain != "corner" or self._fits(other, name)):
+                    widths[name] = owner.width(name)
+            widths = dict(sorted(widths.items(), key=lambda entry: _order(entry[0])))
+            block = np.zeros((table._count, sides, sum(widths.values())), np.float32)
+            start = 0
+            for name, width in widths.items():
+                for side, rows in ((self, slice(0, self._count)), (other, slice(self._count, None))):
+                    if name in side and (side.domain(name), side.width(name)) == (domain, width):
+                        block[rows, :, start : start + width] = side[name]
+                start += width
+            table._blocks[domain], table._widths[domain] = block, widths
         return table
+
+    def _fits(self, other: "SlotTable", name: str) -> bool:
+        return name in self and name in other and (self.domain(name), self.width(name)) == (
+            other.domain(name), other.width(name)
+        )  # fmt: skip
 
     def quartered(self) -> "SlotTable":
         """A table for four triangles of each: (a, mc, mb), (mc, b, ma), (mb, ma, c), (ma, mb, mc), m the middles of edges.
@@ -227,13 +241,18 @@ class SlotTable:
         share : (K, 3, 3) float
             What each of its corners has of the three corners of its parent.
         along : (K, 3) int
-            Corner of the parent across from the edge that each of its edges lies on; -1 for edges within.
+            Corner of the parent across from the edge that each of its edges lies on; -1 for edges within. What has 0, 1, 2 is
+            its parent.
         """
-        face = self._blocks["face"][: self._count][parent]
-        corner = np.einsum("kij,kjw->kiw", share, self._blocks["corner"][: self._count][parent])
-        edge = np.take_along_axis(self._blocks["edge"][: self._count][parent], np.maximum(along, 0)[..., None], axis=1)
-        edge = np.where(along[..., None] >= 0, edge, np.float32(0.0))
-        return self._like({"face": face, "corner": corner.astype(np.float32), "edge": edge.astype(np.float32)})
+        face, corner, edge = (self._blocks[domain].take(parent, axis=0) for domain in SIDES)
+        within = np.flatnonzero((along != (0, 1, 2)).any(axis=1))  # the others are as they were
+        if within.size:
+            corner[within] = np.einsum("kij,kjw->kiw", share[within], corner[within])
+            across = along[within][..., None]
+            edge[within] = np.where(
+                across >= 0, np.take_along_axis(edge[within], np.maximum(across, 0), axis=1), np.float32(0.0)
+            )
+        return self._like({"face": face, "corner": corner, "edge": edge})
 
     def rows(self, slots: Slots) -> dict[str, Values]:
         """(K, 1 or 3, width) values of every column at some slots."""

@@ -29,6 +29,7 @@ PIECE = 20_000
 Corners = NDArray[np.int32]
 Points = NDArray[np.float32]
 Vector = NDArray[np.float64]
+Places = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
@@ -142,6 +143,31 @@ class SpatialIndex:
         if triangle < 0:
             return None
         return self._point(vertex, position, triangle, float(self._out[0]), before)
+
+    def rays(
+        self, vertex: Corners, position: Points, origin: Places, direction: Places, reach: Vector
+    ) -> tuple[Corners, Vector, Places]:
+        """First triangle on each of (K, 3) rays of unit length, -1 without one; how far off it is, and the (K, 3) weights of
+        its corners there.
+
+        Parameters
+        ----------
+        origin, direction : (K, 3) float64
+        reach : (K,) float64
+            Metres beyond which nothing is looked for.
+        """
+        triangle, out = np.empty(origin.shape[0], np.int32), np.zeros((origin.shape[0], 3))
+        tree_query.ray_hits(
+            *self.search,
+            vertex,
+            position,
+            np.ascontiguousarray(origin, np.float64),
+            np.ascontiguousarray(direction, np.float64),
+            np.ascontiguousarray(reach, np.float64),
+            triangle,
+            out,
+        )
+        return triangle, out[:, 0].copy(), np.column_stack((1.0 - out[:, 1] - out[:, 2], out[:, 1], out[:, 2]))
 
     def nearest(
         self, vertex: Corners, position: Points, point: Vector, reach: float = np.inf, before: Earlier | None = None

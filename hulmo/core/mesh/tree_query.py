@@ -116,6 +116,42 @@ def ray_hit(
     )
 
 
+@kernel(
+    "void(float32[:,::1], int32[::1], int32[:,::1], int32[::1], int32[::1], float32[:,::1], float64[:,::1], float64[:,::1], "
+    "float64[::1], int32[::1], float64[:,::1])"
+)
+def ray_hits(
+    box: Points,
+    first: Corners,
+    leaf_items: NDArray[np.int32],
+    leaf_count: Corners,
+    vertex: Corners,
+    position: Points,
+    origin: NDArray[np.float64],
+    direction: NDArray[np.float64],
+    reach: Vector,
+    triangle: Corners,
+    out: NDArray[np.float64],
+) -> None:
+    """The same for many rays of unit length; `out` gets distance, u, v of each."""
+    now = np.empty(0, np.int32)
+    for i in range(origin.shape[0]):
+        triangle[i] = first_hit(
+            box,
+            first,
+            leaf_items,
+            leaf_count,
+            vertex,
+            position,
+            position,
+            now,
+            origin[i],
+            direction[i],
+            reach[i],
+            out[i],
+        )
+
+
 @njit(inline="always")
 def _box_distance(box, node, x, y, z):  # type: ignore[no-untyped-def]
     dx = max(max(box[node, 0] - x, x - box[node, 3]), 0.0)

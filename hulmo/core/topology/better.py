@@ -116,8 +116,8 @@ def _around(vertex, opposite, first, row, out):  # type: ignore[no-untyped-def]
 
 
 @njit
-def _fan(opposite, first, row, out):  # type: ignore[no-untyped-def]
-    # corners at a vertex; how many
+def fan_at(opposite, first, row, out):  # type: ignore[no-untyped-def]
+    """Corners at a vertex; how many. For kernels."""
     start = first[row]
     if start < 0:
         return 0
@@ -247,7 +247,7 @@ def _join_gain(  # type: ignore[no-untyped-def]
         return 0.0
     if states[stays] & BORDER and beyond:
         return 0.0  # beyond the border of a piece they may be joined already
-    corners = _fan(opposite, first, gone, fan)
+    corners = fan_at(opposite, first, gone, fan)
     smallest, worst, made = 180.0, 180.0, 0
     bx, by, bz, beside = 0.0, 0.0, 0.0, True
     for i in range(corners):
@@ -334,7 +334,7 @@ def _pick(
             _take_join(vertex, opposite, first, states, gone, room[0])
     for row in crowded:
         best, turned, gone, stays = 0.0, -1, -1, -1
-        corners = _fan(opposite, first, row, room[3])
+        corners = fan_at(opposite, first, row, room[3])
         for i in range(corners):
             for step in range(2):
                 corner = next_corner(room[3, i]) if step == 0 else previous_corner(room[3, i])

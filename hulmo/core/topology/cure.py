@@ -6,6 +6,7 @@ from numpy.typing import NDArray
 from hulmo.core.mesh.bends import bends
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.corners_among import any_of
 from hulmo.core.mesh.distinct import distinct
 from hulmo.core.mesh.graph import hanging_together
 from hulmo.core.mesh.layer import REST
@@ -164,7 +165,7 @@ def clean_cut(
     work = _workpiece(body, tables)
     position = work.vertices["position"]
     near = ((position >= tool.min(axis=0)) & (position <= tool.max(axis=0))).all(axis=1)
-    slots = np.flatnonzero(near[work.corners.triangles].any(axis=1)).astype(np.int32)
+    slots = np.flatnonzero(any_of(near, work.corners.triangles)).astype(np.int32)
     for _ in range(CLEANINGS):
         triangles = work.corners.triangles[slots]
         sides = side_lengths(work.vertices["position"], triangles)

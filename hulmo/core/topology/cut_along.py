@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from hulmo.core.mesh.body import GUARD, Body
 from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.corners_among import all_of, any_of
 from hulmo.core.mesh.seams import on_seams, seams
 from hulmo.core.mesh.sides import edges_at, side_lengths, unit_normals
 from hulmo.core.mesh.vertex_table import VertexTable
@@ -129,9 +130,9 @@ def tidied_rim(vertices: VertexTable, corners: CornerTable, on: Mask) -> tuple[V
     body = Body("", vertices, corners)
     near = on.copy()
     for _ in range(2):
-        near[corners.triangles[near[corners.triangles].any(axis=1)]] = True
+        near[corners.triangles[any_of(near, corners.triangles)]] = True
     whole = _whole(corners, vertices.count)
-    faces = np.flatnonzero(near[corners.triangles].any(axis=1) & whole[corners.triangles].all(axis=1)).astype(np.int32)
+    faces = np.flatnonzero(any_of(near, corners.triangles) & all_of(whole, corners.triangles)).astype(np.int32)
     rim = corners.triangles[on[corners.triangles].sum(axis=1) == 2]
     if not faces.size or not rim.size:
         return vertices, corners
@@ -140,7 +141,7 @@ def tidied_rim(vertices: VertexTable, corners: CornerTable, on: Mask) -> tuple[V
     live = body.corners.triangles[:, 0] >= 0
     triangles = body.corners.triangles[live]
     table = CornerTable.from_triangles(triangles, body.vertices.count, body.corners.slots.taken(live))
-    looked = near[triangles].any(axis=1) & whole[triangles].all(axis=1)
+    looked = any_of(near, triangles) & all_of(whole, triangles)
     return body.vertices, improved(body.vertices, table, np.asarray(looked), FAIR)
 
 
@@ -199,14 +200,19 @@ def _crossing(work: _Work, edges: Mask, inward: Inward) -> Figures:
     fa, fb = work.inward[low].copy(), work.inward[high].copy()
     t = np.full(key.size, 0.5)
     close = 1e-4 * float(np.linalg.norm(position[high] - position[low], axis=1).max(initial=0.0))
+    start, way = position[low], position[high] - position[low]
+    asked = np.arange(key.size)  # those that are not close enough yet
     for _ in range(12):
-        t = np.where(fa != fb, (a * fb - b * fa) / np.where(fa != fb, fb - fa, 1.0), (a + b) / 2)
-        f = inward(position[low] + t[:, None] * (position[high] - position[low]))
-        same = f * fb > 0
-        fa = np.where(same, fa / 2, fb)
-        a = np.where(same, a, b)
-        b, fb = t, f
-        if np.abs(f).max(initial=0.0) < close:
+        one, two, low_value, value = a[asked], b[asked], fa[asked], fb[asked]
+        rise = value - low_value
+        at = np.where(rise != 0, (one * value - two * low_value) / np.where(rise != 0, rise, 1.0), (one + two) / 2)
+        f = inward(start[asked] + at[:, None] * way[asked])
+        same = f * value > 0
+        fa[asked] = np.where(same, low_value / 2, value)
+        a[asked] = np.where(same, one, two)
+        b[asked], fb[asked], t[asked] = at, f, at
+        asked = asked[np.abs(f) >= close]
+        if not asked.size:
             break
     out = np.full(edges.shape, 0.5)
     out[edges] = np.clip(t, 1e-3, 1 - 1e-3)[back.reshape(-1)]
@@ -234,7 +240,7 @@ def _to_divide(work: _Work, inward: Inward, tolerance: float, longest: float) ->
     count = crossed.sum(axis=1)
     two = np.flatnonzero(count == 2)
     ends = at[two][crossed[two]].reshape(-1, 2, 3)
-    one = np.flatnonzero((count == 1) & work.on[triangles].any(axis=1))
+    one = np.flatnonzero((count == 1) & any_of(work.on, triangles))
     vertex = position[triangles[one, work.on[triangles[one]].argmax(axis=1)]]
     middle = np.concatenate((ends.mean(axis=1), (vertex + at[one][crossed[one]]) / 2))
     which = np.concatenate((two, one))
@@ -370,7 +376,7 @@ def _changed(
     count = before.shape[0]
     moved = np.zeros(count, np.bool_)
     moved[rows] = True
-    near = triangles[moved[triangles].any(axis=1)]
+    near = triangles[any_of(moved, triangles)]
     old, new = unit_normals(before, near), unit_normals(after, near)
     out = np.zeros(count, np.bool_)
     out[near[np.einsum("ki,ki->k", old, new) < 0.5]] = True

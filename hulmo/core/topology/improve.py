@@ -5,11 +5,12 @@ from numpy.typing import NDArray
 
 from hulmo.core.mesh.body import GUARD
 from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.corners_among import all_of, any_of
 from hulmo.core.mesh.seams import on_seams, seams
-from hulmo.core.mesh.slot_table import SlotTable
 from hulmo.core.mesh.thin import shapes_of
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.topology.better import BORDER, FIXED, MOST_EDGES, ON, STRAIGHT, Changes, better_changes
+from hulmo.core.topology.join_vertices import joined
 from hulmo.core.topology.turn_edges import turn_edges
 
 Mask = NDArray[np.bool_]
@@ -45,9 +46,7 @@ def improved(vertices: VertexTable, corners: CornerTable, faces: Mask, limit: fl
     for _ in range(ROUNDS):
         angle, _ = shapes_of(position, corners.triangles)
         # after the first round only what has changed can be better off
-        thin = np.flatnonzero(
-            (angle < limit) & looked[corners.triangles].all(axis=1) & fresh[corners.triangles].any(axis=1)
-        )
+        thin = np.flatnonzero((angle < limit) & all_of(looked, corners.triangles) & any_of(fresh, corners.triangles))
         edges = np.bincount(corners.vertex, minlength=vertices.count)  # at a border one more
         crowded = np.flatnonzero((edges > MOST_EDGES) & looked & fresh)
         if not thin.size and not crowded.size:
@@ -84,32 +83,6 @@ def _changed(corners: CornerTable, found: Changes) -> CornerTable:
         corners, _ = turn_edges(corners, which.reshape(-1, 3), corners.first_corner.size)
     if not found.joins.size:
         return corners
-    triangles = corners.triangles.copy()
-    slots = corners.slots.copy()
-    keep = np.ones(corners.count, np.bool_)
-    known = slots.names("corner")
-    for gone, stays in found.joins.tolist():
-        ring = corners.ring(gone)
-        slot = int(next(c // 3 for c in ring.tolist() if stays in triangles[c // 3]))
-        for name in known:
-            value = slots[name][slot, int(np.flatnonzero(triangles[slot] == stays)[0])].copy()
-            slots[name][ring // 3, ring % 3] = value
-        triangles.reshape(-1)[ring] = stays
-        _joined_edges(corners, slots, ring, stays, keep)
-    return CornerTable.from_triangles(triangles[keep], corners.first_corner.size, slots.taken(keep))
-
-
-def _joined_edges(corners: CornerTable, slots: SlotTable, ring: NDArray[np.int32], stays: int, keep: Mask) -> None:
-    # two edges of a triangle that goes become one, and say what either said
-    for corner in ring.tolist():
-        slot, mine = divmod(corner, 3)
-        at = np.flatnonzero(corners.triangles[slot] == stays)
-        if not at.size:
-            continue
-        keep[slot] = False
-        one, two = (int(corners.opposite[3 * slot + k]) for k in (mine, int(at[0])))
-        for name in slots.names("edge"):
-            value = max(slots[name][slot, mine], slots[name][slot, int(at[0])], key=lambda v: float(np.abs(v).max()))
-            for other in (one, two):
-                if other >= 0:
-                    slots[name][other // 3, other % 3] = value
+    table, keep = joined(corners, found.joins)
+    triangles = table.triangles
+    return CornerTable.from_triangles(triangles[keep], corners.first_corner.size, table.slots.taken(keep))

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.corners_among import any_of
 from hulmo.core.mesh.sides import side_lengths
 from hulmo.core.mesh.vertex_table import VertexTable
 
@@ -43,7 +44,7 @@ def taken_out(vertices: VertexTable, corners: CornerTable, faces: Mask) -> Piece
     number[rows] = np.arange(rows.size, dtype=np.int32)
     table = VertexTable(rows.size)
     for name in vertices.names:
-        table.set_column(name, vertices[name][rows])
+        table.set_column(name, vertices[name].take(rows, axis=0))
     return Piece(
         table, CornerTable.from_triangles(number[triangles], rows.size, corners.slots.taken(faces)), rows, faces
     )
@@ -53,11 +54,15 @@ def _whole_fans(corners: CornerTable, faces: Mask, count: int) -> Mask:
     # where two fans of them meet in a vertex, all triangles at it come along
     across = corners.opposite.reshape(-1, 3)
     while True:
-        rim = faces[:, None] & ((across < 0) | ~faces[np.maximum(across, 0) // 3])
-        slot, corner = np.nonzero(rim)
+        which = np.flatnonzero(faces)
+        beyond = across[which]
+        slot, corner = np.nonzero((beyond < 0) | ~faces[np.maximum(beyond, 0) // 3])
+        slot = which[slot]
         begins = np.bincount(corners.triangles[slot, (corner + 1) % 3], minlength=count)
         pinched = begins > 1
-        more = pinched[corners.triangles].any(axis=1) & ~faces
+        if not pinched.any():
+            return faces
+        more = any_of(pinched, corners.triangles) & ~faces
         if not more.any():
             return faces
         faces = faces | more
@@ -80,29 +85,34 @@ def put_back(
     """
     live = triangles.triangles[:, 0] >= 0
     fresh = made.count - piece.rows.size
-    table = vertices.copy()
-    rows = np.concatenate((piece.rows, table.allocate(fresh)))
-    for name in table.names:
-        table[name][rows] = made[name]
-    whole = np.concatenate((corners.triangles[~piece.faces], rows[triangles.triangles[live]]))
-    slots = corners.slots.taken(~piece.faces).joined(triangles.slots.taken(live))
-    used = np.zeros(table.count, np.bool_)
+    assert not vertices.free.count, "a piece is put back into tables without freed slots"
+    count = vertices.count
+    rows = np.concatenate((piece.rows, np.arange(count, count + fresh, dtype=np.int32)))
+    rest = np.flatnonzero(~piece.faces)
+    whole = np.concatenate((corners.triangles.take(rest, axis=0), rows[triangles.triangles[live]]))
+    slots = corners.slots.taken(rest).joined(triangles.slots.taken(live))
+    used = np.zeros(count + fresh, np.bool_)
     used[whole] = True
-    if not used.all():
-        number = np.cumsum(used, dtype=np.int32) - 1
-        kept = VertexTable(int(used.sum()))
-        for name in table.names:
-            kept.set_column(name, table[name][used])
-        table, whole = kept, number[whole]
-        rows = np.where(used[rows], number[rows], -1)
-    return table, CornerTable.from_triangles(whole.astype(np.int32), table.count, slots), rows.astype(np.int32)
+    kept = np.flatnonzero(used[:count])
+    number = np.cumsum(used, dtype=np.int32) - 1
+    table = VertexTable(int(used.sum()))
+    mine = np.where(used[rows], number[rows], -1)
+    come = np.flatnonzero(mine >= 0)
+    for name in vertices.names:
+        column = np.empty((table.count, vertices.width(name)), np.float32)
+        column[: kept.size] = vertices[name] if kept.size == count else vertices[name].take(kept, axis=0)
+        column[mine[come]] = made[name][come]
+        table.set_column(name, column)
+    if table.count < used.size:
+        whole = number[whole]
+    return table, CornerTable.from_triangles(whole, table.count, slots), mine.astype(np.int32)
 
 
 def with_a_ring(triangles: NDArray[np.int32], faces: Mask, count: int) -> Mask:
     """(M,) some triangles, and all that share a vertex with them."""
     near = np.zeros(count, np.bool_)
     near[triangles[faces]] = True
-    return np.asarray(near[triangles].any(axis=1))
+    return any_of(near, triangles)
 
 
 def usual_edge(piece: Piece) -> float:

@@ -1,9 +1,12 @@
 """Edges turned to join the two corners across from them."""
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
+from hulmo.core.kernel import kernel
 from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.one_ring import next_corner, previous_corner
 
 Mask = NDArray[np.bool_]
 
@@ -27,23 +30,14 @@ def turn_edges(corners: CornerTable, edges: Mask, count: int) -> tuple[CornerTab
         both.
     """
     triangles, opposite = corners.triangles, corners.opposite
-    tail, tip = triangles[:, (1, 2, 0)].astype(np.int64), triangles[:, (2, 0, 1)].astype(np.int64)
-    joined = set(np.unique(np.minimum(tail, tip) * count + np.maximum(tail, tip)).tolist())
-    taken = np.zeros(corners.count, np.bool_)
-    turned = []
-    for at in np.flatnonzero(edges.reshape(-1) & (opposite > np.arange(opposite.size))).tolist():
-        t, k = divmod(at, 3)
-        u, i = divmod(int(opposite[at]), 3)
-        p, q = int(triangles[t, k]), int(triangles[u, i])
-        key = min(p, q) * count + max(p, q)
-        if taken[t] or taken[u] or p == q or key in joined:
-            continue
-        taken[t] = taken[u] = True
-        joined.add(key)
-        turned.append((t, k, u, i))
-    if not turned:
+    asked = np.flatnonzero(edges.reshape(-1) & (opposite > np.arange(opposite.size)))
+    able = np.empty(asked.size, np.bool_)
+    _able(corners.vertex, opposite, corners.first_corner, asked, np.zeros(corners.count, np.bool_), able)
+    turned = asked[able]
+    if not turned.size:
         return corners.copy(), np.empty((0, 2), np.int64)
-    t, k, u, i = np.array(turned).T
+    t, k = np.divmod(turned, 3)
+    u, i = np.divmod(opposite[turned].astype(np.int64), 3)
     k1, k2, i1, i2 = (k + 1) % 3, (k + 2) % 3, (i + 1) % 3, (i + 2) % 3
     made = triangles.copy()
     made[t] = np.stack((triangles[t, k], triangles[t, k1], triangles[u, i]), axis=1)
@@ -59,3 +53,40 @@ def turn_edges(corners: CornerTable, edges: Mask, count: int) -> tuple[CornerTab
         slots[name][t] = np.stack((old[u, i1], none, old[t, k2]), axis=1)
         slots[name][u] = np.stack((old[t, k1], none, old[u, i2]), axis=1)
     return CornerTable.from_triangles(made, count, slots), np.stack((t, u), axis=1)
+
+
+@kernel("void(int32[::1], int32[::1], int32[::1], int64[::1], boolean[::1], boolean[::1])")
+def _able(
+    vertex: NDArray[np.int32], opposite: NDArray[np.int32], first: NDArray[np.int32], asked: NDArray[np.int64],
+    taken: Mask, able: Mask,
+) -> None:  # fmt: skip
+    # which edges can be turned one after the other; what joins two vertices already, or has come to, joins them no more
+    made = {(np.int64(-1), np.int64(-1))}
+    for j in range(asked.size):
+        at = asked[j]
+        across = np.int64(opposite[at])
+        p, q = np.int64(vertex[at]), np.int64(vertex[across])
+        pair = (min(p, q), max(p, q))
+        able[j] = False
+        if taken[at // 3] or taken[across // 3] or p == q or pair in made or _joined(vertex, opposite, first, p, q):
+            continue
+        taken[at // 3] = taken[across // 3] = True
+        made.add(pair)
+        able[j] = True
+
+
+@njit
+def _joined(vertex, opposite, first, row, other):  # type: ignore[no-untyped-def]
+    # whether an edge leads from one vertex to another; a fan at a border starts at it
+    start = first[row]
+    corner = start
+    while corner >= 0:
+        if vertex[next_corner(corner)] == other or vertex[previous_corner(corner)] == other:
+            return True
+        across = opposite[next_corner(corner)]
+        if across < 0:
+            break
+        corner = next_corner(across)
+        if corner == start:
+            break
+    return False

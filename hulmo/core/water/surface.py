@@ -10,6 +10,7 @@ from hulmo.core.errors import InvalidInput
 from hulmo.core.mesh.areas import triangle_areas
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.corners_among import all_of, any_of
 from hulmo.core.mesh.down import LEVEL, Down
 from hulmo.core.mesh.flood import Flood, Spill, flood
 from hulmo.core.mesh.graph import hanging_together
@@ -323,7 +324,7 @@ def _cut(
     triangles = sheet.corners.triangles
     on = np.arange(sheet.vertices.count) >= count
     water = np.asarray((looked.wet | on)[triangles].all(axis=1))
-    between = np.flatnonzero(on[triangles].all(axis=1))
+    between = np.flatnonzero(all_of(on, triangles))
     water[between] = look(sheet.place[triangles[between]].mean(axis=1)).wet
     land = ~water
     if inside is not None:
@@ -382,7 +383,7 @@ def _measured(sheet: _Sheet, water: Mask, land: Mask, looked: _Looked, margin: f
     shore[ends.reshape(-1)] = True
     wet = np.zeros(place.shape[0], np.bool_)
     wet[triangles[water].reshape(-1)] = True
-    beyond = land & (shore[triangles].any(axis=1) | (away[triangles] <= margin).all(axis=1))
+    beyond = land & (any_of(shore, triangles) | (away[triangles] <= margin).all(axis=1))
     kept = triangles[water | beyond]
     rows = np.unique(kept)
     number_ = np.zeros(place.shape[0], np.int32)
