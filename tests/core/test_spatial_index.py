@@ -70,7 +70,7 @@ class SpatialIndexTest(unittest.TestCase):
                 self.check(body.index, body, np.arange(body.corners.count), 1)
 
     def test_many_rays_meet_what_each_meets(self) -> None:
-        body = form_body("icosphere", {"edge": 0.3})
+        body = form_body("icosphere", radius=2.0, edge=0.3)
         rng = np.random.default_rng(5)
         origin = rng.normal(size=(200, 3)) * 3
         way = rng.normal(size=(200, 3))
