@@ -16,6 +16,7 @@ from hulmo.core.setting import Values, number
 NOTHING = np.empty((0, 3))
 
 FINE, HASTY = (56, 6), (28, 3)
+FINE_CORE, HASTY_CORE = (32, 4), (18, 2)
 """Points of a ring, and steps of the walk to each."""
 
 KEPT = 0.98
@@ -40,7 +41,7 @@ def brush_ring(
     `looking` is the direction of the pointer's ray; `hasty` draws the rings less finely, for while a stroke goes on; where
     the body ends, the rim goes on over `others`.
     """
-    fine = HASTY if hasty else FINE
+    fine, fine_core = (HASTY, HASTY_CORE) if hasty else (FINE, FINE_CORE)
     radius = number(values, "radius")
     core = number(values, "core") / 100 if "core" in values else 0.0
     normal = body.normal_at(hit)
@@ -58,7 +59,7 @@ def brush_ring(
         draped_over((body, *near), hit.position, lie, radius, fine[0])
         if near
         else draped_ring(body, hit.position, lie, radius, *fine),
-        draped_ring(body, hit.position, lie, radius * core, 32) if core > 0.02 else NOTHING,
+        draped_ring(body, hit.position, lie, radius * core, *fine_core) if core > 0.02 else NOTHING,
         stalk if brush.shapes and not brush.remeshes else NOTHING,
         f"{radius:.3g} m" if brush.grows(values) == "off" else f"{radius:.3g} m, edges {number(values, 'edge'):.2g} m",
         values.get("strength") != 0.0 and (brush.column == GUARD or _guard_at(body, hit) < KEPT),

@@ -120,7 +120,7 @@ class MainWindow(QMainWindow):
         self._show_title()
         self._show_theme()
         self._loading = QTimer(self)
-        self._loading.setInterval(20)
+        self._loading.setInterval(10)
         self._loading.timeout.connect(self._load_kernel)
         QTimer.singleShot(1500, self._loading.start)
 
@@ -343,8 +343,8 @@ class MainWindow(QMainWindow):
             self.canvas.setFocus()
 
     def _load_kernel(self) -> None:
-        # one at a time, so that the first stroke finds them all there and nothing waits for them before
-        if not load_next():
+        # one at a time while the hand rests, so that the first stroke finds them all there and nothing waits for them
+        if self.canvas.resting and not self.session.history.stroking and not load_next():
             self._loading.stop()
 
     def _show_theme(self) -> None:

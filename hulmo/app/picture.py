@@ -3,12 +3,14 @@
 import math
 import time
 from collections.abc import Iterator
-from itertools import chain
+from itertools import chain, groupby
 
 import moderngl
 import numpy as np
+from numpy.typing import NDArray
 
 from hulmo.core.edit import Change
+from hulmo.core.mesh.distinct import distinct
 from hulmo.core.project import Project
 from hulmo.render.camera import Camera
 from hulmo.render.part import Part
@@ -29,11 +31,14 @@ SMALLER = (0.5, 0.36, 0.26, 0.19)
 TOO_LONG = 0.066
 """Seconds for such a picture, beyond which the hand is left behind: the next smaller size is taken then."""
 
-QUICK, SLOW = 0.009, 0.014
-"""Seconds that drawing what a dab changed should take: where it took less or more, it is drawn with more or fewer pixels."""
+WANTED = 0.016
+"""Seconds that drawing what a dab changed should take: it is drawn with as many pixels as there is time for."""
 
-FEWEST, MOST = 600, 200_000
+FEWEST, MOST = 1500, 200_000
 """Pixels that it is drawn with."""
+
+DEARER = 1.5
+"""What a pixel of it costs, in pixels of the whole picture."""
 
 REFINED = 0.25
 """Share of the picture up to which what was drawn with fewer pixels is drawn anew before all of it."""
@@ -68,7 +73,7 @@ class Picture:
         self._next_view: View | None = None
         self._steps: Iterator[None] | None = None
         self._cost = 1.0 if self.renderer.software else 0.01
-        self._pixels = 5000.0
+        self._pixels = 2.0 * FEWEST
         """Pixels that what a dab changed is drawn with at the most."""
         self._spent = 0.0
         self._waiting: list[Change] = []
@@ -222,16 +227,19 @@ class Picture:
         start = time.perf_counter()
         size, part = self._full.size, touched.part
         if part.area <= self._pixels:
+            drawn = part.area
             changed = self.renderer.part(self._full, self._view, part)
         else:
             patch = self._patch(part, math.sqrt(self._pixels / part.area))
+            drawn = patch.size[0] * patch.size[1]
             changed = self.renderer.rough(self._full, self._view, touched, patch)
             self._rough = self._rough.joined(part)
         self.renderer.context.finish()
         spent = time.perf_counter() - start
         if part.area > FEWEST:
-            step = 0.8 if spent > SLOW else 1.15 if spent < QUICK else 1.0
-            self._pixels = min(max(self._pixels * step, FEWEST), MOST)
+            pixel = DEARER * self._cost / (size[0] * size[1])
+            left = WANTED - max(spent - drawn * pixel, 0.0)  # what goes to triangles and the like is no pixel's
+            self._pixels = min(max(0.5 * self._pixels + 0.5 * left / pixel, FEWEST), MOST)
         if self._shown is not self._full:
             self._show(self._full)
         elif self._changed is not None:
@@ -271,18 +279,24 @@ class Picture:
 def _merged(changes: list[Change]) -> list[Change]:
     # changes of rows alone that follow each other, as one: tables hold the last state anyway
     out: list[Change] = []
-    for change in changes:
-        plain = not change.fields and not change.bodies
-        if not (plain and out and not out[-1].fields and not out[-1].bodies):
-            out.append(Change(list(change.rows), list(change.slots), change.bodies, change.fields))
+    for plain, some in groupby(changes, lambda change: not change.fields and not change.bodies):
+        group = list(some)
+        if not plain or len(group) == 1:
+            out.extend(group)
             continue
-        out[-1].slots.extend(change.slots)
-        there = {(ident, column): i for i, (ident, column, _) in enumerate(out[-1].rows)}
-        for ident, column, rows in change.rows:
-            place = there.get((ident, column))
-            if place is None:
-                there[ident, column] = len(out[-1].rows)
-                out[-1].rows.append((ident, column, rows))
-            else:
-                out[-1].rows[place] = (ident, column, np.union1d(out[-1].rows[place][2], rows))
+        rows: dict[tuple[int, str], list[NDArray[np.int32]]] = {}
+        for ident, column, those in chain.from_iterable(change.rows for change in group):
+            rows.setdefault((ident, column), []).append(those)
+        known: dict[tuple[int, ...], NDArray[np.int32]] = {}  # columns are often told of with the very same rows
+        merged = []
+        for (ident, column), lists in rows.items():
+            key = tuple(id(those) for those in lists)
+            if key not in known:
+                known[key] = lists[0] if len(lists) == 1 else distinct(np.concatenate(lists))
+            merged.append((ident, column, known[key]))
+        out.append(
+            Change(
+                merged, list(chain.from_iterable(change.slots for change in group)), group[0].bodies, group[0].fields
+            )
+        )
     return out

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from hulmo.core.edit import Change
 from hulmo.core.ground.brushes.tint import TINT
-from hulmo.core.objects import KINDS
+from hulmo.core.objects import KINDS, standing
 from hulmo.core.objects.kind import plain_sign
 from hulmo.core.project import Project
 from hulmo.render.chosen import Chosen
@@ -59,6 +59,7 @@ class Stage:
         self.most_targets = int(self.context.info["GL_MAX_DRAW_BUFFERS"])
         """Textures that can be drawn into at once."""
         self._drawn_grounds = self.project.grounds
+        self._standing = standing(self.project.objects)
         self.waters = Waters(self.context)
         """Where waters stand."""
         self.props: dict[int, GpuProps] = {}
@@ -143,10 +144,15 @@ class Stage:
         self.waters.clear()
         self.props.clear()
         self.project = project
+        self._standing = standing(project.objects)
 
     def follow(self, change: Change) -> bool:
         """Bring the copy up to date with an edit; whether all it did was to send rows of bodies that were there."""
-        only_rows = not change.fields and not change.bodies and not change.slots
+        fields, stood = change.fields, self._standing
+        self._standing = standing(self.project.objects)
+        if stood == self._standing:  # lines, which are not drawn here
+            fields = fields - {"objects"}
+        only_rows = not fields and not change.bodies and not change.slots
         for ident in change.bodies:
             self.props.pop(ident, None)
         for ident, column, rows in change.rows:

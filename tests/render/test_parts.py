@@ -1,6 +1,7 @@
 """Pictures drawn in part are those drawn whole, pixel by pixel; what cannot be seen is not drawn."""
 
 import unittest
+from unittest import mock
 
 import moderngl
 import numpy as np
@@ -12,9 +13,12 @@ from hulmo.core.history import History
 from hulmo.core.mesh.extent import Extent
 from hulmo.render.camera import Camera
 from hulmo.render.context import headless_context
+from hulmo.render.gpu_body import GpuBody
 from hulmo.render.inside import Inside
 from hulmo.render.looks import LOOKS
 from hulmo.render.part import Part
+from hulmo.render.passes import shot
+from hulmo.render.passes.shot import FEW_PIECES
 from hulmo.render.pieces import Pieces
 from hulmo.render.quick_picture import quick_picture
 from hulmo.render.renderer import Renderer
@@ -249,6 +253,37 @@ class PartsTest(unittest.TestCase):
             self.assertTrue(np.isin(np.flatnonzero(middle), drawn).all())
             shares.append(drawn.size / len(corners))
         self.assertLess(np.mean(shares), 0.25)
+
+    def test_what_something_in_front_hides_is_not_drawn_and_not_missed(self) -> None:
+        history = project_with("icosphere", radius=6.0, edge=0.12)
+        history.do(LayRelief("Body", "noise", {"size": 2.0, "height": 0.8}))
+        history.do(AddBody("sheet", {"size": 14.0, "depth": 14.0, "edge": 0.3}, "Land"))
+        renderer = Renderer(self.context, history.project, waiting=True)
+        drawn: list[int] = []
+        body_render = GpuBody.render
+
+        def counted(body: GpuBody, made: moderngl.Program, runs: list[tuple[int, int]]) -> None:
+            drawn.append(sum(count for _, count in runs))
+            body_render(body, made, runs)
+
+        rng = np.random.default_rng(8)
+        total = [0, 0]
+        for i in range(10):
+            reach = float(rng.uniform(1.0, 8.0) if i % 2 else rng.uniform(12.0, 40.0))
+            camera = Camera(
+                np.array(self.somewhere(rng)), reach, float(rng.uniform(0, 6)), float(rng.uniform(-1.4, 1.4))
+            )
+            pictures = []
+            for k, few in enumerate((FEW_PIECES, 10**9)):
+                with mock.patch.object(shot, "FEW_PIECES", few), mock.patch.object(GpuBody, "render", counted):
+                    renderer.picture(self.whole, camera, "lit")
+                    drawn.clear()
+                    renderer.picture(self.whole, camera, "lit", quick=True)
+                total[k] += sum(drawn)
+                pictures.append((self.whole.pixels().copy(), self.whole.distances(camera.near, camera.far)))
+            np.testing.assert_array_equal(pictures[0][0], pictures[1][0])
+            np.testing.assert_array_equal(pictures[0][1], pictures[1][1])
+        self.assertLess(total[0], 0.85 * total[1])
 
 
 if __name__ == "__main__":

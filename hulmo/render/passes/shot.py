@@ -16,6 +16,12 @@ from hulmo.render.view import View, from_tables
 
 WHOLE = (0.0, 0.0, 1.0, 1.0)
 
+FEW_PIECES = 64
+"""Pieces up to which all are drawn at once."""
+
+FIELDS = 48
+"""Fields along each side of a part in which it is known how far off the farthest is that is seen there."""
+
 
 @dataclass(eq=False)
 class Shot:
@@ -81,6 +87,36 @@ class Shot:
         """Draw what the part may show of a body."""
         matrix = from_tables(self.matrix, body.place(self.view.anchor))
         body.render(made, body.pieces.in_view(matrix, self.part.frame(self.targets.size)))
+
+    def render_unhidden(self, body: GpuBody, made: moderngl.Program) -> None:
+        """As `render`, into the depth of the targets: first what lies in front, and then only what that does not hide.
+
+        For drawers that take their time over every triangle, and from whom depth is read back at once.
+        """
+        matrix = from_tables(self.matrix, body.place(self.view.anchor))
+        pieces = body.pieces.within(matrix, self.part.frame(self.targets.size))
+        if pieces.size < FEW_PIECES:
+            body.render(made, body.pieces.runs(pieces))
+            return
+        depth = body.pieces.depths(pieces, matrix)
+        order = np.sort(depth)
+        margin = pieces.size // 8  # on either side of the widest gap between what is in front and what is behind
+        place = margin + int(np.diff(order[margin : pieces.size - margin]).argmax())
+        front = depth <= order[place]
+        body.render(made, body.pieces.runs(pieces[front]))
+        behind = pieces[~front]
+        frame = self.part.frame(self.targets.size)
+        body.render(made, body.pieces.runs(behind[~body.pieces.hidden(behind, matrix, frame, self._farthest())]))
+
+    def _farthest(self) -> NDArray[np.float64]:
+        # greatest depth in fields of the part; 1 where nothing has been drawn somewhere
+        part = self.part
+        data = self.targets.depth.read(viewport=part.box, components=1, attachment=-1, alignment=1, dtype="f4")
+        depth = np.frombuffer(data, np.float32).reshape(part.height, part.width)
+        for axis, count in enumerate((part.height, part.width)):
+            begin = np.arange(min(FIELDS, count)) * count // min(FIELDS, count)
+            depth = np.maximum.reduceat(depth, begin, axis=axis)
+        return depth.astype(np.float64)
 
 
 def packed(matrix: NDArray[np.float64]) -> bytes:

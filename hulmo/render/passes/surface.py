@@ -112,7 +112,7 @@ def _gather(shot: Shot) -> None:
         if place == 1:  # what was kept of other pictures is nothing now; depth stays
             targets.gathered.number().clear(viewport=shot.part.box)
             frame.use()
-        shot.render(body, made)
+        shot.render_unhidden(body, made)
     targets.scene.use()
 
 
