@@ -81,15 +81,28 @@ def _profile(options: argparse.Namespace) -> "Profile":
     profile = read_profile(options.profile)
     more: dict[str, object] = {}
     if getattr(options, "levels", None):
-        try:
-            more["levels"] = tuple(float(word) for word in options.levels.split(","))
-        except ValueError as error:
-            raise InvalidInput(f"--levels {options.levels}: give shares such as 0.5,0.2,0.05") from error
+        more["levels_by"], more["levels"] = _levels(options.levels)
     if getattr(options, "patch", None) is not None:
-        more["patch"] = options.patch
+        more |= {"patch": options.patch, "patch_triangles": 0, "along_outlines": False, "six_sides": False}
     if more:
         more["files"] = "many"
+    if getattr(options, "files", None):
+        more["files"] = options.files
     return checked(msgspec.structs.replace(profile, **more), "deliver")
+
+
+def _levels(text: str) -> tuple[str, tuple[float, ...]]:
+    # shares of the triangles, counts of them, or metres from which on a level does
+    words = [word.strip() for word in text.split(",")]
+    away = all(word.endswith("m") for word in words)
+    try:
+        levels = tuple(float(word.removesuffix("m") if away else word) for word in words)
+    except ValueError as error:
+        raise InvalidInput(
+            f"--levels {text}: give shares such as 0.5,0.2, counts of triangles such as 20000,5000, or distances such as "
+            "40m,100m"
+        ) from error
+    return "distance" if away else "triangles" if min(levels) >= 1 else "share", levels
 
 
 def declare_check(parser: argparse.ArgumentParser) -> None:
@@ -104,7 +117,13 @@ def declare_deliver(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("file")
     parser.add_argument("-o", "--output", required=True, metavar="DIR", help="folder for the files")
     parser.add_argument("--profile", default=USUAL, metavar="P", help="a shipped profile, or a file")
-    parser.add_argument("--levels", metavar="SHARES", help="of coarser levels instead of the profile's: 0.5,0.2,0.05")
+    parser.add_argument(
+        "--levels", metavar="LEVELS",
+        help="coarser levels instead of the profile's, by shares (0.5,0.2), triangles (20000,5000) or distance (40m,100m)",
+    )  # fmt: skip
+    parser.add_argument(
+        "--files", choices=("one", "many"), help="all in one file, or one for every body, patch and level"
+    )
     parser.add_argument("--patch", type=float, metavar="M", help="side of patches instead of the profile's")
     parser.add_argument("--page", action="store_true", help="a readiness report and a web page that shows it, too")
 

@@ -45,7 +45,7 @@ def receive(options: argparse.Namespace) -> int:
         raise FileProblem(f"{path}: cannot be read ({error.strerror})") from error
     context = None
     try:
-        file = UsdFile(path) if path.suffix.lower() in ENDINGS else Glb(data, str(path), path.parent)
+        file = UsdFile(path) if path.suffix.lower() in ENDINGS else Glb(data, str(path), path.parent, options.level)
         eyes = [eye for eye in file.eyes() if options.view in ("", eye.name)]
         if options.view and not eyes:
             raise InvalidInput(f"{path}: has no camera {options.view!r}")
@@ -119,6 +119,7 @@ def declare_receive(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("file", metavar="FILE.{glb,gltf,usdc,usda,usdz}")
     parser.add_argument("-o", "--output", required=True, metavar="OUT.png")
     parser.add_argument("--view", default="", help="a camera of the file by name; its first, or all of it")
+    parser.add_argument("--level", type=int, default=0, metavar="N", help="a coarser level, where there is one")
     parser.add_argument("--eye", default="", metavar="X,Y,Z", help="look from there, metres; with --target")
     parser.add_argument("--target", default="", metavar="X,Y,Z", help="what is looked at")
     parser.add_argument("--field", type=float, default=40.0, metavar="DEGREES", help="field of view with --eye")

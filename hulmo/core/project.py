@@ -48,6 +48,8 @@ class Project:
         Faults that are meant.
     delivers_all : bool
         Whether grounds that lie nowhere are delivered as well: of a part of a delivery whose files have the same columns.
+    coarser : mapping of int to (int, float)
+        Of what is delivered: the body that a body is a coarser level of, by their numbers, and metres from which it does.
     """
 
     def __init__(self, name: str = "Untitled") -> None:
@@ -63,6 +65,7 @@ class Project:
         self.textures: Mapping[str, Mapping[str, bytes]] = MappingProxyType({})
         self.sources: Mapping[str, Mapping[str, str]] = MappingProxyType({})
         self.delivers_all = False
+        self.coarser: Mapping[int, tuple[int, float]] = MappingProxyType({})
         self.waivers: tuple[Waiver, ...] = ()
 
     @property

@@ -102,8 +102,8 @@ class Glb:
         Damaged; the message says where.
     """
 
-    def __init__(self, data: bytes, where: str, folder: pathlib.Path | None = None) -> None:
-        self._where, self._folder = where, folder
+    def __init__(self, data: bytes, where: str, folder: pathlib.Path | None = None, level: int = 0) -> None:
+        self._where, self._folder, self.level = where, folder, level
         self._blob, self._beside = b"", dict[str, bytes]()
         text, what = data, "its JSON"
         if data[:4] == b"glTF":
@@ -218,7 +218,8 @@ class Glb:
     def parts(self) -> list[Drawn]:
         """What there is to draw, but for props and waters."""
         out = []
-        for number, node in enumerate(self.document.get("nodes", [])):
+        for number in self._nodes():
+            node = self._entry("nodes", number)
             if "mesh" not in node:
                 continue
             mesh = self._entry("meshes", int(node["mesh"]))
@@ -245,6 +246,17 @@ class Glb:
                 )  # fmt: skip
         if not out:
             raise FileProblem(f"{self._where}: has nothing to draw")
+        return out
+
+    def _nodes(self) -> list[int]:
+        # those of the scene, or of the level that is asked for in their place
+        scenes = self.document.get("scenes", [])
+        every = list(range(len(self.document.get("nodes", []))))
+        shown = self._entry("scenes", int(self.document.get("scene", 0))).get("nodes", []) if scenes else every
+        out = []
+        for number in shown:
+            ids = self._entry("nodes", int(number)).get("extensions", {}).get("MSFT_lod", {}).get("ids", [])
+            out.append(int(ids[min(self.level, len(ids)) - 1]) if self.level and ids else int(number))
         return out
 
     def eyes(self) -> list[Eye]:

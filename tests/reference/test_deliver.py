@@ -21,7 +21,7 @@ import trimesh
 from PIL import Image
 
 from hulmo.cli import main
-from hulmo.core.commands import AddBody, LayRelief, LayUv, LockBorder, Strew, Stroke, Waive
+from hulmo.core.commands import AddBody, AddLine, LayRelief, LayUv, LinePoint, LockBorder, Strew, Stroke, Waive
 from hulmo.core.deliver.levels import levels_of
 from hulmo.core.deliver.limits import at_vertex, on_body
 from hulmo.core.deliver.patches import patches_of
@@ -32,6 +32,7 @@ from hulmo.core.ground.textures import part_pixels
 from hulmo.core.history import History
 from hulmo.core.io.exporters import EXPORTERS
 from hulmo.core.io.project_file import open_project, save_project
+from hulmo.core.io.read_gltf import read_gltf
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.slot_table import SlotTable
@@ -126,6 +127,79 @@ class DeliverTest(unittest.TestCase):
         level = found[1]
         away = level.switch(1080, 50.0, 2.0)
         self.assertAlmostEqual(level.error / away * 540 / np.tan(np.radians(25.0)), 2.0, places=6)
+
+    def test_levels_by_distance_and_count_in_one_file(self) -> None:
+        """A pixel at a distance by the pinhole camera; nodes of MSFT_lod by pygltflib, and by the standard's validator."""
+        history = land(edge=0.6)
+        profile = checked(Profile("P", levels=(60.0, 200.0), levels_by="distance", pixels=2.0), "test")
+        done = deliver_to(history.project, profile, self.folder, silent())
+        levels = done.pieces[0].levels
+        self.assertEqual(len(levels), 3)
+        full = mesh_of(levels[0].body)
+        for level, distance in zip(levels[1:], profile.levels, strict=True):
+            allowed = 2.0 * 2 * distance * np.tan(np.radians(25.0)) / 1080
+            mesh = mesh_of(level.body)
+            off = max(apart(full.vertices, mesh), apart(mesh.vertices, full))
+            self.assertLessEqual(off, allowed)
+            self.assertGreater(level.error, 0.5 * allowed)  # no finer than it has to be
+        document = pygltflib.GLTF2().load(str(self.folder / done.files[0]))
+        self.assertEqual(len(document.nodes), 3)
+        self.assertEqual(document.scenes[0].nodes, [0])
+        self.assertEqual(document.nodes[0].extensions["MSFT_lod"]["ids"], [1, 2])
+        shares = document.nodes[0].extras["MSFT_screencoverage"]
+        self.assertEqual((len(shares), shares[-1], shares), (3, 0.0, sorted(shares, reverse=True)))
+        counts = [document.accessors[mesh.primitives[0].indices].count // 3 for mesh in document.meshes]
+        self.assertEqual(counts, [level.body.corners.live_count for level in levels])
+        found = subprocess.run(
+            ["node", READER, self.folder / done.files[0]], capture_output=True, text=True, check=True, cwd=READER.parent
+        )
+        report = json.loads(found.stdout.splitlines()[0])
+        self.assertEqual((report["errors"], report["warnings"]), (0, 0))
+        for level, count in enumerate(counts):  # the receiver draws the level that is asked for
+            parts = Glb((self.folder / done.files[0]).read_bytes(), "one", None, level).parts()
+            self.assertEqual([len(part.triangles) for part in parts], [count])
+        self.assertEqual(
+            sum(part.triangles.shape[0] for part in read_gltf(self.folder / done.files[0]).parts), counts[0]
+        )
+        by_count = checked(Profile("P", files="many", levels=(1500.0, 300.0), levels_by="triangles"), "test")
+        done = deliver_to(history.project, by_count, self.folder, silent())
+        for level, wanted in zip(done.pieces[0].levels[1:], by_count.levels, strict=True):
+            self.assertAlmostEqual(level.body.corners.live_count, wanted, delta=0.1 * wanted)
+
+    def test_patches_along_outlines_and_of_so_many_triangles(self) -> None:
+        history = History(Project())
+        history.do(AddBody("sheet", {"size": 40.0, "depth": 40.0, "edge": 0.8}, "Land"))
+        turn = np.linspace(0, 2 * np.pi, 24, endpoint=False)
+        for name, radius in (("Pond", 9.0), ("Isle", 4.0)):
+            points = tuple(
+                LinePoint((float(radius * np.cos(a)), 0.0, float(-radius * np.sin(a)))) for a in turn
+            )
+            history.do(AddLine("outline", "Land", points, name, {"cut": True, "tolerance": 0.02}))
+        profile = checked(Profile("P", files="many", along_outlines=True, levels=(0.4,)), "test")
+        deliver_to(history.project, profile, self.folder, silent())
+        told = json.loads((self.folder / "manifest.json").read_text())
+        near = {piece["name"]: piece["neighbours"] for piece in told["pieces"]}
+        pond, isle, rest = "Land.Pond", "Land.Isle", "Land.outside"
+        self.assertEqual(near, {rest: [pond], pond: [isle, rest], isle: [pond]})
+        flat, rims = {}, {}
+        for piece in told["pieces"]:
+            for level in piece["levels"]:
+                place, told_bytes, triangles = corners_of(self.folder / f"{level['name']}.glb")
+                on = rim(triangles)
+                rims[piece["name"], level["level"]] = {(place[i].tobytes(), told_bytes[i].tobytes()) for i in on}
+                if not level["level"]:
+                    flat[piece["name"]] = trimesh.Trimesh(place, triangles, process=False).area
+        # by the area of a circle
+        self.assertAlmostEqual(flat[isle], np.pi * 4.0**2, delta=0.02 * np.pi * 16)
+        self.assertAlmostEqual(flat[pond], np.pi * (9.0**2 - 4.0**2), delta=0.02 * np.pi * 65)
+        self.assertEqual(rims[isle, 0], rims[isle, 1])
+        self.assertLess(rims[isle, 1], rims[pond, 0])
+        self.assertEqual(rims[pond, 0], rims[pond, 1])
+        self.assertEqual(rims[pond, 1] - rims[isle, 0], rims[rest, 1] & rims[pond, 1])
+        profile = checked(Profile("P", files="many", patch_triangles=500), "test")
+        done = deliver_to(history.project, profile, self.folder, silent())
+        mean = np.mean([piece.levels[0].body.corners.live_count for piece in done.pieces])
+        self.assertTrue(350 < mean < 800, mean)
 
     def test_patches_match_at_all_levels_by_the_files_alone(self) -> None:
         history = land()

@@ -15,7 +15,7 @@ from hulmo.app.session import Session
 from hulmo.app.theme import Theme
 from hulmo.core.commands import Waive
 from hulmo.core.counted import counted
-from hulmo.core.deliver.profile import Profile, read_profile, shipped_profiles
+from hulmo.core.deliver.profile import WITH_LEVELS, Profile, read_profile, shipped_profiles
 from hulmo.core.deliver.write import Delivered, deliver_to
 from hulmo.core.edit import Change
 from hulmo.core.errors import HulmoError
@@ -27,8 +27,11 @@ from hulmo.core.setting import Number, Setting, Switch, Value, Values, complete,
 SETTINGS: tuple[Setting, ...] = (
     Number("levels", "Coarser levels", "", 0, 5, 0.0, "Each with two fifths of the triangles of the one before it.",
            whole=True),
+    Number("away", "First one from", "m", 0.0, 100_000.0, 0.0, "How far off the first coarser level does, with an error of "
+           "no more than a pixel; each further one twice as far. 0: by triangles.", comfort=(0.0, 500.0), curve=2.0),
     Number("patch", "Patches", "m", 0.0, 10_000.0, 0.0, "Side of patches; 0: bodies stay whole.", comfort=(0.0, 200.0),
            curve=2.0),
+    Switch("outlines", "Patches along outlines", False, "What each outline encloses is a patch, what lies outside another."),
     Switch("page", "Page to hand over", False, "A readiness report and a web page that shows it, without a network."),
 )  # fmt: skip
 
@@ -113,10 +116,16 @@ class DeliverCard(Card):
     def profile(self) -> Profile:
         """The one that is chosen, with levels and patches as they are set."""
         chosen = self._read[self._name]
-        levels = tuple(SHARE ** (i + 1) for i in range(round(number(self.values, "levels")))) or chosen.levels
-        patch = number(self.values, "patch") or chosen.patch
-        many = "many" if levels or patch or chosen.collision else chosen.files
-        return replace(chosen, levels=levels, patch=patch, files=many)
+        count, away = round(number(self.values, "levels")), number(self.values, "away")
+        levels = tuple(away * 2.0**i if away else SHARE ** (i + 1) for i in range(count))
+        by = ("distance" if away else "share") if count else chosen.levels_by
+        made = replace(chosen, levels=levels or chosen.levels, levels_by=by)
+        patch, lines = number(self.values, "patch"), bool(self.values["outlines"])
+        if patch or lines:
+            patch = 0.0 if lines else patch
+            made = replace(made, patch=patch, patch_triangles=0, along_outlines=lines, six_sides=False)
+        together = not made.cuts and not made.collision and (not made.levels or made.format in WITH_LEVELS)
+        return made if together else replace(made, files="many")
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""

@@ -15,7 +15,7 @@ from hulmo.core.mesh.compact import compact
 from hulmo.core.mesh.corner_table import UV, CornerTable
 from hulmo.core.mesh.slot_table import SlotTable
 from hulmo.core.mesh.vertex_table import VertexTable
-from hulmo.core.progress import Progress
+from hulmo.core.progress import Progress, silent
 from hulmo.core.topology.reduce import FEWEST, reduce_to
 from hulmo.core.topology.two_sided import two_sided
 
@@ -24,6 +24,10 @@ KEPT = ("position", "normal", WEIGHT, TINT)
 
 MORE = (1.0, 1.25, 1.6, 2.2)
 """Times the wanted triangles that are tried, one after the other, until the surface stays whole."""
+
+GUESS, TRIES, CLOSE, NEAR = 0.4, 8, 0.8, 1.1
+"""Share of the triangles of the level before it that is tried first where an error is to be met; how often one is tried at
+the most; share of the error from which on it counts as met; and how near to what is too few what is enough may come."""
 
 
 @dataclass(frozen=True)
@@ -43,10 +47,17 @@ class Level:
 
     def switch(self, height: int, field: float, pixels: float) -> float:
         """Metres from which on the error is at most so many pixels of a picture so high, for a lens of so many degrees."""
-        return self.error * height / (2.0 * math.tan(math.radians(field) / 2.0) * pixels)
+        return self.error / allowed(1.0, height, field, pixels)
 
 
-def levels_of(body: Body, shares: tuple[float, ...], borders: bool, progress: Progress) -> list[Level]:
+def allowed(distance: float, height: int, field: float, pixels: float) -> float:
+    """Metres of error that are so many pixels of a picture so high at a distance, for a lens of so many degrees."""
+    return distance * 2.0 * math.tan(math.radians(field) / 2.0) * pixels / height
+
+
+def levels_of(
+    body: Body, shares: tuple[float, ...], borders: bool, progress: Progress, errors: tuple[float, ...] = ()
+) -> list[Level]:
     """The body itself and its coarser levels.
 
     Parameters
@@ -55,6 +66,9 @@ def levels_of(body: Body, shares: tuple[float, ...], borders: bool, progress: Pr
         Of the body's triangles, each smaller than the one before it; what cannot be reduced so far ends the chain.
     borders : bool
         Whether every vertex of a border stays as it is, in place, normal, shares and tint.
+    errors : tuple of float
+        Instead of shares: metres, each larger than the one before it, that a level may lie off the full body; it gets as few
+        triangles as keep within them.
 
     Notes
     -----
@@ -63,21 +77,62 @@ def levels_of(body: Body, shares: tuple[float, ...], borders: bool, progress: Pr
     full = plain(body)
     full.border_lock = borders
     out = [Level(full, 0.0)]
-    have = full.corners.live_count
-    for done, share in enumerate(shares):
-        part = progress.part(done / len(shares), (done + 1) / len(shares))
-        made = None
-        for more in MORE:
-            wanted = max(round(have * share * more), FEWEST)
-            if wanted >= out[-1].body.corners.live_count:
-                break
-            made = reduced(full, wanted, borders, part)
-            if made is not None:
-                break
-        if made is None or made.corners.live_count >= out[-1].body.corners.live_count:
+    wanted, known = errors or shares, list[tuple[int, Level | None]]()
+    for done, value in enumerate(wanted):
+        part = progress.part(done / len(wanted), (done + 1) / len(wanted))
+        if errors:
+            within = _within(full, value, out[-1].body.corners.live_count, borders, known, part)
+            if within is not None:
+                out.append(within)
+            continue
+        made = _of_share(full, value, out[-1].body.corners.live_count, borders, part)
+        if made is None:
             break  # no coarser one keeps its surface
         out.append(Level(made, two_sided(full, made)))
     return out
+
+
+def _of_share(full: Body, share: float, least: int, borders: bool, progress: Progress) -> Body | None:
+    for more in MORE:
+        wanted = max(round(full.corners.live_count * share * more), FEWEST)
+        if wanted >= least:
+            return None
+        made = reduced(full, wanted, borders, progress)
+        if made is not None:
+            return made if made.corners.live_count < least else None
+    return None
+
+
+def _within(
+    full: Body, error: float, least: int, borders: bool, known: list[tuple[int, Level | None]], progress: Progress
+) -> Level | None:
+    # about as few triangles as keep within the error; None where that is no fewer than `least`. `known` is what has been
+    # tried before: counts that were wanted, and what came of them
+    def enough(level: Level | None) -> bool:
+        return level is not None and level.error <= error
+
+    for tried in range(TRIES):
+        progress.step(tried / TRIES, "looking for the coarsest level that keeps within the error")
+        low = max((count for count, level in known if not enough(level)), default=FEWEST - 1)
+        high = min((count for count, level in known if enough(level) and count > low), default=least)
+        if high <= max(low * NEAR, low + 1):
+            break
+        best = next((level for count, level in known if count == high and enough(level)), None)
+        if best is not None and best.error >= CLOSE * error:
+            break
+        # errors fall about as triangles come; beyond what is known, half the way
+        there = [(count, level.error) for count, level in known if level is not None and count in (low, high)]
+        guess = min((count * off / error for count, off in there), default=GUESS * least)
+        middle = math.sqrt(max(low, FEWEST) * float(high))
+        wanted = round(guess if max(low, FEWEST) * NEAR < guess < high / NEAR else middle)
+        if not low < wanted < high:
+            break
+        made = reduced(full, wanted, borders, silent())
+        known.append((wanted, None if made is None else Level(made, two_sided(full, made))))
+    found = [
+        level for _, level in known if level is not None and enough(level) and level.body.corners.live_count < least
+    ]
+    return min(found, key=lambda level: level.body.corners.live_count, default=None)
 
 
 def reduced(full: Body, wanted: int, borders: bool, progress: Progress) -> Body | None:

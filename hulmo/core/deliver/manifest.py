@@ -8,10 +8,8 @@ import msgspec
 import numpy as np
 
 import hulmo
-from hulmo.core.deliver.levels import Level
 from hulmo.core.deliver.parts import named, palette_of
-from hulmo.core.deliver.patches import neighbours
-from hulmo.core.deliver.pieces import Piece, level_name
+from hulmo.core.deliver.pieces import Piece, distance_of, level_name, round_up
 from hulmo.core.deliver.profile import Profile
 from hulmo.core.io.dress_note import dress_of
 from hulmo.core.mesh.body import Body
@@ -27,12 +25,7 @@ def manifest(
     project: Project, profile: Profile, pieces: list[Piece], files: list[str], splats: Mapping[str, Any] = NOTHING
 ) -> dict[str, Any]:
     """What a receiver needs to know of a delivery, as plain values; `splats` is what is told of images of shares."""
-    cells: dict[str, list[tuple[int, ...]]] = {piece.of: [] for piece in pieces}
-    for piece in pieces:
-        if piece.cell is not None:
-            cells[piece.of].append(piece.cell)
-    near = {of: neighbours(known) for of, known in cells.items()}
-    by_cell = {(piece.of, piece.cell): piece.name for piece in pieces}
+    near = _neighbours(pieces)
     return {
         "written_by": f"Hulmo {hulmo.__version__}",
         "project": project.name,
@@ -47,9 +40,7 @@ def manifest(
                 "body": piece.of,
                 **({"cell": list(piece.cell)} if piece.cell is not None else {}),
                 "bounds": _bounds(piece.levels[0].body),
-                "neighbours": [by_cell[piece.of, cell] for cell in near[piece.of].get(piece.cell, [])]
-                if piece.cell
-                else [],
+                "neighbours": near[piece.name],
                 "grounds_changed": round(piece.changed, 6),
                 **({"shares": splats[own]} if (own := named(piece.name, profile)) in splats else {}),
                 "levels": [
@@ -58,7 +49,7 @@ def manifest(
                         "name": level_name(piece.name, number),
                         "triangles": level.body.corners.live_count,
                         "vertices": level.body.vertices.live_count,
-                        "error": _round_up(level.error),
+                        "error": round_up(level.error),
                         "from": distance_of(level, profile),
                     }
                     for number, level in enumerate(piece.levels)
@@ -70,16 +61,20 @@ def manifest(
     }
 
 
-def distance_of(level: Level, profile: Profile) -> float:
-    """Metres from which on a level does."""
-    return _round_up(level.switch(round(profile.picture), profile.field, profile.pixels))
+def _neighbours(pieces: list[Piece]) -> dict[str, list[str]]:
+    # patches that have places of a border in common, of each
+    at: dict[tuple[str, bytes], list[str]] = {}
+    for piece in pieces:
+        for place in piece.rim:
+            at.setdefault((piece.of, place), []).append(piece.name)
+    out: dict[str, set[str]] = {piece.name: set() for piece in pieces}
+    for names in at.values():
+        for name in names if len(names) > 1 else ():
+            out[name].update(names)
+    return {name: sorted(near - {name}) for name, near in out.items()}
 
 
 def _bounds(body: Body) -> list[list[float]]:
     rows = np.unique(body.corners.live_triangles())
     place = body.placed(body.vertices["position"][rows].astype(np.float64))
     return [place.min(axis=0).round(6).tolist(), place.max(axis=0).round(6).tolist()]
-
-
-def _round_up(value: float) -> float:
-    return float(np.ceil(value * 1e6) / 1e6)

@@ -4,7 +4,7 @@ import numpy as np
 
 from hulmo.core.deliver.levels import KEPT
 from hulmo.core.deliver.limits import limited
-from hulmo.core.deliver.pieces import Piece, level_name
+from hulmo.core.deliver.pieces import Piece, distance_of, level_name
 from hulmo.core.deliver.profile import Profile
 from hulmo.core.file_name import safe_name
 from hulmo.core.ground.ground import Ground
@@ -20,11 +20,19 @@ def files_of(project: Project, pieces: list[Piece], profile: Profile) -> list[tu
     """Stems of files, and the project that each of them is written from."""
     every: list[tuple[str, Body, Body | None]] = []
     for piece in pieces:
-        source = project.body_named(piece.of, "deliver") if piece.cell is None else None
+        source = project.body_named(piece.of, "deliver") if piece.whole else None
         for number, level in enumerate(piece.levels):
             every.append((level_name(piece.name, number), level.body, source if number == 0 else None))
     if profile.files == "one":
-        return [(safe_name(project.name), _project(project, pieces, every, profile, True))]
+        whole = _project(project, pieces, every, profile, True)
+        levels = [(number, level) for piece in pieces for number, level in enumerate(piece.levels)]
+        coarser, finest = {}, 0
+        for body, (number, level) in zip(whole.bodies, levels, strict=True):
+            finest = finest if number else body.ident
+            if number:
+                coarser[body.ident] = finest, distance_of(level, profile)
+        whole.coarser = coarser
+        return [(safe_name(project.name), whole)]
     out = [(safe_name(entry[0]), _project(project, pieces, [entry], profile, False)) for entry in every]
     solid = [part for piece in pieces for part in piece.collision]
     return out + [(safe_name(part.name), _bare(part, profile)) for part in solid]

@@ -1,15 +1,19 @@
 """A body cut into patches that fit each other to the bit."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from hulmo.core.deliver.levels import plain
+from hulmo.core.deliver.levels import border_rows, plain
 from hulmo.core.errors import InvalidInput
 from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.compact import compact
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.vertex_table import VertexTable
+from hulmo.core.objects.line import column_of, line_of
+from hulmo.core.objects.scene_object import SceneObject
 from hulmo.core.progress import Progress
 from hulmo.core.topology.cut_plane import cut_plane
 from hulmo.core.topology.mend import mend
@@ -17,6 +21,9 @@ from hulmo.core.topology.parts import picked
 
 MOST = 4096
 """Patches of one body."""
+
+HALVED = 40
+"""Times that the range of a cell's side is halved."""
 
 Cell = tuple[int, ...]
 
@@ -30,24 +37,17 @@ class Patch:
 
     Attributes
     ----------
-    cell : tuple of int
-        Its place in the grid: east, south, and up where cut in heights, too. From 0 where the world's 0 is. Of six sides,
-        the number in `SIDES`.
+    name : str
+        The body's name, and that of its side, its outline, or its place in the grid: e for east, s for south, u for up; m
+        before what lies the other way.
     body : Body
+    cell : tuple of int or None
+        Its place in the grid: east, south, and up where cut in heights, too. From 0 where the world's 0 is.
     """
 
-    cell: Cell
+    name: str
     body: Body
-
-    @property
-    def name(self) -> str:
-        """The body's name with its side, or place: e for east, s for south, u for up; m before what lies the other way."""
-        if len(self.cell) == 1:
-            return f"{self.body.name}.{SIDES[self.cell[0]]}"
-        words = [
-            f"{way}{'m' if number < 0 else ''}{abs(number)}" for way, number in zip("esu", self.cell, strict=False)
-        ]
-        return f"{self.body.name}.{'.'.join(words)}"
+    cell: Cell | None = None
 
 
 def patches_of(body: Body, side: float, volume: bool, progress: Progress) -> list[Patch]:
@@ -86,7 +86,44 @@ def patches_of(body: Body, side: float, volume: bool, progress: Progress) -> lis
         planes += [(normal, line * side - body.origin[axis]) for line in np.arange(low[axis] + 1, high[axis]).tolist()]
     cut = _cut(whole, planes, progress)
     middle = cut.placed(cut.vertices["position"][cut.corners.triangles].astype(np.float64).mean(axis=1))
-    return _apart(cut, np.floor(middle[:, ways] / side).astype(np.int64), progress)
+    cells, number = np.unique(np.floor(middle[:, ways] / side).astype(np.int64), axis=0, return_inverse=True)
+    names = [
+        ".".join(f"{way}{'m' if at < 0 else ''}{abs(at)}" for way, at in zip("esu", cell, strict=False))
+        for cell in cells.tolist()
+    ]
+    return _apart(cut, number.reshape(-1), names, progress, [tuple(cell) for cell in cells.tolist()])
+
+
+def side_for(body: Body, triangles: int, volume: bool) -> float:
+    """Metres of a cell with which patches of a body have about so many triangles each in the mean."""
+    place = body.placed(body.vertices["position"].astype(np.float64))[body.corners.live_triangles()].mean(axis=1)
+    ways = (0, 2, 1)[: 3 if volume else 2]
+    wanted = max(1.0, place.shape[0] / triangles)
+    low, high = 0.01, 1e6
+    for _ in range(HALVED):
+        side = float(np.sqrt(low * high))
+        cells = np.unique(np.floor(place[:, ways] / side).astype(np.int64), axis=0).shape[0]
+        low, high = (side, high) if cells > wanted else (low, side)
+    return high
+
+
+def outlines_of(body: Body, objects: tuple[SceneObject, ...], progress: Progress) -> list[Patch]:
+    """Patches along the outlines that lie on a body: what each encloses, without those within it, and what lies outside all.
+
+    Where an outline cuts the mesh, the border runs along its edges; otherwise along those of the triangles that lie there.
+    """
+    lines = [entry for entry in objects if entry.kind == "outline" and line_of(entry).body == body.ident]
+    whole = plain(body)
+    vertices, corners = compact(body.vertices, body.corners)
+    number = np.zeros(corners.count, np.int64)
+    inside = []
+    for entry in lines:
+        column = vertices.get(column_of(entry))
+        inward = np.zeros(corners.count) if column is None else column[corners.triangles, 0].sum(axis=1)
+        inside.append(inward > 0)
+    for i in sorted(range(len(lines)), key=lambda i: -int(inside[i].sum())):  # what lies within another one comes later
+        number[inside[i]] = i + 1
+    return _apart(whole, number, ["outside", *(entry.name for entry in lines)], progress)
 
 
 def six_sides_of(body: Body, progress: Progress) -> list[Patch]:
@@ -106,7 +143,7 @@ def six_sides_of(body: Body, progress: Progress) -> list[Patch]:
     cut = _cut(whole, planes, progress)
     way = cut.vertices["position"][cut.corners.triangles].astype(np.float64).mean(axis=1) - about
     axis = np.abs(way).argmax(axis=1)
-    return _apart(cut, (2 * axis + (way[np.arange(len(way)), axis] > 0))[:, None], progress)
+    return _apart(cut, 2 * axis + (way[np.arange(len(way)), axis] > 0), SIDES, progress)
 
 
 def _cut(whole: Body, planes: list[tuple[NDArray[np.float64], float]], progress: Progress) -> Body:
@@ -122,30 +159,24 @@ def _cut(whole: Body, planes: list[tuple[NDArray[np.float64], float]], progress:
     return cut
 
 
-def _apart(cut: Body, cells: NDArray[np.int64], progress: Progress) -> list[Patch]:
-    every, number = np.unique(cells, axis=0, return_inverse=True)
+def _apart(
+    cut: Body, number: NDArray[np.integer], names: Sequence[str], progress: Progress, cells: Sequence[Cell] = ()
+) -> list[Patch]:
+    # triangles of the same number are a patch
     out = []
-    for i, cell in enumerate(every.tolist()):
-        progress.step(0.6 + 0.4 * i / len(every), f"taking {cut.name} apart")
-        piece = Body(cut.name, *_taken(cut, number.reshape(-1) == i), cut.ident)
+    there = np.unique(number).tolist()
+    for done, i in enumerate(there):
+        progress.step(0.6 + 0.4 * done / len(there), f"taking {cut.name} apart")
+        piece = Body(cut.name, *_taken(cut, number == i), cut.ident)
         piece.origin, piece.down, piece.base = cut.origin, cut.down, cut.base
-        out.append(Patch(tuple(cell), piece))
+        out.append(Patch(f"{cut.name}.{names[i]}", piece, cells[i] if cells else None))
     return out
 
 
-def neighbours(cells: list[Cell]) -> dict[Cell, list[Cell]]:
-    """Cells that share a side or a corner, of each."""
-    known = set(cells)
-    if cells and len(cells[0]) == 1:  # sides of a ball: all but itself and the one across
-        return {cell: sorted(there for there in known if there[0] // 2 != cell[0] // 2) for cell in cells}
-    steps = list(np.ndindex(*([3] * len(cells[0])))) if cells else []
-    return {
-        cell: sorted(
-            there for step in steps
-            if (there := tuple(at + move - 1 for at, move in zip(cell, step, strict=True))) in known and there != cell
-        )
-        for cell in cells
-    }  # fmt: skip
+def rim_of(body: Body) -> frozenset[bytes]:
+    """Places of the vertices on borders, to the bit: patches that have some in common lie beside each other."""
+    place = np.ascontiguousarray(body.vertices["position"][border_rows(body)] + np.float32(0.0))
+    return frozenset(place.view("V12").reshape(-1).tolist())
 
 
 def _taken(body: Body, mask: NDArray[np.bool_]) -> tuple[VertexTable, CornerTable]:

@@ -2,10 +2,12 @@
 
 from dataclasses import dataclass, field
 
+import numpy as np
+
 from hulmo.core.deliver.convex import convex_parts
-from hulmo.core.deliver.levels import Level, levels_of, plain, reduced
+from hulmo.core.deliver.levels import Level, allowed, levels_of, plain, reduced
 from hulmo.core.deliver.limits import limited
-from hulmo.core.deliver.patches import patches_of, six_sides_of
+from hulmo.core.deliver.patches import Patch, outlines_of, patches_of, rim_of, side_for, six_sides_of
 from hulmo.core.deliver.profile import Profile
 from hulmo.core.deliver.skirt import skirted
 from hulmo.core.errors import InvalidInput
@@ -27,11 +29,16 @@ class Piece:
     of : str
         Body that it is of.
     cell : tuple of int or None
+        Of a grid.
     levels : list of Level
     changed : float
         Share of its vertices whose grounds were brought within limits.
     collision : list of Body
         Plain meshes for what falls and walks on it, named as they are delivered.
+    rim : frozenset of bytes
+        Places on its border, where it is a patch; see `rim_of`.
+    whole : bool
+        Whether it is a body as it is, and no patch.
     """
 
     name: str
@@ -40,6 +47,8 @@ class Piece:
     levels: list[Level]
     changed: float = 0.0
     collision: list[Body] = field(default_factory=list)
+    rim: frozenset[bytes] = frozenset()
+    whole: bool = True
 
 
 def pieces_of(project: Project, profile: Profile, progress: Progress) -> list[Piece]:
@@ -57,26 +66,53 @@ def pieces_of(project: Project, profile: Profile, progress: Progress) -> list[Pi
     for number, body in enumerate(bodies):
         weights_of(body, len(project.grounds))
         share = progress.part(number / len(bodies), (number + 1) / len(bodies))
-        parts: list[tuple[str, tuple[int, ...] | None, Body]] = [(body.name, None, plain(body))]
-        if profile.cuts:
-            part_of = share.part(0.0, 0.2)
-            patches = (
-                six_sides_of(body, part_of)
-                if profile.six_sides
-                else patches_of(body, profile.patch, profile.volume, part_of)
-            )
-            parts = [(patch.name, patch.cell, patch.body) for patch in patches]
-        for done, (name, cell, part) in enumerate(parts):
+        parts = _parts(project, body, profile, share.part(0.0, 0.2))
+        for done, patch in enumerate(parts):
+            part = patch.body
+            rim = rim_of(part) if profile.cuts else frozenset()
             changed = limited(part, profile.most_at_vertex, profile.most_grounds)
-            part.name = name
+            part.name = patch.name
             step = share.part(0.2 + 0.8 * done / len(parts), 0.2 + 0.8 * (done + 1) / len(parts))
-            levels = levels_of(part, profile.levels, profile.cuts or body.border_lock, step)
+            levels = _levels(part, body, profile, step)
             for level in levels[1:]:
                 limited(level.body, profile.most_at_vertex, profile.most_grounds)
             if profile.skirt:
                 levels = [Level(skirted(level.body, profile.skirt), level.error) for level in levels]
-            out.append(Piece(name, body.name, cell, levels, changed, _collision(part, profile, step)))
+            solid = _collision(part, profile, step)
+            out.append(Piece(patch.name, body.name, patch.cell, levels, changed, solid, rim, not profile.cuts))
     return out
+
+
+def _parts(project: Project, body: Body, profile: Profile, progress: Progress) -> list[Patch]:
+    if profile.six_sides:
+        return six_sides_of(body, progress)
+    if profile.along_outlines:
+        return outlines_of(body, project.objects, progress)
+    if profile.cuts:
+        side = profile.patch or side_for(body, profile.patch_triangles, profile.volume)
+        return patches_of(body, side, profile.volume, progress)
+    return [Patch(body.name, plain(body))]
+
+
+def _levels(part: Body, body: Body, profile: Profile, progress: Progress) -> list[Level]:
+    # of a body or a patch of it
+    borders = profile.cuts or body.border_lock
+    if profile.levels_by == "distance":
+        lens = round(profile.picture), profile.field, profile.pixels
+        errors = tuple(allowed(distance, *lens) for distance in profile.levels)
+        return levels_of(part, (), borders, progress, errors)
+    whole = body.corners.live_count if profile.levels_by == "triangles" else 1.0
+    return levels_of(part, tuple(v / whole for v in profile.levels if v < whole), borders, progress)
+
+
+def distance_of(level: Level, profile: Profile) -> float:
+    """Metres from which on a level does."""
+    return round_up(level.switch(round(profile.picture), profile.field, profile.pixels))
+
+
+def round_up(value: float) -> float:
+    """To whole millionths."""
+    return float(np.ceil(value * 1e6) / 1e6)
 
 
 def level_name(name: str, number: int) -> str:

@@ -20,6 +20,16 @@ LARGEST = 1 << 20
 
 NAMES = ("any", "plain")
 
+WITH_LEVELS = ("glb", "gltf")
+"""Formats whose files can hold the levels of a body."""
+
+LEVELS_BY = {
+    "share": (0.0, 1.0, "falling shares between 0 and 1"),
+    "triangles": (3.0, 1e10, "falling whole numbers of triangles, 4 at the least"),
+    "distance": (0.0, 1e7, "rising distances in metres"),
+}
+"""What levels can be chosen by: between which numbers, and in words."""
+
 
 class Profile(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """What a target can take.
@@ -32,7 +42,7 @@ class Profile(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     settings : dict
         Of the format.
     files : str
-        one: all bodies in one file. many: a file for each body, patch and level.
+        one: all bodies in one file, in glTF with their levels (MSFT_lod). many: a file for each body, patch and level.
     most_at_vertex : int
         Grounds that may lie at a vertex, 1 to 16; 0: any number.
     most_grounds : int
@@ -48,11 +58,18 @@ class Profile(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     names : str
         any; plain: letters, digits, _ and - alone.
     levels : list of float
-        Shares of the triangles of coarser levels, falling; none for the full bodies alone.
+        Coarser levels; none for the full bodies alone. What the numbers are, `levels_by` says.
+    levels_by : str
+        share: falling shares of the triangles. triangles: falling counts, of a whole body. distance: rising metres, from
+        each of which on a level is to do, with an error of no more than `pixels`.
     patch : float
         Metres of a patch's side; 0: bodies stay whole.
     volume : bool
         Whether patches are cubes.
+    patch_triangles : int
+        Instead of a side: triangles that patches of a grid have in the mean; 0: none.
+    along_outlines : bool
+        Whether what each outline on a body encloses is a patch, and what lies outside all of them another one.
     six_sides : bool
         Whether bodies are cut into the six sides of a ball about their middle, as suits moons, and not along a grid.
     skirt : float
@@ -78,8 +95,11 @@ class Profile(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     splat: int = 0
     names: str = "any"
     levels: tuple[float, ...] = ()
+    levels_by: str = "share"
     patch: float = 0.0
     volume: bool = False
+    patch_triangles: int = 0
+    along_outlines: bool = False
     six_sides: bool = False
     skirt: float = 0.0
     collision: int = 0
@@ -91,7 +111,7 @@ class Profile(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     @property
     def cuts(self) -> bool:
         """Whether bodies are cut into patches."""
-        return self.six_sides or self.patch > 0
+        return self.six_sides or self.along_outlines or self.patch > 0 or self.patch_triangles > 0
 
 
 def checked(profile: Profile, where: str) -> Profile:
@@ -113,10 +133,13 @@ def checked(profile: Profile, where: str) -> Profile:
         raise wrong("settings: grid", 0, "be above 0 where there are patches or levels: they meet on one grid")
     if profile.files not in ("one", "many"):
         raise wrong("files", profile.files, "be one or many")
-    if profile.files == "one" and (profile.levels or profile.cuts or profile.collision):
+    together = profile.format in WITH_LEVELS
+    if profile.files == "one" and (profile.cuts or profile.collision or (profile.levels and not together)):
         raise wrong(
-            "files", "one", "be many where there are levels, patches or collision bodies: readers show all of a file"
-        )
+            "files", "one",
+            "be many where there are patches or collision bodies, or levels of another format than glTF: readers show all "
+            "of a file",
+        )  # fmt: skip
     if profile.names not in NAMES:
         raise wrong("names", profile.names, f"be one of {', '.join(NAMES)}")
     for name, most in (
@@ -133,15 +156,20 @@ def checked(profile: Profile, where: str) -> Profile:
         raise wrong("skirt", profile.skirt, "lie between 0 and 1000 m")
     if profile.convex and not profile.collision:
         raise wrong("convex", profile.convex, "be 0 where there is no collision body")
-    shares = profile.levels
-    if (
-        len(shares) > 7
-        or any(not 0.0 < share < 1.0 for share in shares)
-        or list(shares) != sorted(set(shares), reverse=True)
-    ):
-        raise wrong("levels", list(shares), "be up to 7 falling shares between 0 and 1")
-    if profile.six_sides and profile.patch:
-        raise wrong("six_sides", True, "be false where there are patches of a grid")
+    if profile.levels_by not in LEVELS_BY:
+        raise wrong("levels_by", profile.levels_by, f"be one of {', '.join(LEVELS_BY)}")
+    levels, (low, high, what) = list(profile.levels), LEVELS_BY[profile.levels_by]
+    ordered = sorted(set(levels), reverse=profile.levels_by != "distance")
+    whole = profile.levels_by != "triangles" or all(float(level).is_integer() for level in levels)
+    if len(levels) > 7 or levels != ordered or not whole or any(not low < level < high for level in levels):
+        raise wrong("levels", levels, f"be up to 7 {what}")
+    if sum((profile.six_sides, profile.along_outlines, profile.patch > 0, profile.patch_triangles > 0)) > 1:
+        name = "six_sides" if profile.six_sides else "along_outlines" if profile.along_outlines else "patch_triangles"
+        raise wrong(
+            name, getattr(profile, name), "be left out where bodies are cut another way: there is one at a time"
+        )
+    if profile.patch_triangles and not 100 <= profile.patch_triangles <= 100_000_000:
+        raise wrong("patch_triangles", profile.patch_triangles, "be 0, or lie between 100 and 100000000")
     if not (profile.patch == 0 or 0.01 <= profile.patch <= 1e6):
         raise wrong("patch", profile.patch, "be 0, or lie between 0.01 and 1000000 m")
     if not np.isfinite([profile.pixels, profile.picture, profile.field]).all() or not (

@@ -6,9 +6,9 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from hulmo.core.deliver.manifest import MANIFEST, NOTHING, distance_of, manifest
+from hulmo.core.deliver.manifest import MANIFEST, NOTHING, manifest
 from hulmo.core.deliver.parts import files_of, named
-from hulmo.core.deliver.pieces import Piece, check_names, level_name, pieces_of
+from hulmo.core.deliver.pieces import Piece, check_names, distance_of, level_name, pieces_of
 from hulmo.core.deliver.profile import Profile
 from hulmo.core.deliver.smaller_images import with_smaller_images
 from hulmo.core.deliver.splat import splat_images

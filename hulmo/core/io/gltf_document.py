@@ -14,6 +14,7 @@ from hulmo.core.io.blend_text import blend_glsl, light_glsl
 from hulmo.core.io.delivery import Delivery, deliver
 from hulmo.core.io.gltf_binary import Binary
 from hulmo.core.io.gltf_dress import LIGHTS, Dress
+from hulmo.core.io.gltf_levels import LEVELS, with_levels
 from hulmo.core.io.gltf_packing import in_order_of_use, packing_of
 from hulmo.core.io.ground_record import DeliveredImage, ground_records
 from hulmo.core.io.receiver import receiver_shaders
@@ -80,6 +81,7 @@ def gltf_document(project: Project, values: Values, progress: Progress) -> Docum
         nodes.append(
             gltf.Node(name=body.name, mesh=i, translation=place, scale=[metres] * 3 if metres != 1.0 else None)
         )
+    coarser = with_levels(project, nodes)
     progress.step(0.75, "packing textures")
     delivered = [project.grounds[column] for column in used]
     pictures, grounds = ground_records(project, delivered)
@@ -123,7 +125,7 @@ def gltf_document(project: Project, values: Values, progress: Progress) -> Docum
     document = gltf.GLTF2(
         asset=gltf.Asset(version="2.0", generator=f"Hulmo {hulmo.__version__}"),
         scene=0,
-        scenes=[gltf.Scene(name=project.name, nodes=list(range(len(nodes))))],
+        scenes=[gltf.Scene(name=project.name, nodes=[i for i in range(len(nodes)) if i not in coarser])],
         nodes=nodes,
         meshes=meshes,
         materials=materials,
@@ -131,7 +133,7 @@ def gltf_document(project: Project, values: Values, progress: Progress) -> Docum
         samplers=[SAMPLER] if images else [],
         textures=textures,
         images=images,
-        extensionsUsed=[VARIANTS, *sorted(dress.used), *binary.packing.extensions],
+        extensionsUsed=[VARIANTS, *([LEVELS] if coarser else []), *sorted(dress.used), *binary.packing.extensions],
         extensionsRequired=binary.packing.extensions,
         extensions={
             VARIANTS: {"variants": [{"name": ground.name} for ground in delivered]},

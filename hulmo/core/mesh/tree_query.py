@@ -198,7 +198,8 @@ def closest_on_triangle(ax, ay, az, bx, by, bz, cx, cy, cz):  # type: ignore[no-
 
 
 @njit
-def _nearest(box, first, leaf_items, leaf_count, vertex, position, start, slot, x, y, z, reach, out):  # type: ignore[no-untyped-def]
+def nearest_to(box, first, leaf_items, leaf_count, vertex, position, start, slot, x, y, z, reach, out):  # type: ignore[no-untyped-def]
+    """See `nearest`; for kernels."""
     best = reach * reach
     found = -1
     stack = np.empty(96, np.int32)
@@ -279,7 +280,7 @@ def nearest(
     Closest point on a triangle after Ericson, "Real-time collision detection" (2005), section 5.1.5.
     """
     return int(
-        _nearest(
+        nearest_to(
             box, first, leaf_items, leaf_count, vertex, position, start, slot, point[0], point[1], point[2], reach, out
         )
     )  # fmt: skip
@@ -326,7 +327,7 @@ def walk_ring(
             qy = py + dy * step
             qz = pz + dz * step
             # the last point is on the surface, a step away
-            t = _nearest(
+            t = nearest_to(
                 box, first, leaf_items, leaf_count, vertex, position, position, now, qx, qy, qz, 1.05 * step, out
             )
             if t < 0:
@@ -457,9 +458,11 @@ def nearest_many(
             dy = u * ay + v * by + w * cy
             dz = u * az + v * bz + w * cz
             reach = np.sqrt(dx * dx + dy * dy + dz * dz) * 1.0001 + 1e-9
-        found = _nearest(box, first, leaf_items, leaf_count, vertex, position, position, now, x, y, z, reach, out)
+        found = nearest_to(box, first, leaf_items, leaf_count, vertex, position, position, now, x, y, z, reach, out)
         if found < 0:  # cannot be but for rounding
-            found = _nearest(box, first, leaf_items, leaf_count, vertex, position, position, now, x, y, z, np.inf, out)
+            found = nearest_to(
+                box, first, leaf_items, leaf_count, vertex, position, position, now, x, y, z, np.inf, out
+            )
         last = found
         triangle[i] = found
         weight[i, 0] = 1.0 - out[1] - out[2]

@@ -7,7 +7,7 @@ from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.layer import REST
 from hulmo.core.mesh.slot_table import SlotTable
-from hulmo.core.mesh.torn import untorn_parts
+from hulmo.core.mesh.torn import torn, untorn_parts
 from hulmo.core.mesh.vertex_table import VertexTable
 
 Points = NDArray[np.float32]
@@ -42,7 +42,15 @@ def carry(source: Body, position: Points) -> VertexTable:
         K rows: `position`, and all further columns but normals, interpolated within the nearest triangle. Relief layers
         keep their offsets, and the form is what is left of the position.
     """
-    triangle, weight = source.index.nearest_many(source.corners.vertex, source.vertices["position"], position)
+    return _carry(source, position, *_nearest(source, position))
+
+
+def _nearest(source: Body, points: Points) -> tuple[NDArray[np.int32], Points]:
+    return source.index.nearest_many(source.corners.vertex, source.vertices["position"], points)
+
+
+def _carry(source: Body, position: Points, triangle: NDArray[np.int32], weight: Points) -> VertexTable:
+    weight = weight.copy()
     off = (weight < 0).any(axis=1)
     if off.any():  # by rounding: a share below 0 would leave the range of what it is of
         within = np.maximum(weight[off], 0.0)
@@ -65,8 +73,18 @@ def carry(source: Body, position: Points) -> VertexTable:
     return table
 
 
-def carry_slots(source: Body, position: Points, triangles: NDArray[np.int32]) -> SlotTable:
+def carry_slots(
+    source: Body,
+    position: Points,
+    triangles: NDArray[np.int32],
+    nearest: tuple[NDArray[np.int32], Points] | None = None,
+) -> SlotTable:
     """What is known of faces, corners and edges of a mesh that lies on a body.
+
+    Parameters
+    ----------
+    nearest : tuple, optional
+        Where the positions lie on it, as an index gives it.
 
     Returns
     -------
@@ -78,28 +96,31 @@ def carry_slots(source: Body, position: Points, triangles: NDArray[np.int32]) ->
     known = source.corners.slots
     corner = position[triangles]
     middle = corner.mean(axis=1)
-    index, vertex, old = source.index, source.corners.vertex, source.vertices["position"]
-    if known.names("face"):
-        face, _ = index.nearest_many(vertex, old, middle)
-        for name in known.names("face"):
-            slots.set("face", name, known[name][face])
+    old = source.vertices["position"]
+    centre = _nearest(source, middle)[0] if known.names("face") or known.names("corner") else np.empty(0, np.int32)
+    for name in known.names("face"):
+        slots.set("face", name, known[name][centre])
     if known.names("corner"):
-        inside = corner + (middle[:, None] - corner) * np.float32(INSIDE)
-        face, _ = index.nearest_many(vertex, old, inside.reshape(-1, 3))
-        centre, _ = index.nearest_many(vertex, old, middle)
-        at, share = index.nearest_many(vertex, old, position)
+        at, share = nearest or _nearest(source, position)
         rows, whole = triangles.reshape(-1), np.repeat(centre, 3)
-        for name in known.names("corner"):
-            # a triangle that reaches over a seam goes wholly with the side that its middle lies on
-            side = untorn_parts(known[name], source.corners.opposite, SAME)
-            of = np.where(side[face] == side[whole], face, whole)
-            weight = _shares(old[source.corners.triangles[of]], corner.reshape(-1, 3))
-            values = np.einsum("ki,kij->kj", weight, known[name][of])
-            here = np.einsum("ki,kij->kj", share, known[name][at]).astype(np.float64)[rows]
-            here[side[at][rows] != side[whole]] = np.nan
-            size = np.ptp(known[name][of], axis=1).max(axis=1)
-            together = _together(values, here, rows, ALIKE * size, position.shape[0])
-            slots.set("corner", name, together.reshape(-1, 3, known.width(name)).astype(np.float32))
+    for name in known.names("corner"):
+        # a triangle that reaches over a seam goes wholly with the side that its middle lies on
+        side = untorn_parts(known[name], source.corners.opposite, SAME)
+        value = known[name][at]
+        here = np.einsum("ki,kij->kj", share, value).astype(np.float64)[rows]
+        apart = side[at][rows] != side[whole]
+        here[apart] = np.nan
+        if not apart.any() and not torn(known[name], source.corners.opposite, SAME).any():
+            slots.set("corner", name, here.reshape(-1, 3, known.width(name)).astype(np.float32))
+            continue
+        inside = corner + (middle[:, None] - corner) * np.float32(INSIDE)
+        face, _ = _nearest(source, inside.reshape(-1, 3))
+        of = np.where(side[face] == side[whole], face, whole)
+        weight = _shares(old[source.corners.triangles[of]], corner.reshape(-1, 3))
+        values = np.einsum("ki,kij->kj", weight, known[name][of])
+        size = np.ptp(known[name][of], axis=1).max(axis=1)
+        together = _together(values, here, rows, ALIKE * size, position.shape[0])
+        slots.set("corner", name, together.reshape(-1, 3, known.width(name)).astype(np.float32))
     for name in known.names("edge"):
         slots.set("edge", name, _carried_edges(source, name, position, triangles))
     return slots
@@ -173,6 +194,7 @@ def _carried_edges(source: Body, name: str, position: Points, triangles: NDArray
 
 def carried(source: Body, position: Points, triangles: NDArray[np.int32]) -> tuple[VertexTable, CornerTable]:
     """Both tables of a mesh that lies on a body, with everything `carry` and `carry_slots` bring along."""
-    table = carry(source, position)
-    slots = carry_slots(source, table["position"], triangles)
+    nearest = _nearest(source, position)
+    table = _carry(source, position, *nearest)
+    slots = carry_slots(source, table["position"], triangles, nearest)
     return table, CornerTable.from_triangles(triangles, table.count, slots)
