@@ -2,20 +2,15 @@
 
 import itertools
 import json
-import os
 import pathlib
-import subprocess
-import sys
-import threading
 import time
 from collections.abc import Callable
 from concurrent.futures import FIRST_COMPLETED, Future, ThreadPoolExecutor, wait
 from dataclasses import dataclass
 
 from hulmo.batch.jobs import Job
+from hulmo.batch.places import Here, Place
 from hulmo.core.io.safe_write import safe_write
-
-ROOT = pathlib.Path(__file__).resolve().parents[2]
 
 
 @dataclass(frozen=True)
@@ -52,15 +47,16 @@ class Batch:
     workers : int
     retries : int
     tell : callable(Outcome, done, all)
+    place : Place, optional
+        Where steps are done; this machine where left out.
     """
 
     def __init__(
         self, jobs: list[Job], note: pathlib.Path, workers: int, retries: int,
-        tell: Callable[[Outcome, int, int], None],
+        tell: Callable[[Outcome, int, int], None], place: Place | None = None,
     ) -> None:  # fmt: skip
         self._jobs, self._note, self._workers, self._retries, self._tell = jobs, note, workers, retries, tell
-        self._running: set[subprocess.Popen[bytes]] = set()
-        self._lock = threading.Lock()
+        self._place = Here() if place is None else place
         self._stopping = False
 
     def run(self) -> list[Outcome]:
@@ -100,10 +96,8 @@ class Batch:
 
     def stop(self) -> None:
         """End what is going on."""
-        with self._lock:
-            self._stopping = True
-            for process in self._running:
-                process.terminate()
+        self._stopping = True
+        self._place.stop()
 
     def _add(self, outcomes: dict[str, Outcome], outcome: Outcome) -> None:
         outcomes[outcome.name] = outcome
@@ -130,25 +124,9 @@ class Batch:
         return Outcome(job.name, "failed", time.monotonic() - begin, said or f"ended with {status}", tries)
 
     def _step(self, job: Job, step: tuple[str, ...]) -> tuple[int, str]:
-        words = [sys.executable, "-m", "hulmo", *step]
         for target in _targets(job, step):  # folders come into being
             (target if not target.suffix else target.parent).mkdir(parents=True, exist_ok=True)
-        paths = os.pathsep.join(filter(None, (str(ROOT), os.environ.get("PYTHONPATH", ""))))
-        with self._lock:
-            if self._stopping:
-                return -15, "stopped"
-            process = subprocess.Popen(
-                words, stdout=subprocess.PIPE, stderr=subprocess.PIPE, cwd=job.folder,
-                env={**os.environ, "PYTHONPATH": paths, "HULMO_WORKERS": "1"},
-            )  # fmt: skip
-            self._running.add(process)
-        try:
-            out, err = process.communicate()
-        finally:
-            with self._lock:
-                self._running.discard(process)
-        text = (err if process.returncode else out).decode("utf-8", "replace").strip().splitlines()
-        return process.returncode, text[-1] if text else ""
+        return self._place.do(job.folder, step)
 
     def _there(self, job: Job) -> bool:
         return all(target.exists() for step in job.steps for target in _targets(job, step))

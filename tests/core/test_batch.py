@@ -9,7 +9,9 @@ import sys
 import tempfile
 import time
 import unittest
+from unittest import mock
 
+from hulmo.batch import places
 from hulmo.batch.jobs import read_jobs
 from hulmo.cli import main
 from hulmo.core.errors import HulmoError
@@ -88,6 +90,46 @@ class BatchTest(unittest.TestCase):
         (self.folder / "r.json").write_text(json.dumps(RECIPE[:2]))
         said, _ = self.batch().communicate(timeout=300)
         self.assertNotIn("kept", said)
+
+    def test_workers_of_a_scheduler_do_the_same_and_one_that_is_killed_is_done_without(self) -> None:
+        """Scheduler and workers as processes of dask.distributed, begun as the guide says."""
+        address = self.folder / "scheduler.json"
+        dask = [sys.executable, "-m", "dask"]
+        environment = {**os.environ, "DASK_DISTRIBUTED__SCHEDULER__ALLOWED_FAILURES": "5"}
+
+        def begin(*words: str) -> subprocess.Popen[bytes]:
+            process = subprocess.Popen(
+                [*dask, *words, "--scheduler-file", str(address)], cwd=self.folder, env=environment,
+                stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, start_new_session=True,
+            )  # fmt: skip
+            self.addCleanup(process.wait)
+            self.addCleanup(lambda: process.poll() is None and os.killpg(process.pid, signal.SIGKILL))
+            return process
+
+        begin("scheduler", "--port", "0", "--no-dashboard")
+        workers = [begin("worker", "--nthreads", "1", "--no-dashboard", "--no-nanny") for _ in range(2)]
+        end = time.monotonic() + 60
+        while not address.exists() and time.monotonic() < end:
+            time.sleep(0.1)
+        where = json.loads(address.read_text())["address"]
+        time.sleep(3.0)
+        process = self.batch("--scheduler", where)
+        assert process.stdout is not None
+        line = ""
+        while "done" not in line and process.poll() is None:
+            line = process.stdout.readline()
+        os.killpg(workers[0].pid, signal.SIGKILL)
+        said, _ = process.communicate(timeout=300)
+        self.assertEqual(process.returncode, 0, said)
+        self.assertIn("7 of 7 jobs done", said)
+        there = {name: (self.folder / "out" / name).read_bytes() for name in ("file-1.glb", "file-3.glb")}
+        for name in there:
+            (self.folder / "out" / name).unlink()
+        self.batch().communicate(timeout=300)
+        for name, data in there.items():
+            self.assertEqual((self.folder / "out" / name).read_bytes(), data)
+        with self.assertRaisesRegex(HulmoError, "there is no scheduler"), mock.patch.object(places, "PATIENCE", 1.0):
+            places.Cluster("tcp://127.0.0.1:9")
 
     def test_what_fails_stops_only_what_waits_for_it(self) -> None:
         told = {"jobs": [
