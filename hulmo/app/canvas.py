@@ -11,6 +11,7 @@ from hulmo.app.cards.inside_card import inside_of
 from hulmo.app.glide import Glide
 from hulmo.app.hand import Hand
 from hulmo.app.key_cursor import PRESS, KeyCursor
+from hulmo.app.levels_view import LevelsView
 from hulmo.app.overlay import Overlay
 from hulmo.app.pen import touch_of
 from hulmo.app.picture import Picture
@@ -19,6 +20,8 @@ from hulmo.app.sheet import make_sheet
 from hulmo.app.shown_choice import ShownOver
 from hulmo.app.theme import Theme
 from hulmo.app.tools.by_hand import ByHandTool
+from hulmo.core.deliver.pieces import Piece
+from hulmo.core.deliver.profile import Profile
 from hulmo.core.edit import Change
 from hulmo.core.objects.viewpoint import viewpoint_of
 from hulmo.core.setting import Value, Values
@@ -83,6 +86,7 @@ class Canvas(QWidget):
         self._shown_ground = 0
         self._dotted = self._signed = False
         self.over = ShownOver(session)
+        self.levels = LevelsView(self)
         self._told: list[str] = []
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
@@ -164,6 +168,16 @@ class Canvas(QWidget):
             self.picture.renderer.choose(shown.faces, shown.edges, shown.seams)
             self.picture.forget()
             self.redraw()
+
+    def show_levels(self, pieces: list[Piece] | None, profile: Profile) -> None:
+        """Draw the levels of a delivery in place of the bodies, by distance; None for the bodies themselves."""
+        if self.picture is None or (pieces is None and not self.levels.on):
+            return
+        self.sheet.make_current()
+        project = self._session.project
+        self.levels.end()
+        self.picture.show(project if not pieces else self.levels.begin(project, pieces, profile))
+        self.redraw()
 
     def go_to(self, corners: NDArray[np.float64]) -> None:
         """Look at a triangle, given by its (3, 3) corners, from where it faces."""
@@ -388,6 +402,9 @@ class Canvas(QWidget):
 
     def _prepare(self) -> None:
         assert self.picture is not None
+        change = self.levels.pick(self.camera.eye)
+        if change is not None:
+            self.picture.note(change)
         bounds = self.picture.renderer.bounds()
         self.camera = self.camera.clipped(reach_of(bounds, self._session.project.objects, True))
         marks, there = self.overlay.marks, bool(self._session.project.bodies)
@@ -433,6 +450,7 @@ class Canvas(QWidget):
             self.redraw()
 
     def _changed(self, change: Change) -> None:
+        self.show_levels(None, Profile(""))
         if self.picture is not None:
             self.picture.note(change)
         if "bodies" in change.fields:
@@ -446,6 +464,7 @@ class Canvas(QWidget):
 
     def _replaced(self) -> None:
         self.hand.forget()
+        self.levels.end()
         if self.picture is not None:
             self.sheet.make_current()
             self.picture.show(self._session.project)

@@ -11,6 +11,7 @@ from hulmo.app import files
 from hulmo.app.cards.deliver_card import DeliverCard
 from hulmo.app.compare_view import CompareDialog, CompareView
 from hulmo.app.file_process import COPY, FileProcess
+from hulmo.core.deliver.pieces import Piece, pieces_of
 
 if TYPE_CHECKING:
     from hulmo.app.main_window import MainWindow
@@ -43,6 +44,8 @@ class DeliverWork(QObject):
         )
         card.marked.connect(window.canvas.mark)
         card.led.connect(window.canvas.go_to)
+        card.levels_asked.connect(self._levels)
+        window.canvas.levels.said.connect(card.told.setText)
         self.process.done.connect(self._done)
         self.process.failed.connect(self._failed)
 
@@ -68,6 +71,29 @@ class DeliverWork(QObject):
             self.process.start(copy, words)
 
         session.preview.settle(lambda: session.start_job(lambda progress: FileProcess.copied(project), begin))
+
+    def _levels(self, shown: bool) -> None:
+        session, canvas, card = self._window.session, self._window.canvas, self._card
+        project, profile = session.project, card.profile
+        if not shown:
+            canvas.show_levels(None, profile)
+            card.told.setText("")
+            return
+
+        def ready(pieces: list[Piece]) -> None:
+            if not card.levels.isChecked():
+                return
+            if max(len(piece.levels) for piece in pieces) > 1:
+                canvas.show_levels(pieces, profile)
+                return
+            card.levels.setChecked(False)
+            card.told.setText("No coarser level keeps within its error; take a larger distance, or go by triangles.")
+
+        session.preview.settle(
+            lambda: session.start_job(
+                lambda progress: pieces_of(project, profile, progress), ready, lambda: card.levels.setChecked(False)
+            )
+        )
 
     def _done(self, written: list[str]) -> None:
         both, said = QImage(str(self._picture)), self.process.said[-1] if self.process.said else ""

@@ -76,6 +76,31 @@ class DeliverTest(WindowTest):
         self.assertEqual(sorted({*told["files"], "manifest.json"}), sorted(p.name for p in self.folder.iterdir()))
         self.assertRegex(self.card.told.text(), r"Wrote 13 files, .* levels lie up to 0\.\d+ m off")
 
+    def test_levels_are_seen_by_distance_and_any_change_ends_it(self) -> None:
+        for name, text in (("levels", "2"), ("away", "300")):
+            self.type_into(self.card.panel.fields[name].edit, text)
+        self.window._cards.ensureWidgetVisible(self.card.levels)
+        self.settle()
+        before = self.pixels()
+        self.click(self.card.levels)
+        self.wait(lambda: self.canvas.levels.on, 120.0)
+        self.settle()
+        self.assertIn("level 0, 3,200 triangles", self.card.told.text())
+        self.assertLess(float(np.abs(self.pixels().astype(int) - before).mean()), 2.0)
+        drawn = [body for body in self.canvas.picture.renderer.project.bodies if body.shown]
+        self.assertEqual([body.corners.live_count for body in drawn], [3200])
+        for _ in range(60):  # the wheel leads away
+            self.wheel(QPoint(self.canvas.width() // 2, self.canvas.height() // 2), -1)
+        self.settle()
+        self.assertRegex(self.card.told.text(), r"Shown: level [12], ")
+        drawn = [body for body in self.canvas.picture.renderer.project.bodies if body.shown]
+        self.assertEqual(len(drawn), 1)
+        self.assertLess(drawn[0].corners.live_count, 3200)
+        self.session.do(LayRelief("Land", "noise", {"height": 1.0}))
+        self.settle()
+        self.assertFalse(self.canvas.levels.on or self.card.levels.isChecked())
+        self.assertIs(self.canvas.picture.renderer.project, self.session.project)
+
     def test_a_row_is_shown_and_a_delivered_file_is_drawn_beside_the_scene(self) -> None:
         self.session.do(ChangeUv("Land", "mirror"))
         self.check()

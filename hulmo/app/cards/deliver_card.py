@@ -51,6 +51,8 @@ class DeliverCard(Card):
     -------
     asked
         The user wants to choose a folder to deliver into.
+    levels_asked : bool
+        Whether levels are to be seen in place of the bodies.
     profile_asked
         The user wants to choose a profile in a file.
     receive_asked
@@ -62,6 +64,7 @@ class DeliverCard(Card):
     """
 
     asked = pyqtSignal()
+    levels_asked = pyqtSignal(bool)
     profile_asked = pyqtSignal()
     receive_asked = pyqtSignal()
     marked = pyqtSignal(object)
@@ -88,7 +91,19 @@ class DeliverCard(Card):
         self.look = QPushButton("Check")
         self.look.setToolTip("Look for all that is known to go wrong with this profile")
         self.look.clicked.connect(self.check)
+        self.levels = QPushButton("See levels")
+        self.levels.setCheckable(True)
+        self.levels.setToolTip(
+            "Draw the levels of this profile in the scene, each from where it does; any change ends it"
+        )
+        self.levels.clicked.connect(self.levels_asked)
         self.told = Label("")
+        both = QWidget()
+        line = QHBoxLayout(both)
+        line.setContentsMargins(0, 0, 0, 0)
+        line.setSpacing(4)
+        line.addWidget(self.look)
+        line.addWidget(self.levels)
         for label in (self.about, self.told):
             label.setObjectName("quiet")
             label.setWordWrap(True)
@@ -103,7 +118,7 @@ class DeliverCard(Card):
         self.compare = QPushButton("A file beside the scene…")
         self.compare.setToolTip("Draw a delivered file by what stands in it, over the scene as it is seen now")
         self.compare.clicked.connect(self.receive_asked)
-        for part in (self.profiles, self.about, self.panel, self.look, self.told, self.list, self.write, self.compare):
+        for part in (self.profiles, self.about, self.panel, both, self.told, self.list, self.write, self.compare):
             self.body.addWidget(part)
         for done in (session.tool_changed, session.replaced, session.job_changed):
             done.connect(self.refresh)
@@ -136,6 +151,7 @@ class DeliverCard(Card):
         self.setVisible(self._session.tool.kind == "deliver")
         if self.isHidden():
             self._unmark()
+            self._no_levels()
         if not self.isVisibleTo(self.parentWidget()):
             return
         if not self._read:  # not before they are needed
@@ -143,6 +159,7 @@ class DeliverCard(Card):
             self._show_profiles()
         ready = bool(self._session.project.bodies) and not self._session.busy
         self.look.setEnabled(ready)
+        self.levels.setEnabled(ready and (bool(self.profile.levels) or self.levels.isChecked()))
         self.write.setEnabled(ready)
         self.compare.setEnabled(ready)
         self.list.setEnabled(ready)
@@ -259,7 +276,13 @@ class DeliverCard(Card):
                 widget.hide()
                 widget.deleteLater()
 
+    def _no_levels(self) -> None:
+        if self.levels.isChecked():
+            self.levels.setChecked(False)
+            self.levels_asked.emit(False)
+
     def _forget(self) -> None:
+        self._no_levels()
         self._clear()
         self._unmark()
         self.told.setText("")
@@ -288,6 +311,8 @@ class DeliverCard(Card):
 
     def _set(self, name: str, value: Value) -> None:
         self.values = {**self.values, name: value}
+        self._no_levels()
+        self.refresh()
 
 
 def _ask(field: QLineEdit) -> None:
