@@ -487,8 +487,9 @@ class DeliverTest(unittest.TestCase):
         for change, words in (
             ({"format": "fbx"}, "format"), ({"levels": (0.2, 0.5), "files": "many"}, "levels"), ({"patch": -1.0}, "patch"),
             ({"levels": (0.5,), "format": "obj"}, "files"), ({"levels_by": "luck"}, "levels_by"),
-            ({"levels": (40.0, 20.0), "levels_by": "distance"}, "rising"), ({"levels": (90.5,), "levels_by": "triangles"}, "whole"),
-            ({"patch": 4.0, "along_outlines": True, "files": "many"}, "one at a time"), ({"patch_triangles": 7}, "patch_triangles"),
+            ({"levels": (40.0, 20.0), "levels_by": "distance"}, "rising"),
+            ({"levels": (90.5,), "levels_by": "triangles"}, "whole"), ({"patch_triangles": 7}, "patch_triangles"),
+            ({"patch": 4.0, "along_outlines": True, "files": "many"}, "one at a time"),
             ({"settings": {"hue": 1}}, "hue"), ({"pixels": float("nan")}, "pixels"),
             ({"most_at_vertex": 99}, "most_at_vertex"), ({"names": "loud"}, "names"),
         ):  # fmt: skip

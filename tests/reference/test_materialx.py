@@ -8,6 +8,7 @@ import unittest
 import MaterialX
 import moderngl
 import numpy as np
+import OpenEXR
 from MaterialX import PyMaterialXGenGlsl, PyMaterialXGenShader
 from PIL import Image
 from pxr import Usd, UsdShade, UsdValidation
@@ -26,6 +27,8 @@ from hulmo.render.renderer import Renderer
 from hulmo.render.targets import Targets
 
 SIZE = (240, 160)
+LARGE = (900, 600)
+"""So that no image is made smaller: at the rims of pieces a drawer that chooses levels by itself takes too coarse ones."""
 
 
 def painted() -> History:
@@ -117,12 +120,42 @@ class MaterialXTest(unittest.TestCase):
                 self.assertGreater(int(there.sum()), 5000)
                 self.assertLess(float(off.mean()), 2.0, "of 255")
 
+    def test_broken_up_repeats_and_variation_are_drawn_as_the_canvas_draws_them(self) -> None:
+        history = painted()
+        for i, name in enumerate(history.project.ground_names):
+            values = {"break_up": True, "variation": 0.25, "variation_size": 2.0 + i, "tile": 10.0 + i}
+            history.do(ChangeGround(name, values=values))
+        for mode in ("linear", "height"):
+            history.do(SetBlend(mode, 0.4))
+            document, images = materialx_document(history.project, "images", "unlit")
+            with self.subTest(mode):
+                self.assertTrue(with_library(document).validate()[0], document.validate()[1])
+                mine, theirs, there = self.pictures(history.project, document, images, LARGE)
+                self.assertLess(float(np.abs(mine[there].astype(float) - theirs[there]).mean()), 2.0, "of 255")
+        # without them the pictures are quite different ones
+        plain = painted()
+        plain.do(SetBlend("height", 0.4))
+        mine, _, there = self.pictures(plain.project, *materialx_document(plain.project, "images", "unlit"), LARGE)
+        self.assertGreater(float(np.abs(mine[there].astype(float) - theirs[there]).mean()), 6.0, "of 255")
+
     def test_the_graph_in_a_stage_is_the_same_blend(self) -> None:
         # every node by the library's own definitions; put together again from the stage alone, it draws the same
-        history = painted()
-        for name in history.project.ground_names[2:]:  # so that a shader has texture units enough
-            history.do(ChangeGround(name, values={"plain": ["roughness", "height"]}))
-        history.do(SetBlend("height", 0.4))
+        for broken in (False, True):
+            history = painted()
+            names = history.project.ground_names
+            for name in names[2:]:  # so that a shader has texture units enough
+                history.do(ChangeGround(name, values={"plain": ["roughness", "height"]}))
+            if broken:
+                for name in names:
+                    plain = ["roughness", "height"] if name == names[0] else ["albedo", "roughness", "height", "normal"]
+                    history.do(ChangeGround(name, values={"plain": plain, "colour": "#7a6a55"}))
+                values = {"break_up": True, "variation": 0.25, "variation_size": 2.0, "tile": 10.0}
+                history.do(ChangeGround(names[0], values=values))
+            history.do(SetBlend("height", 0.4))
+            with self.subTest(broken):
+                self.stage_draws(history)
+
+    def stage_draws(self, history: History) -> None:
         _, images = materialx_document(history.project, "land.textures")
         with tempfile.TemporaryDirectory() as name:
             path = pathlib.Path(name) / "land.usda"
@@ -135,43 +168,36 @@ class MaterialXTest(unittest.TestCase):
             self.assertEqual({error.GetName() for error in found}, {"MissingShaderIdInRegistry"})
             document = from_stage(stage)
         self.assertTrue(document.validate()[0], document.validate()[1])
-        mine, theirs, there = self.pictures(history.project, document, images)
+        mine, theirs, there = self.pictures(history.project, document, images, LARGE)
         off = np.abs(mine[there].astype(float) - theirs[there])
         self.assertGreater(int(there.sum()), 5000)
         self.assertLess(float(off.mean()), 2.0, "of 255")
 
     def pictures(
-        self, project: Project, document: MaterialX.Document, images: dict[str, bytes]
+        self, project: Project, document: MaterialX.Document, images: dict[str, bytes], size: tuple[int, int] = SIZE
     ) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         vertex, fragment = generated(with_library(document))
         context = headless_context()
         try:
-            renderer, targets = Renderer(context, project), Targets(context, SIZE)
+            renderer, targets = Renderer(context, project), Targets(context, size)
             camera = Camera(np.zeros(3), 16.0, 2.0, 0.5, 40.0).clipped(renderer.bounds())
             renderer.picture(targets, camera, "ground")
             mine = targets.pixels()[..., :3].copy()
             program = context.program(vertex_shader=vertex, fragment_shader=fragment)
-            frame = context.framebuffer([context.texture(SIZE, 4, dtype="f4")], context.depth_renderbuffer(SIZE))
+            frame = context.framebuffer([context.texture(size, 4, dtype="f4")], context.depth_renderbuffer(size))
             frame.use()
             frame.clear(0.0, 0.0, 0.0, 0.0, depth=1.0)
             context.enable_only(moderngl.DEPTH_TEST)
             unit = 0
             for node in document.getNodeGraph("Grounds").getNodes():
-                file = node.getInput("file")
-                name = f"{node.getName()}_file"
-                if file is None or name not in program:
-                    continue
-                picture = Image.open(io.BytesIO(images[file.getValueString()])).convert("RGB")
-                values = np.asarray(picture, np.float32) / 255
-                if file.getColorSpace() == "srgb_texture":  # IEC 61966-2-1
-                    values = np.where(values <= 0.04045, values / 12.92, ((values + 0.055) / 1.055) ** 2.4)
-                pixels = np.ascontiguousarray(values[::-1], np.float32)  # the first row is the lowest there
-                texture = context.texture(picture.size, 3, pixels.tobytes(), dtype="f4")
-                texture.build_mipmaps()
-                texture.filter = (moderngl.LINEAR_MIPMAP_LINEAR, moderngl.LINEAR)
-                texture.use(unit)
-                program[name].value = unit
-                unit += 1
+                for file in (node.getInput("file"), node.getInput("table")):
+                    name = "" if file is None else f"{node.getName()}_{file.getName()}"
+                    if file is None or name not in program:
+                        continue
+                    texture = self.texture(context, file.getValueString(), images, file.getColorSpace())
+                    texture.use(unit)
+                    program[name].value = unit
+                    unit += 1
             bodies, used = deliver(project)
             body = bodies[0]
             columns = {"i_position": body.position, "i_normal": body.normal}
@@ -185,15 +211,37 @@ class MaterialXTest(unittest.TestCase):
                 if name in program
             ]
             program["u_viewProjectionMatrix"].write(
-                camera.view_projection(SIZE[0] / SIZE[1]).T.astype(np.float32).tobytes()
+                camera.view_projection(size[0] / size[1]).T.astype(np.float32).tobytes()
             )
             context.vertex_array(program, content, context.buffer(body.triangles.tobytes())).render()
-            found = np.frombuffer(frame.read(components=4, dtype="f4"), np.float32).reshape(SIZE[1], SIZE[0], 4)[::-1]
+            found = np.frombuffer(frame.read(components=4, dtype="f4"), np.float32).reshape(size[1], size[0], 4)[::-1]
         finally:
             context.release()
         linear = np.clip(found[..., :3], 0.0, 1.0)
         shown = np.where(linear <= 0.0031308, linear * 12.92, 1.055 * linear ** (1 / 2.4) - 0.055)
         return mine, shown * 255, found[..., 3] > 0.5
+
+    def texture(self, context: moderngl.Context, name: str, images: dict[str, bytes], space: str) -> moderngl.Texture:
+        data = images[name]
+        if name.endswith(".exr"):  # by the library of the format's makers
+            with tempfile.NamedTemporaryFile(suffix=".exr") as file:
+                file.write(data)
+                file.flush()
+                with OpenEXR.File(file.name, separate_channels=True) as picture:
+                    channels = picture.channels()
+                    values = np.stack([channels[k].pixels for k in "RGB"], axis=-1)
+        else:
+            values = np.asarray(Image.open(io.BytesIO(data)).convert("RGB"), np.float32) / 255
+        if space == "srgb_texture":  # IEC 61966-2-1
+            values = np.where(values <= 0.04045, values / 12.92, ((values + 0.055) / 1.055) ** 2.4)
+        pixels = np.ascontiguousarray(values[::-1], np.float32)  # the first row is the lowest there
+        texture = context.texture((pixels.shape[1], pixels.shape[0]), 3, pixels.tobytes(), dtype="f4")
+        if name.endswith(".exr"):
+            texture.filter = (moderngl.NEAREST, moderngl.NEAREST)
+        else:
+            texture.build_mipmaps()
+            texture.filter = (moderngl.LINEAR_MIPMAP_LINEAR, moderngl.LINEAR)
+        return texture
 
     def test_it_is_written_with_its_images(self) -> None:
         history = painted()

@@ -9,6 +9,7 @@ from hulmo.core.io.ground_record import ground_records
 from hulmo.core.io.images_beside import SETTING as IMAGES
 from hulmo.core.io.images_beside import folder_of, named_images, write_beside
 from hulmo.core.io.materialx_graph import BlendGraph, define_along
+from hulmo.core.io.materialx_tables import tables_of
 from hulmo.core.io.safe_write import safe_write
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
@@ -21,8 +22,8 @@ def materialx_document(project: Project, folder: str, surface: str = "lit") -> t
     """The document, and the images that it names by relative file names.
 
     Grounds are mapped by position in the space of the object; shares come from the float primvars `ground_0`, `ground_1`, …
-    and tint from `tint` and `tint_cover`, as the USD export writes them. Broken-up repeats, variation over the land, normal
-    maps and mapping by UV are left out.
+    and tint from `tint` and `tint_cover`, as the USD export writes them. Chance in broken-up repeats and variation comes from
+    images of its own. Normal maps and mapping by UV are left out.
 
     Raises
     ------
@@ -30,7 +31,7 @@ def materialx_document(project: Project, folder: str, surface: str = "lit") -> t
     """
     import MaterialX  # slow to import, and needed nowhere else
 
-    _, used = deliver(project)
+    bodies, used = deliver(project)
     grounds = [project.grounds[column] for column in used]
     pictures, records = ground_records(project, grounds)
     images = named_images(pictures, folder)
@@ -39,7 +40,9 @@ def materialx_document(project: Project, folder: str, surface: str = "lit") -> t
     define_along(document)
     graph = document.addNodeGraph("Grounds")
     build = BlendGraph(graph)
-    colour, rough = build.blend(grounds, records, list(images), project.blend)
+    tables = tables_of(bodies, grounds, project.textures, folder)
+    colour, rough = build.blend(grounds, records, list(images), project.blend, tables)
+    images |= tables.images
     for name, (node, kind) in (("base_colour", colour), ("roughness", rough)):
         out = graph.addOutput(name, kind)
         out.setNodeName(node.getName())

@@ -15,6 +15,7 @@ from hulmo.core.io.delivery import Delivery, deliver
 from hulmo.core.io.ground_record import ground_records
 from hulmo.core.io.images_beside import named_images
 from hulmo.core.io.materialx_graph import BlendGraph
+from hulmo.core.io.materialx_tables import Tables, tables_of
 from hulmo.core.io.receiver import receiver_shaders
 from hulmo.core.io.usd_blend import add_blend
 from hulmo.core.io.usd_dress import add_dress
@@ -84,7 +85,9 @@ def usd_parts(project: Project, values: Values, folder: str, progress: Progress)
     UsdGeom.Scope.Define(stage, LOOKS)
     blended = define_material(stage, f"{LOOKS}/Blended_grounds", 0.9)  # for whoever knows no blending
     if values["blend"]:
-        _blend(stage, blended, grounds, records, names, project)
+        tables = tables_of(bodies, grounds, project.textures, folder)
+        _blend(stage, blended, grounds, records, names, project, tables)
+        images |= tables.images
     taken = {"Grounds", "Looks"}
     for done, body in enumerate(bodies):
         progress.step(0.5 + 0.3 * done / len(bodies), f"packing {body.name}")
@@ -112,15 +115,16 @@ def usd_parts(project: Project, values: Values, folder: str, progress: Progress)
 
 
 def _blend(
-    stage: Any, material: Any, grounds: list[Ground], records: list[dict[str, Any]], names: list[str], project: Project
-) -> None:
+    stage: Any, material: Any, grounds: list[Ground], records: list[dict[str, Any]], names: list[str], project: Project,
+    tables: Tables,
+) -> None:  # fmt: skip
     import MaterialX  # slow to import, and needed nowhere else
 
     library, document = MaterialX.createDocument(), MaterialX.createDocument()
     MaterialX.loadLibraries(MaterialX.getDefaultDataLibraryFolders(), MaterialX.getDefaultDataSearchPath(), library)
     document.setDataLibrary(library)
     graph = BlendGraph(document.addNodeGraph("Grounds"), flat=True)
-    colour, rough = graph.blend(grounds, records, names, project.blend)
+    colour, rough = graph.blend(grounds, records, names, project.blend, tables)
     add_blend(stage, material, graph, {"base_color": colour[0], "specular_roughness": rough[0]})
 
 
