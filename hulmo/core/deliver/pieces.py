@@ -1,6 +1,8 @@
 """Bodies as they are delivered: cut into patches, brought within limits, with levels, skirts and collision bodies."""
 
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
+from functools import partial
 
 import numpy as np
 
@@ -14,9 +16,10 @@ from hulmo.core.errors import InvalidInput
 from hulmo.core.file_name import safe_name
 from hulmo.core.ground.weights import weights_of
 from hulmo.core.mesh.body import Body
-from hulmo.core.progress import Progress
+from hulmo.core.progress import Progress, silent
 from hulmo.core.project import Project
 from hulmo.core.topology.reduce import FEWEST
+from hulmo.core.workers import WORKERS
 
 
 @dataclass
@@ -67,20 +70,33 @@ def pieces_of(project: Project, profile: Profile, progress: Progress) -> list[Pi
         weights_of(body, len(project.grounds))
         share = progress.part(number / len(bodies), (number + 1) / len(bodies))
         parts = _parts(project, body, profile, share.part(0.0, 0.2))
-        for done, patch in enumerate(parts):
-            part = patch.body
-            rim = rim_of(part) if profile.cuts else frozenset()
-            changed = limited(part, profile.most_at_vertex, profile.most_grounds)
-            part.name = patch.name
-            step = share.part(0.2 + 0.8 * done / len(parts), 0.2 + 0.8 * (done + 1) / len(parts))
-            levels = _levels(part, body, profile, step)
-            for level in levels[1:]:
-                limited(level.body, profile.most_at_vertex, profile.most_grounds)
-            if profile.skirt:
-                levels = [Level(skirted(level.body, profile.skirt), level.error) for level in levels]
-            solid = _collision(part, profile, step)
-            out.append(Piece(patch.name, body.name, patch.cell, levels, changed, solid, rim, not profile.cuts))
+        if len(parts) == 1:
+            out.append(_piece(parts[0], body, profile, share.part(0.2, 1.0)))
+            continue
+        make = partial(_piece, body=body, profile=profile, progress=silent())
+        with ThreadPoolExecutor(WORKERS) as pool:  # each by itself, in the order of their places
+            try:
+                for done, piece in enumerate(pool.map(make, parts)):
+                    share.step(0.2 + 0.8 * (done + 1) / len(parts), f"made {piece.name}")
+                    out.append(piece)
+            except BaseException:
+                pool.shutdown(wait=True, cancel_futures=True)
+                raise
     return out
+
+
+def _piece(patch: Patch, body: Body, profile: Profile, progress: Progress) -> Piece:
+    part = patch.body
+    rim = rim_of(part) if profile.cuts else frozenset()
+    changed = limited(part, profile.most_at_vertex, profile.most_grounds)
+    part.name = patch.name
+    levels = _levels(part, body, profile, progress)
+    for level in levels[1:]:
+        limited(level.body, profile.most_at_vertex, profile.most_grounds)
+    if profile.skirt:
+        levels = [Level(skirted(level.body, profile.skirt), level.error) for level in levels]
+    solid = _collision(part, profile, progress)
+    return Piece(patch.name, body.name, patch.cell, levels, changed, solid, rim, not profile.cuts)
 
 
 def _parts(project: Project, body: Body, profile: Profile, progress: Progress) -> list[Patch]:

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 import hulmo.assets
 from hulmo.core.errors import InvalidInput, shown
+from hulmo.core.topology.reduce import ONE_AT_A_TIME
 
 Points = NDArray[np.float32]
 
@@ -126,8 +127,9 @@ class PropMesh:
 def _reduced(mesh: PropMesh, wanted: int) -> PropMesh:
     import fast_simplification  # Garland and Heckbert 1997; loaded when something is strewn
 
-    share = 1.0 - wanted / mesh.triangles.shape[0]
-    position, triangles = fast_simplification.simplify(mesh.position, mesh.triangles, target_reduction=min(share, 0.98))
+    share = min(1.0 - wanted / mesh.triangles.shape[0], 0.98)
+    with ONE_AT_A_TIME:
+        position, triangles = fast_simplification.simplify(mesh.position, mesh.triangles, target_reduction=share)
     if not len(triangles):
         return mesh
     return coloured_mesh(position.astype(np.float32), triangles.astype(np.int32), _nearest_colour(mesh, position))

@@ -1,5 +1,7 @@
 """Fewer triangles, the shape kept as well as can be."""
 
+import threading
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -17,6 +19,9 @@ from hulmo.core.topology.mend import Mended, mend, same_rows
 from hulmo.core.topology.parts import part_of_triangles, picked
 
 FEWEST = 4
+
+ONE_AT_A_TIME = threading.Lock()
+"""The libraries keep the mesh that they work on where all threads see it."""
 
 CARE = (7, 5, 3)
 """Aggressiveness of the library, tried in turn until the surface stays a manifold."""
@@ -96,15 +101,16 @@ def _simplified_around(
     import pyfqmr
 
     rest = faces[~fixed]
-    worker = pyfqmr.Simplify()
-    worker.setMesh(points.astype(np.float64), rest)
     # its thresholds are square units: of a body of length 1, whatever its size is
     size = float(np.ptp(points, axis=0).max(initial=0.0))
-    worker.simplify_mesh(
-        target_count=count - int(fixed.sum()), aggressiveness=CARE[-1], preserve_border=True, verbose=False,
-        alpha=ALPHA * max(size, 1e-9) ** 2, max_iterations=ROUNDS,
-    )  # fmt: skip
-    new_points, new_faces, _ = worker.getMesh()
+    with ONE_AT_A_TIME:
+        worker = pyfqmr.Simplify()
+        worker.setMesh(points.astype(np.float64), rest)
+        worker.simplify_mesh(
+            target_count=count - int(fixed.sum()), aggressiveness=CARE[-1], preserve_border=True, verbose=False,
+            alpha=ALPHA * max(size, 1e-9) ** 2, max_iterations=ROUNDS,
+        )  # fmt: skip
+        new_points, new_faces, _ = worker.getMesh()
     # rims are joined by place: to the bit, since neither side may move them
     whole = np.concatenate((points, np.asarray(new_points, np.float32)))
     triangles = np.concatenate((faces[fixed].astype(np.int64), np.asarray(new_faces, np.int64) + points.shape[0]))
@@ -130,7 +136,8 @@ def _simplified(
     for care, wanted in tried:
         if wanted >= faces.shape[0]:
             continue
-        new_points, new_faces = fast_simplification.simplify(points, faces, target_count=wanted, agg=care)[:2]
+        with ONE_AT_A_TIME:
+            new_points, new_faces = fast_simplification.simplify(points, faces, target_count=wanted, agg=care)[:2]
         result = mend(new_points, new_faces, outward=False)
         edges = CornerTable.from_triangles(result.triangles, result.source.size)
         whole = not result.account and (edges.border_corners().size == 0) == (border == 0)
