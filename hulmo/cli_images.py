@@ -143,19 +143,27 @@ def bake_images(options: argparse.Namespace) -> int:
 
 
 def _write_baked(baked: "Baked", name: str, options: argparse.Namespace, fine: "Body | None") -> None:
+    from concurrent.futures import ThreadPoolExecutor
+
     from hulmo.core.bake.maps import MAPS
     from hulmo.core.io.map_file import exact_shares, write_map
+    from hulmo.core.workers import WORKERS
 
     shares = [each for each in baked.images if each.startswith("weights_")]
     if shares and options.kind != "exr":
         exact = exact_shares([baked.images[each] for each in shares], options.bits)
         baked.images.update(zip(shares, exact, strict=True))
-    for each, values in baked.images.items():
+
+    def write(each: str) -> pathlib.Path:
         what = MAPS["weights" if each in shares else each]
         kind = "exr" if what.figures and options.kind == "png" else options.kind
         path = pathlib.Path(options.output) / f"{name.replace('/', '-')}.{each}.{kind}"
-        write_map(path, values, what, options.bits)
-        print(f"{path}: {options.size} x {options.size}", flush=True)
+        write_map(path, baked.images[each], what, options.bits)
+        return path
+
+    with ThreadPoolExecutor(min(WORKERS, 2)) as pool:
+        for path in pool.map(write, baked.images):
+            print(f"{path}: {options.size} x {options.size}", flush=True)
     print(
         f"{name}: {baked.reached:,} texels reached, {baked.filled:,} filled, {baked.mirrored:,} mirrored triangles, "
         f"{baked.twice:,} texels under several triangles"

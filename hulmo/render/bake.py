@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.bake.cage import SHARE
+from hulmo.core.bake.in_tangents import in_tangents
 from hulmo.core.bake.maps import MAPS
 from hulmo.core.bake.surface import Surface, SurfaceAt
 from hulmo.core.colour import srgb_to_linear
@@ -296,17 +297,7 @@ class _Makers:
 
     def _in_tangents(self, here: Surface, normal: Image, triangle: NDArray[np.int32], weight: Image) -> Image:
         assert self._tangents is not None
-        corner = self._tangents[triangle].astype(np.float32)
-        shares = np.column_stack((1.0 - weight.sum(axis=1), weight))
-        along = np.einsum("ki,kij->kj", shares, corner[..., :3])
-        across = np.cross(here.normal, along) * corner[:, 0, 3:]
-        # what gives the normal again from the three ways as they are mixed, which need not be square to each other
-        frame = np.stack((along, across, here.normal), axis=2).astype(np.float64)
-        empty = np.abs(np.linalg.det(frame)) < 1e-9
-        frame[empty] = np.eye(3)
-        local = np.linalg.solve(frame, normal[..., None].astype(np.float64))[..., 0]
-        local[empty] = (0.0, 0.0, 1.0)
-        return np.asarray(local / np.maximum(np.linalg.norm(local, axis=1, keepdims=True), 1e-12), np.float32)
+        return in_tangents(here.normal, normal, self._tangents, triangle, weight)
 
     def finished(self, name: str, values: Image) -> Image:
         """Values as images hold them: normals from 0 to 1, shares that sum to 1."""

@@ -7,15 +7,20 @@ from numpy.typing import NDArray
 
 from hulmo.core.ground.brushes.tint import TINT
 from hulmo.core.ground.weights import WEIGHT
+from hulmo.core.kernel import kernel
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.chosen_parts import ONE_GROUND
 from hulmo.core.mesh.corner_table import UV
 from hulmo.core.mesh.facets import flat_faces
 from hulmo.core.mesh.sides import unit_normals
 from hulmo.core.mesh.uv_scale import metres_per_uv
+from hulmo.core.workers import by_pieces
 
 Places = NDArray[np.float32]
 Slots = NDArray[np.int32]
+
+PIECE = 1 << 16
+"""Places that one thread does at a time."""
 
 
 @dataclass(frozen=True)
@@ -117,11 +122,22 @@ class SurfaceAt:
 
     def mixed(self, column: Places, triangle: Slots, weight: Places) -> Places:
         """(K, W) values of a vertex column at K places."""
-        rows = self._triangles[triangle]
-        out = column[rows[:, 0]] * (1.0 - weight[:, :1] - weight[:, 1:])
-        out += column[rows[:, 1]] * weight[:, :1]
-        out += column[rows[:, 2]] * weight[:, 1:]
-        return np.asarray(out, np.float32)
+        out = np.empty((triangle.size, column.shape[1]), np.float32)
+        given = np.ascontiguousarray(column, np.float32), np.ascontiguousarray(self._triangles)
+        slots, shares = np.ascontiguousarray(triangle, np.int32), np.ascontiguousarray(weight, np.float32)
+        by_pieces(lambda part: _mixed(*given, slots[part], shares[part], out[part]), triangle.size, PIECE)
+        return out
+
+
+@kernel("void(float32[:,::1], int32[:,::1], int32[::1], float32[:,::1], float32[:,::1])")
+def _mixed(column: Places, triangles: Slots, triangle: Slots, weight: Places, out: Places) -> None:
+    for i in range(triangle.size):
+        t = triangle[i]
+        a, b, c = triangles[t, 0], triangles[t, 1], triangles[t, 2]
+        second, third = weight[i, 0], weight[i, 1]
+        first = np.float32(1.0) - second - third
+        for w in range(out.shape[1]):
+            out[i, w] = column[a, w] * first + column[b, w] * second + column[c, w] * third
 
 
 def _per_texel(
