@@ -18,6 +18,9 @@ MOST_DABS = 50_000
 Find = Callable[["Sample"], SurfacePoint | None]
 """Where a sample meets the surface that a stroke goes along."""
 
+LIGHTEST = 0.05
+"""Share of the radius that no pressure goes below."""
+
 
 @dataclass(frozen=True)
 class Sample:
