@@ -51,10 +51,10 @@ def deliver(options: argparse.Namespace) -> int:
     write = hand_over if options.page else deliver_to
     done = write(project, profile, pathlib.Path(options.output), Progress())
     for piece in done.pieces:
-        for number, level in enumerate(piece.levels):
+        for number, level in enumerate(piece.told):
             print(
-                f"{piece.name}, level {number}: {level.body.corners.live_count:,} triangles, "
-                f"{level.error:.4g} m off at the most"
+                f"{piece.name}, level {number}: {level.triangles:,} triangles, {level.error:.4g} m off at the most"
+                + (", as delivered before" if piece.kept is not None else "")
             )
     size = sum((done.folder / name).stat().st_size for name in done.files)
     print(f"{done.folder}: {len(done.files)} files, {size:,} bytes, for {profile.name}")

@@ -21,7 +21,18 @@ import trimesh
 from PIL import Image
 
 from hulmo.cli import main
-from hulmo.core.commands import AddBody, AddLine, LayRelief, LayUv, LinePoint, LockBorder, Strew, Stroke, Waive
+from hulmo.core.commands import (
+    AddBody,
+    AddLine,
+    LayRelief,
+    LayUv,
+    LinePoint,
+    LockBorder,
+    SetLight,
+    Strew,
+    Stroke,
+    Waive,
+)  # fmt: skip
 from hulmo.core.deliver.levels import levels_of
 from hulmo.core.deliver.limits import at_vertex, on_body
 from hulmo.core.deliver.patches import patches_of
@@ -198,6 +209,36 @@ class DeliverTest(unittest.TestCase):
         done = deliver_to(history.project, profile, self.folder, silent())
         mean = np.mean([piece.levels[0].body.corners.live_count for piece in done.pieces])
         self.assertTrue(350 < mean < 800, mean)
+
+    def test_after_a_stroke_only_what_it_touched_is_made_again(self) -> None:
+        """Against the same delivery made from nothing, file by file."""
+        history = land()
+        for settings in ({"size": "plain"}, {}):
+            profile = checked(
+                Profile("P", format="glb" if settings else "usda", files="many", patch=12.0, levels=(0.4,),
+                        settings=settings, collision=60, splat=32, skirt=0.5), "test",
+            )  # fmt: skip
+            here, fresh = self.folder / profile.format, self.folder / f"{profile.format} fresh"
+            here.mkdir()
+            fresh.mkdir()
+            deliver_to(history.project, profile, here, silent())
+            again = deliver_to(history.project, profile, here, silent())
+            self.assertTrue(all(piece.kept is not None for piece in again.pieces))
+            history.do(Stroke("Land", "raise", ((6.0, 0.0, 2.0),), {"radius": 1.5, "strength": 80.0}))
+            damaged = next(piece.name for piece in again.pieces if piece.cell == (0, -1))
+            (here / f"{damaged}.level1.{profile.format}").write_bytes(b"not what it was")
+            done = deliver_to(history.project, profile, here, silent())
+            anew = {piece.name for piece in done.pieces if piece.kept is None}
+            self.assertIn(damaged, anew)
+            self.assertLessEqual(len(anew), 3)
+            whole = deliver_to(history.project, profile, fresh, silent())
+            self.assertEqual(sorted(done.files), sorted(whole.files))
+            for name in whole.files:
+                self.assertEqual((here / name).read_bytes(), (fresh / name).read_bytes(), name)
+            # another light is in every file of glTF, another ground has other columns
+            history.do(SetLight(altitude=20.0 if settings else 25.0))
+            done = deliver_to(history.project, profile, here, silent())
+            self.assertTrue(all(piece.kept is None for piece in done.pieces))
 
     def test_patches_match_at_all_levels_by_the_files_alone(self) -> None:
         history = land()
@@ -488,7 +529,8 @@ class DeliverTest(unittest.TestCase):
             ({"format": "fbx"}, "format"), ({"levels": (0.2, 0.5), "files": "many"}, "levels"), ({"patch": -1.0}, "patch"),
             ({"levels": (0.5,), "format": "obj"}, "files"), ({"levels_by": "luck"}, "levels_by"),
             ({"levels": (40.0, 20.0), "levels_by": "distance"}, "rising"),
-            ({"levels": (90.5,), "levels_by": "triangles"}, "whole"), ({"patch_triangles": 7}, "patch_triangles"),
+            ({"levels": (90.5,), "levels_by": "triangles"}, "whole"),
+            ({"patch_triangles": 7, "files": "many"}, "patch_triangles"),
             ({"patch": 4.0, "along_outlines": True, "files": "many"}, "one at a time"),
             ({"settings": {"hue": 1}}, "hue"), ({"pixels": float("nan")}, "pixels"),
             ({"most_at_vertex": 99}, "most_at_vertex"), ({"names": "loud"}, "names"),

@@ -191,9 +191,13 @@ class DeliverCard(Card):
     def _delivered(self, done: Delivered) -> None:
         self.folder = done.folder
         size = sum((done.folder / name).stat().st_size for name in done.files)
-        worst = max((level.error for piece in done.pieces for level in piece.levels), default=0.0)
+        worst = max((level.error for piece in done.pieces for level in piece.told), default=0.0)
         levels = f"; levels lie up to {worst:.3g} m off" if worst else ""
-        self.told.setText(f"Wrote {counted(len(done.files), 'file')}, {size / 1e6:,.1f} MB, to {done.folder}{levels}.")
+        stay = sum(piece.kept is not None for piece in done.pieces)
+        kept = f" {counted(stay, 'piece')} of {len(done.pieces)} stayed as delivered before." if stay else ""
+        self.told.setText(
+            f"Wrote {counted(len(done.files), 'file')}, {size / 1e6:,.1f} MB, to {done.folder}{levels}.{kept}"
+        )
 
     def _show(self, found: list[Finding], waived: list[Finding]) -> None:
         self._clear()

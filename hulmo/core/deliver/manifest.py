@@ -9,22 +9,29 @@ import numpy as np
 
 import hulmo
 from hulmo.core.deliver.parts import named, palette_of
-from hulmo.core.deliver.pieces import Piece, distance_of, level_name, round_up
+from hulmo.core.deliver.pieces import Piece
 from hulmo.core.deliver.profile import Profile
 from hulmo.core.io.dress_note import dress_of
 from hulmo.core.mesh.body import Body
 from hulmo.core.progress import silent
 from hulmo.core.project import Project
 
-MANIFEST = "manifest.json"
-
 NOTHING: Mapping[str, Any] = MappingProxyType({})
 
 
 def manifest(
-    project: Project, profile: Profile, pieces: list[Piece], files: list[str], splats: Mapping[str, Any] = NOTHING
-) -> dict[str, Any]:
-    """What a receiver needs to know of a delivery, as plain values; `splats` is what is told of images of shares."""
+    project: Project, profile: Profile, pieces: list[Piece], files: list[str], splats: Mapping[str, Any] = NOTHING,
+    own_files: Mapping[str, Mapping[str, str]] = NOTHING,
+) -> dict[str, Any]:  # fmt: skip
+    """What a receiver needs to know of a delivery, as plain values.
+
+    Parameters
+    ----------
+    splats : mapping
+        What is told of images of shares, by name of the body.
+    own_files : mapping
+        Files of each piece, with marks of what they hold.
+    """
     near = _neighbours(pieces)
     return {
         "written_by": f"Hulmo {hulmo.__version__}",
@@ -42,23 +49,35 @@ def manifest(
                 "bounds": _bounds(piece.levels[0].body),
                 "neighbours": near[piece.name],
                 "grounds_changed": round(piece.changed, 6),
-                **({"shares": splats[own]} if (own := named(piece.name, profile)) in splats else {}),
+                **_shares(piece, splats.get(named(piece.name, profile))),
                 "levels": [
                     {
                         "level": number,
-                        "name": level_name(piece.name, number),
-                        "triangles": level.body.corners.live_count,
-                        "vertices": level.body.vertices.live_count,
-                        "error": round_up(level.error),
-                        "from": distance_of(level, profile),
+                        "name": level.name,
+                        "triangles": level.triangles,
+                        "vertices": level.vertices,
+                        "error": level.error,
+                        "from": level.away,
                     }
-                    for number, level in enumerate(piece.levels)
+                    for number, level in enumerate(piece.told)
                 ],
-                "collision": [{"name": part.name, "triangles": part.corners.live_count} for part in piece.collision],
+                "collision": _solids(piece),
+                **({"mark": piece.mark, "files": own_files[piece.name]} if piece.name in own_files else {}),
             }
             for piece in pieces
         ],
     }
+
+
+def _solids(piece: Piece) -> list[dict[str, Any]]:
+    if piece.kept is not None:
+        return list(piece.kept.get("collision", []))
+    return [{"name": part.name, "triangles": part.corners.live_count} for part in piece.collision]
+
+
+def _shares(piece: Piece, splats: Any) -> dict[str, Any]:
+    told = splats if piece.kept is None else piece.kept.get("shares")
+    return {} if told is None else {"shares": told}
 
 
 def _neighbours(pieces: list[Piece]) -> dict[str, list[str]]:

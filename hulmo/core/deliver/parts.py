@@ -16,13 +16,15 @@ from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.project import Project
 
 
-def files_of(project: Project, pieces: list[Piece], profile: Profile) -> list[tuple[str, Project]]:
-    """Stems of files, and the project that each of them is written from."""
+def files_of(project: Project, pieces: list[Piece], profile: Profile) -> list[tuple[str, Project, Piece | None]]:
+    """Stems of files, the project that each of them is written from, and the piece that it is of; of what is kept, none."""
     every: list[tuple[str, Body, Body | None]] = []
+    of: list[Piece] = []
     for piece in pieces:
         source = project.body_named(piece.of, "deliver") if piece.whole else None
-        for number, level in enumerate(piece.levels):
+        for number, level in enumerate(piece.levels if piece.kept is None else ()):
             every.append((level_name(piece.name, number), level.body, source if number == 0 else None))
+            of.append(piece)
     if profile.files == "one":
         whole = _project(project, pieces, every, profile, True)
         levels = [(number, level) for piece in pieces for number, level in enumerate(piece.levels)]
@@ -32,10 +34,13 @@ def files_of(project: Project, pieces: list[Piece], profile: Profile) -> list[tu
             if number:
                 coarser[body.ident] = finest, distance_of(level, profile)
         whole.coarser = coarser
-        return [(safe_name(project.name), whole)]
-    out = [(safe_name(entry[0]), _project(project, pieces, [entry], profile, False)) for entry in every]
-    solid = [part for piece in pieces for part in piece.collision]
-    return out + [(safe_name(part.name), _bare(part, profile)) for part in solid]
+        return [(safe_name(project.name), whole, None)]
+    out: list[tuple[str, Project, Piece | None]] = [
+        (safe_name(entry[0]), _project(project, pieces, [entry], profile, False), piece)
+        for entry, piece in zip(every, of, strict=True)
+    ]
+    solid = [(part, piece) for piece in pieces for part in piece.collision]
+    return out + [(safe_name(part.name), _bare(part, profile), piece) for part, piece in solid]
 
 
 def finest_of(project: Project, pieces: list[Piece], profile: Profile) -> Project:

@@ -3,10 +3,12 @@
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from functools import partial
+from typing import Any
 
 import numpy as np
 
 from hulmo.core.deliver.convex import convex_parts
+from hulmo.core.deliver.kept import Kept
 from hulmo.core.deliver.levels import Level, allowed, levels_of, plain, reduced
 from hulmo.core.deliver.limits import limited
 from hulmo.core.deliver.patches import Patch, outlines_of, patches_of, rim_of, side_for, six_sides_of
@@ -20,6 +22,25 @@ from hulmo.core.progress import Progress, silent
 from hulmo.core.project import Project
 from hulmo.core.topology.reduce import FEWEST
 from hulmo.core.workers import WORKERS
+
+
+@dataclass(frozen=True)
+class Told:
+    """What is told of a level.
+
+    Attributes
+    ----------
+    name : str
+    triangles, vertices : int
+    error, away : float
+        Metres off the full body at the most, and from which on it does; to whole millionths, up.
+    """
+
+    name: str
+    triangles: int
+    vertices: int
+    error: float
+    away: float
 
 
 @dataclass
@@ -42,6 +63,12 @@ class Piece:
         Places on its border, where it is a patch; see `rim_of`.
     whole : bool
         Whether it is a body as it is, and no patch.
+    told : list of Told
+        Of all levels.
+    mark : str
+        Of what it is made of; see `Kept`.
+    kept : dict or None
+        What the delivery that was there tells of it, where its files stay: then only the finest level is made.
     """
 
     name: str
@@ -52,10 +79,18 @@ class Piece:
     collision: list[Body] = field(default_factory=list)
     rim: frozenset[bytes] = frozenset()
     whole: bool = True
+    told: list[Told] = field(default_factory=list)
+    mark: str = ""
+    kept: dict[str, Any] | None = None
 
 
-def pieces_of(project: Project, profile: Profile, progress: Progress) -> list[Piece]:
+def pieces_of(project: Project, profile: Profile, progress: Progress, kept: Kept | None = None) -> list[Piece]:
     """Bodies that are shown, as they are delivered: cut into patches, brought within limits, with their levels.
+
+    Parameters
+    ----------
+    kept : Kept, optional
+        A delivery that is there already; what is made of the same is not made again.
 
     Raises
     ------
@@ -71,9 +106,9 @@ def pieces_of(project: Project, profile: Profile, progress: Progress) -> list[Pi
         share = progress.part(number / len(bodies), (number + 1) / len(bodies))
         parts = _parts(project, body, profile, share.part(0.0, 0.2))
         if len(parts) == 1:
-            out.append(_piece(parts[0], body, profile, share.part(0.2, 1.0)))
+            out.append(_piece(parts[0], body, profile, share.part(0.2, 1.0), kept))
             continue
-        make = partial(_piece, body=body, profile=profile, progress=silent())
+        make = partial(_piece, body=body, profile=profile, progress=silent(), kept=kept)
         with ThreadPoolExecutor(WORKERS) as pool:  # each by itself, in the order of their places
             try:
                 for done, piece in enumerate(pool.map(make, parts)):
@@ -85,18 +120,36 @@ def pieces_of(project: Project, profile: Profile, progress: Progress) -> list[Pi
     return out
 
 
-def _piece(patch: Patch, body: Body, profile: Profile, progress: Progress) -> Piece:
+def _piece(patch: Patch, body: Body, profile: Profile, progress: Progress, kept: Kept | None) -> Piece:
     part = patch.body
     rim = rim_of(part) if profile.cuts else frozenset()
     changed = limited(part, profile.most_at_vertex, profile.most_grounds)
     part.name = patch.name
+    mark = "" if kept is None else kept.mark(part)
+    found = None if kept is None else kept.find(patch.name, mark)
+    if found is not None:
+        full = plain(part)
+        levels = [Level(skirted(full, profile.skirt) if profile.skirt else full, 0.0)]
+        told = [
+            Told(str(e["name"]), int(e["triangles"]), int(e["vertices"]), float(e["error"]), float(e["from"]))
+            for e in found["levels"]
+        ]
+        whole = not profile.cuts
+        return Piece(patch.name, body.name, patch.cell, levels, changed, [], rim, whole, told, mark, found)
     levels = _levels(part, body, profile, progress)
     for level in levels[1:]:
         limited(level.body, profile.most_at_vertex, profile.most_grounds)
     if profile.skirt:
         levels = [Level(skirted(level.body, profile.skirt), level.error) for level in levels]
     solid = _collision(part, profile, progress)
-    return Piece(patch.name, body.name, patch.cell, levels, changed, solid, rim, not profile.cuts)
+    told = [
+        Told(
+            level_name(patch.name, number), level.body.corners.live_count, level.body.vertices.live_count,
+            round_up(level.error), distance_of(level, profile),
+        )
+        for number, level in enumerate(levels)
+    ]  # fmt: skip
+    return Piece(patch.name, body.name, patch.cell, levels, changed, solid, rim, not profile.cuts, told, mark)
 
 
 def _parts(project: Project, body: Body, profile: Profile, progress: Progress) -> list[Patch]:
@@ -140,14 +193,20 @@ def check_names(pieces: list[Piece], profile: Profile) -> None:
     """Raises InvalidInput where two files would have one name."""
     taken: dict[str, str] = {}
     for piece in pieces:
-        names = [level_name(piece.name, number) for number in range(len(piece.levels))]
-        for name in (*names, *(part.name for part in piece.collision)):
+        for name in (*(level.name for level in piece.told), *solids_of(piece)):
             word = safe_name(name).lower()
             if word in taken and profile.files == "many":
                 raise InvalidInput(
                     f"{name!r} and {taken[word]!r} would be files of one name; rename one of them, or deliver into one file"
                 )
             taken[word] = name
+
+
+def solids_of(piece: Piece) -> list[str]:
+    """Names of the collision bodies of a piece."""
+    if piece.kept is not None:
+        return [str(part["name"]) for part in piece.kept.get("collision", [])]
+    return [part.name for part in piece.collision]
 
 
 def _collision(body: Body, profile: Profile, progress: Progress) -> list[Body]:

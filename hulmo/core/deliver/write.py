@@ -2,13 +2,15 @@
 
 import json
 import pathlib
+import shutil
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from hulmo.core.deliver.manifest import MANIFEST, NOTHING, manifest
-from hulmo.core.deliver.parts import files_of, named
-from hulmo.core.deliver.pieces import Piece, check_names, distance_of, level_name, pieces_of
+from hulmo.core.deliver.kept import MANIFEST, Kept, file_mark
+from hulmo.core.deliver.manifest import NOTHING, manifest
+from hulmo.core.deliver.parts import files_of, named, palette_of
+from hulmo.core.deliver.pieces import Piece, check_names, pieces_of, solids_of
 from hulmo.core.deliver.profile import Profile
 from hulmo.core.deliver.smaller_images import with_smaller_images
 from hulmo.core.deliver.splat import splat_images
@@ -52,6 +54,8 @@ def deliver_to(
     not have are taken away; others are left alone, and are in the way where they have the name of one of this. All along
     the manifest names every file that is a delivery's, so that one that was killed is gone on with by the next.
 
+    Pieces of an earlier delivery that are made of the same, and whose files are as they were written, stay.
+
     Parameters
     ----------
     more : mapping
@@ -65,15 +69,19 @@ def deliver_to(
     if not folder.is_dir():
         raise FileProblem(f"{folder}: there is no such folder; make it first")
     project = with_smaller_images(project, profile.texture)
-    pieces = pieces_of(project, profile, progress.part(0.0, 0.7))
+    kept = Kept(folder, project, profile)
+    pieces = pieces_of(project, profile, progress.part(0.0, 0.7), kept)
+    if [ground.name for ground in palette_of(project, pieces)] != kept.grounds and any(piece.kept for piece in pieces):
+        pieces = pieces_of(project, profile, progress.part(0.0, 0.7))  # all files have other columns now
     check_names(pieces, profile)
     try:
         with folder_inside(folder) as inside:
-            splats = _write(project, profile, pieces, inside, progress)
+            _take_over(pieces, folder, inside)
+            splats, own = _write(project, profile, pieces, inside, progress)
             made = sorted(str(path.relative_to(inside)) for path in inside.rglob("*") if path.is_file())
             written = [name for name in made if name != HELD]
             files = [*written, *more]
-            told = manifest(project, profile, pieces, files, splats)
+            told = manifest(project, profile, pieces, files, splats, own)
             (inside / MANIFEST).write_bytes(_json(told))
             for name, make in more.items():
                 (inside / name).write_bytes(make(Delivered(inside, [*written, MANIFEST], pieces)))
@@ -96,34 +104,55 @@ def deliver_to(
     return Delivered(folder, [*files, MANIFEST], pieces)
 
 
+def _take_over(pieces: list[Piece], folder: pathlib.Path, inside: pathlib.Path) -> None:
+    # files of what is kept, and images that they share with others
+    names = {str(name) for piece in pieces if piece.kept is not None for name in piece.kept["files"]}
+    for name in sorted(names):
+        (inside / name).parent.mkdir(parents=True, exist_ok=True)
+        shutil.copyfile(folder / name, inside / name)
+
+
 def _write(
     project: Project, profile: Profile, pieces: list[Piece], inside: pathlib.Path, progress: Progress
-) -> dict[str, Any]:
-    # what is told of images of shares, by the body's name in the files
+) -> tuple[dict[str, Any], dict[str, dict[str, str]]]:
+    # what is told of images of shares, by the body's name in the files; and the files of each piece with their marks
     exporter, ending = EXPORTERS[profile.format], profile.format
     values = complete(exporter.settings, profile.settings, profile.name)
     if profile.files == "many":
         values |= {name: value for name, value in (("props", "none"), ("images", "shared")) if name in values}
     tasks, splats = files_of(project, pieces, profile), dict[str, Any]()
     finest = {named(piece.name, profile) for piece in pieces}
-    for done, (stem, part) in enumerate(tasks):
+    own: dict[str, set[str]] = {}
+    for done, (stem, part, piece) in enumerate(tasks):
         progress.step(0.7 + 0.25 * done / len(tasks), f"writing {stem}.{ending}")
         exporter.write(part, inside / f"{stem}.{ending}", values, silent())
+        names = {f"{stem}.{ending}", f"{stem}.bin", *_within(inside, f"{stem}.textures"), *_within(inside, "textures")}
         for body in part.bodies if profile.splat else ():
             if body.name in finest:
                 images, splats[body.name] = splat_images(body, safe_name(body.name), len(part.grounds), profile.splat)
                 for name, data in images.items():
                     (inside / name).write_bytes(data)
+                names |= images.keys()
+        if piece is not None:
+            own.setdefault(piece.name, set()).update(name for name in names if (inside / name).is_file())
     if ending in USD and profile.files == "many":
         whole = assembly([_assembled(piece, profile) for piece in pieces], values)
         (inside / f"{safe_name(project.name)}.assembly.usda").write_bytes(whole)
-    return splats
+    marks: dict[str, str] = {}
+    for names in own.values():
+        marks |= {name: file_mark(inside / name) for name in sorted(names - marks.keys())}
+    files = {name: {each: marks[each] for each in sorted(names)} for name, names in own.items()}
+    return splats, files | {piece.name: piece.kept["files"] for piece in pieces if piece.kept is not None}
+
+
+def _within(inside: pathlib.Path, folder: str) -> list[str]:
+    return [f"{folder}/{path.name}" for path in (inside / folder).iterdir()] if (inside / folder).is_dir() else []
 
 
 def _assembled(piece: Piece, profile: Profile) -> Assembled:
-    files = [f"{safe_name(level_name(piece.name, number))}.{profile.format}" for number in range(len(piece.levels))]
-    solid = [f"{safe_name(part.name)}.{profile.format}" for part in piece.collision]
-    return Assembled(piece.name, files, [distance_of(level, profile) for level in piece.levels], solid)
+    files = [f"{safe_name(level.name)}.{profile.format}" for level in piece.told]
+    solid = [f"{safe_name(name)}.{profile.format}" for name in solids_of(piece)]
+    return Assembled(piece.name, files, [level.away for level in piece.told], solid)
 
 
 def _files_before(folder: pathlib.Path) -> set[str]:

@@ -1,8 +1,11 @@
 """Texture sets as pixels, whether shipped or kept in a project."""
 
+import functools
+import hashlib
 import os
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from concurrent.futures import ThreadPoolExecutor
+from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +15,8 @@ from hulmo.core.errors import FileProblem, shown
 from hulmo.core.ground.ground import Ground
 from hulmo.core.ground.library import shipped, shipped_file
 from hulmo.core.image_file import opened_image
+
+T = TypeVar("T")
 
 Pixels = NDArray[np.uint8]
 
@@ -41,6 +46,50 @@ def mean_of(part: str, pixels: Pixels) -> list[float]:
     if pixels.ndim == 2:
         return [_mean(figures, pixels)]
     return [_mean(figures, pixels[:, :, k]) for k in range(3 if part == "albedo" else 2)]
+
+
+def part_mean(ground: Ground, part: str, stored: StoredTextures) -> list[float]:
+    """As `mean_of`, of a part of a ground; of images that were asked about before it is known.
+
+    Raises
+    ------
+    FileProblem
+        As `part_pixels`.
+    """
+    key = ("mean", part, content_of(ground, part, stored))
+    return list(remembered(key, lambda: mean_of(part, part_pixels(ground, part, stored))))
+
+
+def content_of(ground: Ground, part: str, stored: StoredTextures) -> bytes | str | float:
+    """Changes where the pixels of a part do.
+
+    Raises
+    ------
+    FileProblem
+        As `encoded_part`.
+    """
+    if not has_image(ground, part, stored):
+        return plain_value(ground, part, stored)
+    data = encoded_part(ground.texture, part, stored)
+    assert data is not None
+    return hashlib.blake2b(data, digest_size=20).digest()
+
+
+def remembered(key: tuple[object, ...], make: Callable[[], T]) -> T:
+    """What was made for a key before, or is made now; the oldest is forgotten when there is much of it.
+
+    For what is small and takes long to make of images: many files of a delivery ask for the same.
+    """
+    kept = _kept(key)
+    if not kept:
+        kept.append(make())
+    found: T = kept[0]
+    return found
+
+
+@functools.lru_cache(maxsize=512)
+def _kept(key: tuple[object, ...]) -> list[Any]:
+    return []
 
 
 def figures_of(part: str) -> NDArray[np.float32]:

@@ -11,7 +11,7 @@ from hulmo.core.ground.blend import adjusted
 from hulmo.core.ground.brushes.tint import TINT
 from hulmo.core.ground.ground import Ground
 from hulmo.core.ground.quantise import quantise
-from hulmo.core.ground.textures import StoredTextures, linear_albedo, part_pixels
+from hulmo.core.ground.textures import StoredTextures, content_of, linear_albedo, part_pixels, remembered
 from hulmo.core.ground.weights import WEIGHT, weights_of
 from hulmo.core.kernel import kernel
 from hulmo.core.mesh.body import Body, Place
@@ -102,7 +102,13 @@ def used_grounds(bodies: list[Body], grounds: int) -> list[int]:
 
 def mean_colours(grounds: tuple[Ground, ...], textures: StoredTextures) -> NDArray[np.float64]:
     """(G, 3) mean colour of each ground as it is drawn, tinted and adjusted; linear light."""
-    return np.array([_mean_colour(ground, part_pixels(ground, "albedo", textures)) for ground in grounds])
+    return np.array([_known_colour(ground, textures) for ground in grounds])
+
+
+def _known_colour(ground: Ground, textures: StoredTextures) -> NDArray[np.float64]:
+    own = ground.tint, ground.brightness, ground.contrast, ground.gamma, ground.saturation
+    key = ("colour", *own, content_of(ground, "albedo", textures))
+    return remembered(key, lambda: _mean_colour(ground, part_pixels(ground, "albedo", textures)))
 
 
 def _mean_colour(ground: Ground, albedo: NDArray[np.uint8]) -> NDArray[np.float64]:

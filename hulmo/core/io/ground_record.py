@@ -5,7 +5,7 @@ from typing import Any
 
 from hulmo.core.ground.ground import Ground
 from hulmo.core.ground.library import PARTS
-from hulmo.core.ground.textures import encoded_part, has_image, image_size, mean_of, part_pixels, plain_value
+from hulmo.core.ground.textures import encoded_part, has_image, image_size, part_mean, plain_value
 from hulmo.core.project import Project
 
 GROUND_VALUES = (
@@ -58,7 +58,7 @@ def ground_records(project: Project, delivered: list[Ground]) -> tuple[list[Deli
             "plain_height": ground.height,
         }
         if ground.break_up:  # what the pieces of a broken-up texture are mixed about
-            means = {part: mean_of(part, part_pixels(ground, part, project.textures)) for part in PARTS}
+            means = {part: part_mean(ground, part, project.textures) for part in PARTS}
             record["mean"] = {
                 part: [round(value, 6) for value in values] if len(values) > 1 else round(values[0], 6)
                 for part, values in means.items()

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from hulmo.core.ground.blend import hashed
 from hulmo.core.ground.ground import Ground
-from hulmo.core.ground.textures import StoredTextures, mean_of, part_pixels
+from hulmo.core.ground.textures import StoredTextures, part_mean
 from hulmo.core.io.delivery import Delivery
 from hulmo.core.io.exr import write_exr
 
@@ -96,7 +96,7 @@ def tables_of(bodies: list[Delivery], grounds: list[Ground], textures: StoredTex
         out.values = Table(name, tuple(start), tuple(many))
     for ground in grounds:
         parts = ("albedo", "roughness", "height") if ground.break_up else ()
-        out.means.append({part: mean_of(part, part_pixels(ground, part, textures)) for part in parts})
+        out.means.append({part: part_mean(ground, part, textures) for part in parts})
     return out
 
 

@@ -10,7 +10,7 @@ import msgspec
 
 import hulmo
 import hulmo.assets
-from hulmo.core.deliver.manifest import MANIFEST
+from hulmo.core.deliver.kept import MANIFEST
 from hulmo.core.deliver.parts import finest_of
 from hulmo.core.deliver.profile import Profile
 from hulmo.core.deliver.smaller_images import with_smaller_images
@@ -113,9 +113,9 @@ def _shown(project: Project, profile: Profile, done: Delivered) -> list[bytes]:
 def _aside(done: Delivered, found: list[Finding]) -> str:
     rows = [
         f"<tr><td>{html.escape(piece.name)}</td>"
-        f'<td class="number">{level.body.corners.live_count:,}</td><td class="number">{level.error:.3g} m</td></tr>'
+        f'<td class="number">{level.triangles:,}</td><td class="number">{level.error:.3g} m</td></tr>'
         for piece in done.pieces
-        for level in piece.levels
+        for level in piece.told
     ]
     files = [
         f'<tr><td>{html.escape(name)}</td><td class="number">{(done.folder / name).stat().st_size / 1e3:,.0f} kB</td></tr>'

@@ -1,0 +1,91 @@
+"""What of an earlier delivery can stay: pieces made of the very same, whose files are there as they were written."""
+
+import hashlib
+import json
+import pathlib
+from typing import Any
+
+import msgspec
+
+import hulmo
+from hulmo.core.deliver.profile import Profile
+from hulmo.core.mesh.body import Body
+from hulmo.core.project import Project
+
+MANIFEST = "manifest.json"
+
+
+class Kept:
+    """The pieces of the delivery that lies in a folder.
+
+    Parameters
+    ----------
+    folder : Path
+    project : Project
+        What is delivered now.
+    profile : Profile
+    """
+
+    def __init__(self, folder: pathlib.Path, project: Project, profile: Profile) -> None:
+        self._folder = folder
+        self._common = _common(project, profile)
+        self._told = _told(folder) if profile.files == "many" else {}
+        pieces = self._told.get("pieces", [])
+        known = [piece for piece in pieces if isinstance(piece, dict) and isinstance(piece.get("files"), dict)]
+        self._pieces = {str(piece.get("name")): piece for piece in known}
+
+    @property
+    def grounds(self) -> list[Any]:
+        """Names of the grounds that its files have, in order."""
+        return list(self._told.get("grounds", []))
+
+    def mark(self, body: Body) -> str:
+        """Changes where anything does that the files of a piece are made of."""
+        out = hashlib.sha256(self._common)
+        out.update(json.dumps([body.name, body.origin, body.border_lock, str(body.down)]).encode())
+        for name in sorted(body.vertices.names):
+            out.update(name.encode() + body.vertices[name].tobytes())
+        out.update(body.corners.vertex.tobytes())
+        for name in sorted(body.corners.slots.names()):
+            out.update(name.encode() + body.corners.slots[name].tobytes())
+        return out.hexdigest()
+
+    def find(self, name: str, mark: str) -> dict[str, Any] | None:
+        """What was told of a piece, if it is made of the same and all of its files are there."""
+        piece = self._pieces.get(name)
+        if piece is None or piece.get("mark") != mark:
+            return None
+        try:
+            same = all(file_mark(self._folder / str(file)) == known for file, known in piece["files"].items())
+            levels = [(str(level["name"]), float(level["error"]), float(level["from"])) for level in piece["levels"]]
+        except (OSError, KeyError, TypeError, ValueError):
+            return None
+        return piece if same and levels else None
+
+
+def file_mark(path: pathlib.Path) -> str:
+    """Of what a file holds."""
+    with path.open("rb") as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()
+
+
+def _told(folder: pathlib.Path) -> dict[str, Any]:
+    try:
+        told = json.loads((folder / MANIFEST).read_bytes())
+    except (OSError, ValueError, RecursionError):
+        return {}
+    whole = isinstance(told, dict) and not told.get("unfinished") and isinstance(told.get("pieces"), list)
+    return told if whole else {}
+
+
+def _common(project: Project, profile: Profile) -> bytes:
+    out = hashlib.sha256(f"{hulmo.__version__} {project.name}".encode())
+    for what in (profile, project.grounds, project.blend, project.light):
+        out.update(msgspec.json.encode(what))
+    if project.sky is not None:
+        out.update(project.sky.name.encode() + project.sky.light.tobytes())
+    used = {ground.texture for ground in project.grounds}
+    for name, parts in sorted(project.textures.items()):
+        for part, data in sorted(parts.items()) if name in used else ():
+            out.update(f"{name} {part}".encode() + hashlib.sha256(data).digest())
+    return out.digest()
