@@ -9,6 +9,7 @@ import msgspec
 
 import hulmo
 from hulmo.core.deliver.profile import Profile
+from hulmo.core.file_name import safe_name
 from hulmo.core.mesh.body import Body
 from hulmo.core.project import Project
 
@@ -28,7 +29,7 @@ class Kept:
 
     def __init__(self, folder: pathlib.Path, project: Project, profile: Profile) -> None:
         self._folder = folder
-        self._common = _common(project, profile)
+        self._common, self._format = _common(project, profile), profile.format
         self._told = _told(folder) if profile.files == "many" else {}
         pieces = self._told.get("pieces", [])
         known = [piece for piece in pieces if isinstance(piece, dict) and isinstance(piece.get("files"), dict)]
@@ -37,7 +38,8 @@ class Kept:
     @property
     def grounds(self) -> list[Any]:
         """Names of the grounds that its files have, in order."""
-        return list(self._told.get("grounds", []))
+        found = self._told.get("grounds")
+        return found if isinstance(found, list) else []
 
     def mark(self, body: Body) -> str:
         """Changes where anything does that the files of a piece are made of."""
@@ -56,11 +58,17 @@ class Kept:
         if piece is None or piece.get("mark") != mark:
             return None
         try:
-            same = all(file_mark(self._folder / str(file)) == known for file, known in piece["files"].items())
-            levels = [(str(level["name"]), float(level["error"]), float(level["from"])) for level in piece["levels"]]
-        except (OSError, KeyError, TypeError, ValueError):
-            return None
-        return piece if same and levels else None
+            files = dict(piece["files"].items())
+            plain = all(not file.startswith("/") and ".." not in pathlib.PurePosixPath(file).parts for file in files)
+            same = plain and all(file_mark(self._folder / file) == known for file, known in files.items())
+            names = [str(part["name"]) for part in piece.get("collision", [])]
+            for level in piece["levels"]:
+                names.append(str(level["name"]))
+                _ = int(level["triangles"]), int(level["vertices"]), float(level["error"]), float(level["from"])
+            same = same and all(f"{safe_name(each)}.{self._format}" in files for each in names)
+        except (OSError, KeyError, TypeError, ValueError, AttributeError):
+            return None  # the manifest is damaged, or files are gone
+        return piece if same and piece["levels"] else None
 
 
 def file_mark(path: pathlib.Path) -> str:
