@@ -9,7 +9,6 @@ import msgspec
 
 import hulmo
 from hulmo.core.deliver.profile import Profile
-from hulmo.core.file_name import safe_name
 from hulmo.core.mesh.body import Body
 from hulmo.core.project import Project
 
@@ -29,7 +28,7 @@ class Kept:
 
     def __init__(self, folder: pathlib.Path, project: Project, profile: Profile) -> None:
         self._folder = folder
-        self._common, self._format = _common(project, profile), profile.format
+        self._common = _common(project, profile)
         self._told = _told(folder) if profile.files == "many" else {}
         pieces = self._told.get("pieces", [])
         known = [piece for piece in pieces if isinstance(piece, dict) and isinstance(piece.get("files"), dict)]
@@ -55,20 +54,19 @@ class Kept:
     def find(self, name: str, mark: str) -> dict[str, Any] | None:
         """What was told of a piece, if it is made of the same and all of its files are there."""
         piece = self._pieces.get(name)
-        if piece is None or piece.get("mark") != mark:
+        if piece is None or piece.get("mark") != mark or piece.get("seal") != seal_of(piece):
             return None
         try:
-            files = dict(piece["files"].items())
-            plain = all(not file.startswith("/") and ".." not in pathlib.PurePosixPath(file).parts for file in files)
-            same = plain and all(file_mark(self._folder / file) == known for file, known in files.items())
-            names = [str(part["name"]) for part in piece.get("collision", [])]
-            for level in piece["levels"]:
-                names.append(str(level["name"]))
-                _ = int(level["triangles"]), int(level["vertices"]), float(level["error"]), float(level["from"])
-            same = same and all(f"{safe_name(each)}.{self._format}" in files for each in names)
-        except (OSError, KeyError, TypeError, ValueError, AttributeError):
-            return None  # the manifest is damaged, or files are gone
-        return piece if same and piece["levels"] else None
+            same = all(file_mark(self._folder / file) == known for file, known in piece["files"].items())
+        except OSError:
+            return None
+        return piece if same else None
+
+
+def seal_of(piece: dict[str, Any]) -> str:
+    """Of all that is told of a piece but its neighbours, which change without it: a manifest that was altered keeps nothing."""
+    told = {name: value for name, value in piece.items() if name not in ("seal", "neighbours")}
+    return hashlib.sha256(json.dumps(told, sort_keys=True).encode()).hexdigest()
 
 
 def file_mark(path: pathlib.Path) -> str:

@@ -8,6 +8,7 @@ import msgspec
 import numpy as np
 
 import hulmo
+from hulmo.core.deliver.kept import seal_of
 from hulmo.core.deliver.parts import named, palette_of
 from hulmo.core.deliver.pieces import Piece
 from hulmo.core.deliver.profile import Profile
@@ -42,31 +43,37 @@ def manifest(
         **({"dress": dress_of(project, silent())} if profile.files == "many" else {}),
         "files": files,
         "pieces": [
-            {
-                "name": piece.name,
-                "body": piece.of,
-                **({"cell": list(piece.cell)} if piece.cell is not None else {}),
-                "bounds": _bounds(piece.levels[0].body),
-                "neighbours": near[piece.name],
-                "grounds_changed": round(piece.changed, 6),
-                **_shares(piece, splats.get(named(piece.name, profile))),
-                "levels": [
-                    {
-                        "level": number,
-                        "name": level.name,
-                        "triangles": level.triangles,
-                        "vertices": level.vertices,
-                        "error": level.error,
-                        "from": level.away,
-                    }
-                    for number, level in enumerate(piece.told)
-                ],
-                "collision": _solids(piece),
-                **({"mark": piece.mark, "files": own_files[piece.name]} if piece.name in own_files else {}),
-            }
+            _sealed(
+                {
+                    "name": piece.name,
+                    "body": piece.of,
+                    **({"cell": list(piece.cell)} if piece.cell is not None else {}),
+                    "bounds": _bounds(piece.levels[0].body),
+                    "neighbours": near[piece.name],
+                    "grounds_changed": round(piece.changed, 6),
+                    **_shares(piece, splats.get(named(piece.name, profile))),
+                    "levels": [
+                        {
+                            "level": number,
+                            "name": level.name,
+                            "triangles": level.triangles,
+                            "vertices": level.vertices,
+                            "error": level.error,
+                            "from": level.away,
+                        }
+                        for number, level in enumerate(piece.told)
+                    ],
+                    "collision": _solids(piece),
+                    **({"mark": piece.mark, "files": own_files[piece.name]} if piece.name in own_files else {}),
+                }
+            )
             for piece in pieces
         ],
     }
+
+
+def _sealed(piece: dict[str, Any]) -> dict[str, Any]:
+    return {**piece, "seal": seal_of(piece)} if "mark" in piece else piece
 
 
 def _solids(piece: Piece) -> list[dict[str, Any]]:
