@@ -64,7 +64,7 @@ class Kept:
 
 
 def seal_of(piece: dict[str, Any]) -> str:
-    """Of all that is told of a piece but its neighbours, which change without it: a manifest that was altered keeps nothing."""
+    """Of all that is told of a piece but its neighbours, which change without it: what was altered keeps nothing."""
     told = {name: value for name, value in piece.items() if name not in ("seal", "neighbours")}
     return hashlib.sha256(json.dumps(told, sort_keys=True).encode()).hexdigest()
 
