@@ -177,6 +177,8 @@ class Canvas(QWidget):
         project = self._session.project
         self.levels.end()
         self.picture.show(project if not pieces else self.levels.begin(project, pieces, profile))
+        self.show_waters()
+        self.show_choice()
         self.redraw()
 
     def go_to(self, corners: NDArray[np.float64]) -> None:

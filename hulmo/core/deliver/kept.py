@@ -40,9 +40,17 @@ class Kept:
         found = self._told.get("grounds")
         return found if isinstance(found, list) else []
 
-    def mark(self, body: Body) -> str:
-        """Changes where anything does that the files of a piece are made of."""
-        out = hashlib.sha256(self._common)
+    def mark(self, body: Body, whole: int) -> str:
+        """Changes where anything does that the files of a piece are made of.
+
+        Parameters
+        ----------
+        body : Body
+            The piece, brought within limits.
+        whole : int
+            Triangles of the body that it is of, where levels are counts of them; otherwise 0.
+        """
+        out = hashlib.sha256(self._common + str(whole).encode())
         out.update(json.dumps([body.name, body.origin, body.border_lock, str(body.down)]).encode())
         for name in sorted(body.vertices.names):
             out.update(name.encode() + body.vertices[name].tobytes())

@@ -125,7 +125,8 @@ def _piece(patch: Patch, body: Body, profile: Profile, progress: Progress, kept:
     rim = rim_of(part) if profile.cuts else frozenset()
     changed = limited(part, profile.most_at_vertex, profile.most_grounds)
     part.name = patch.name
-    mark = "" if kept is None else kept.mark(part)
+    whole = body.corners.live_count if profile.levels_by == "triangles" else 0
+    mark = "" if kept is None else kept.mark(part, whole)
     found = None if kept is None else kept.find(patch.name, mark)
     if found is not None:
         full = plain(part)
@@ -134,8 +135,7 @@ def _piece(patch: Patch, body: Body, profile: Profile, progress: Progress, kept:
             Told(str(e["name"]), int(e["triangles"]), int(e["vertices"]), float(e["error"]), float(e["from"]))
             for e in found["levels"]
         ]
-        whole = not profile.cuts
-        return Piece(patch.name, body.name, patch.cell, levels, changed, [], rim, whole, told, mark, found)
+        return Piece(patch.name, body.name, patch.cell, levels, changed, [], rim, not profile.cuts, told, mark, found)
     levels = _levels(part, body, profile, progress)
     for level in levels[1:]:
         limited(level.body, profile.most_at_vertex, profile.most_grounds)
