@@ -84,12 +84,15 @@ def surface_of(body: Body, of: str, where: str) -> NDArray[np.float32]:
 
 def laid_uv(body: Body, slots: NDArray[np.int32], uv: Uv, name: str, label: str, where: str) -> Edit:
     """The edit that lays (K, 3, 2) coordinates on slots; raises InvalidInput where they would lie too far out."""
-    if not np.isfinite(uv).all() or np.abs(uv).max(initial=0.0) > FARTHEST:
+    if uv.size and not (uv.max() <= FARTHEST and uv.min() >= -FARTHEST):  # what is no number fits neither
         raise InvalidInput(
             f"{where}: UV would lie more than {FARTHEST:g} from 0; choose a larger unit or a smaller factor"
         )
     column = uv_column(name, where)
     old = body.corners.slots.get(column)
-    new = np.zeros((body.corners.count, 3, 2), np.float32) if old is None else old.copy()
-    new[slots] = uv
+    if slots.size == body.corners.count:
+        new = uv.astype(np.float32)
+    else:
+        new = np.zeros((body.corners.count, 3, 2), np.float32) if old is None else old.copy()
+        new[slots] = uv
     return Edit(label, (SlotColumnDelta(body.ident, "corner", column, None if old is None else old.copy(), new),))

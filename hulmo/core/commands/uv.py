@@ -71,13 +71,12 @@ class LayUv(Command, frozen=True, tag="lay_uv"):
         slots = faces_of(body, self.faces, where)
         position = surface_of(body, self.of, where).astype(np.float64)
         triangles = body.corners.triangles[slots]
-        place = position[triangles]
-        up = body.up(np.array([[column.mean() for column in place.reshape(-1, 3).T]]))[0]
-        if body.down.kind == "centre":  # about a centre, the poles are those of the world
-            up = np.array([0.0, 1.0, 0.0])
+        place = position.take(triangles, axis=0)
+        # about a centre, the poles are those of the world
+        up = body.up(np.zeros((1, 3)))[0] if body.down.even else np.array([0.0, 1.0, 0.0])
         uv = projection.lay(place, unit_normals(position, triangles), _ways(up), values)
         if self.unit:
-            uv = uv / self.unit
+            uv /= self.unit
         else:
             low, high = (np.array([least(uv[..., k]) for k in range(2)]) for least in (np.min, np.max))
             uv = (uv - low) / max(float((high - low).max()), 1e-12)
