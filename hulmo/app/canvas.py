@@ -21,7 +21,6 @@ from hulmo.app.shown_choice import ShownOver
 from hulmo.app.theme import Theme
 from hulmo.app.tools.by_hand import ByHandTool
 from hulmo.core.deliver.pieces import Piece
-from hulmo.core.deliver.profile import Profile
 from hulmo.core.edit import Change
 from hulmo.core.objects.viewpoint import viewpoint_of
 from hulmo.core.setting import Value, Values
@@ -169,14 +168,14 @@ class Canvas(QWidget):
             self.picture.forget()
             self.redraw()
 
-    def show_levels(self, pieces: list[Piece] | None, profile: Profile) -> None:
+    def show_levels(self, pieces: list[Piece] | None) -> None:
         """Draw the levels of a delivery in place of the bodies, by distance; None for the bodies themselves."""
         if self.picture is None or (pieces is None and not self.levels.on):
             return
         self.sheet.make_current()
         project = self._session.project
         self.levels.end()
-        self.picture.show(project if not pieces else self.levels.begin(project, pieces, profile))
+        self.picture.show(project if not pieces else self.levels.begin(project, pieces))
         self.show_waters()
         self.show_choice()
         self.redraw()
@@ -452,7 +451,7 @@ class Canvas(QWidget):
             self.redraw()
 
     def _changed(self, change: Change) -> None:
-        self.show_levels(None, Profile(""))
+        self.show_levels(None)
         if self.picture is not None:
             self.picture.note(change)
         if "bodies" in change.fields:

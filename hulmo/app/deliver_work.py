@@ -76,7 +76,7 @@ class DeliverWork(QObject):
         session, canvas, card = self._window.session, self._window.canvas, self._card
         project, profile = session.project, card.profile
         if not shown:
-            canvas.show_levels(None, profile)
+            canvas.show_levels(None)
             card.told.setText("")
             return
 
@@ -84,7 +84,7 @@ class DeliverWork(QObject):
             if not card.levels.isChecked():
                 return
             if max(len(piece.levels) for piece in pieces) > 1:
-                canvas.show_levels(pieces, profile)
+                canvas.show_levels(pieces)
                 return
             card.levels.setChecked(False)
             card.told.setText("No coarser level keeps within its error; take a larger distance, or go by triangles.")

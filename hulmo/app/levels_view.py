@@ -7,8 +7,7 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from hulmo.core.counted import counted
-from hulmo.core.deliver.pieces import Piece, distance_of
-from hulmo.core.deliver.profile import Profile
+from hulmo.core.deliver.pieces import Piece
 from hulmo.core.edit import Change
 from hulmo.core.mesh.body import Body
 from hulmo.core.project import Project
@@ -44,12 +43,7 @@ class LevelsView(QObject):
         """Whether levels are shown."""
         return bool(self._chains)
 
-    @property
-    def picked(self) -> list[int]:
-        """Number of the level of each piece that is shown."""
-        return list(self._picked)
-
-    def begin(self, project: Project, pieces: list[Piece], profile: Profile) -> Project:
+    def begin(self, project: Project, pieces: list[Piece]) -> Project:
         """A project to draw in place of the one that the pieces are of, whose bodies it takes over; `pick` says what of it
         is shown."""
         self._chains, ident = [], 1 + max(body.ident for body in project.bodies)
@@ -60,7 +54,7 @@ class LevelsView(QObject):
                 ident += 1
             rows = np.unique(bodies[0].corners.live_triangles())
             place = bodies[0].placed(bodies[0].vertices["position"][rows].astype(np.float64))
-            away = tuple(distance_of(level, profile) for level in piece.levels)
+            away = tuple(told.away for told in piece.told)
             self._chains.append(_Chain(tuple(bodies), away, place.min(axis=0), place.max(axis=0)))
         self._picked = [-1] * len(self._chains)
         shown = Project(project.name)

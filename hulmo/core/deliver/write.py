@@ -70,7 +70,8 @@ def deliver_to(
         raise FileProblem(f"{folder}: there is no such folder; make it first")
     project = with_smaller_images(project, profile.texture)
     kept = Kept(folder, project, profile)
-    pieces = pieces_of(project, profile, progress.part(0.0, 0.7), kept)
+    had = kept if profile.files == "many" else None  # one file holds all
+    pieces = pieces_of(project, profile, progress.part(0.0, 0.7), had)
     if [ground.name for ground in palette_of(project, pieces)] != kept.grounds and any(piece.kept for piece in pieces):
         pieces = pieces_of(project, profile, progress.part(0.0, 0.7))  # all files have other columns now
     check_names(pieces, profile)

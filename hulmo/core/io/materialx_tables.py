@@ -16,7 +16,8 @@ from hulmo.core.io.exr import write_exr
 MOST_CELLS = 2048
 """Cells along a side of a table; what lies beyond repeats it."""
 
-Whole = NDArray[np.int64]
+MOST_ROWS, MOST_VALUES = 16_384, 2_097_152
+"""Rows and texels of the table of values at the most."""
 
 
 @dataclass(frozen=True)
@@ -85,7 +86,9 @@ def tables_of(bodies: list[Delivery], grounds: list[Ground], textures: StoredTex
     if sizes:
         first_cell = np.minimum(np.floor(low / min(sizes)), np.floor(low / max(sizes))).astype(np.int64)
         last = np.maximum(np.floor(high / min(sizes)), np.floor(high / max(sizes))).astype(np.int64) + 1
-        count = np.minimum(last - first_cell + 1, (MOST_CELLS, 64, 64))
+        count = np.minimum(last - first_cell + 1, MOST_CELLS)
+        while count[1] * count[2] > MOST_ROWS or count.prod() > MOST_VALUES:
+            count[count.argmax()] = (count.max() + 1) // 2  # beyond them it comes again
         x, y, z = (np.arange(first_cell[k], first_cell[k] + count[k]) for k in range(3))
         grid = np.meshgrid(z, y, x, indexing="ij")
         value = (hashed(grid[2], grid[1], grid[0])[..., 0].astype(np.float64) / 4294967295.0).astype(np.float32)

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from hulmo.core.kernel import kernel
 from hulmo.core.mesh.morton import morton_order
 from hulmo.core.mesh.spatial_index import SpatialIndex
-from hulmo.core.mesh.tree_query import closest_on_triangle, nearest_to
+from hulmo.core.mesh.tree_query import apart_from, nearest_to
 from hulmo.core.workers import WORKERS
 
 Corners = NDArray[np.int32]
@@ -49,7 +49,8 @@ def furthest(
     at a corner: any triangle of the other surface bounds it, most often one that a corner lies near. A corner that is no
     further from the last such triangle than what was found already is not looked for (early break: Taha and Hanbury 2015).
     A triangle that the other surface lies over, once and facing the same way, is no further from it than that rises or
-    falls over it. What is left is asked for at its middle, and divided in four until the bound is tight.
+    falls over it: its clipped parts have to add up to the area, which takes it that a fold does not make up just for a
+    hole. What is left is asked for at its middle, and divided in four until the bound is tight.
     """
     rows = np.unique(triangles).astype(np.int32)
     if not rows.size:
@@ -76,24 +77,11 @@ def furthest(
 
 
 @njit
-def _apart(x, y, z, position, vertex, slot):  # type: ignore[no-untyped-def]
-    # squared distance of a point from a triangle
-    p, q, r = vertex[3 * slot], vertex[3 * slot + 1], vertex[3 * slot + 2]
-    ax, ay, az = position[p, 0] - x, position[p, 1] - y, position[p, 2] - z
-    bx, by, bz = position[q, 0] - x, position[q, 1] - y, position[q, 2] - z
-    cx, cy, cz = position[r, 0] - x, position[r, 1] - y, position[r, 2] - z
-    v, w = closest_on_triangle(ax, ay, az, bx, by, bz, cx, cy, cz)
-    u = 1.0 - v - w
-    dx, dy, dz = u * ax + v * bx + w * cx, u * ay + v * by + w * cy, u * az + v * bz + w * cz
-    return dx * dx + dy * dy + dz * dz
-
-
-@njit
 def _reaches(corner, position, vertex, slot):  # type: ignore[no-untyped-def]
     # squared distance of the furthest corner of a triangle from another one
     worst = 0.0
     for k in range(3):
-        worst = max(worst, _apart(corner[k, 0], corner[k, 1], corner[k, 2], position, vertex, slot))
+        worst = max(worst, apart_from(corner[k, 0], corner[k, 1], corner[k, 2], position, vertex, slot))
     return worst
 
 
@@ -202,7 +190,7 @@ def _vertices(
         x, y, z = np.float64(position[row, 0]), np.float64(position[row, 1]), np.float64(position[row, 2])
         reach = np.inf
         if last >= 0:
-            away = _apart(x, y, z, there, vertex, last)
+            away = apart_from(x, y, z, there, vertex, last)
             if away <= found:
                 near[row] = last
                 continue
@@ -264,9 +252,9 @@ def _triangles(
                 for axis in range(3):
                     away += (corner[k, axis] - middle[axis]) ** 2
                 radius = max(radius, np.sqrt(away))
-            close = _apart(middle[0], middle[1], middle[2], there, vertex, np.int64(near[triangles[t, 0]]))
+            close = apart_from(middle[0], middle[1], middle[2], there, vertex, np.int64(near[triangles[t, 0]]))
             if last >= 0:
-                close = min(close, _apart(middle[0], middle[1], middle[2], there, vertex, last))
+                close = min(close, apart_from(middle[0], middle[1], middle[2], there, vertex, last))
             if np.sqrt(close) + radius <= enough:  # no nearer one need be found
                 top = max(top, np.sqrt(close) + radius)
                 continue

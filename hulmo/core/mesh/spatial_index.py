@@ -12,6 +12,7 @@ from hulmo.core.mesh.moment import NOW, Earlier, earlier
 from hulmo.core.mesh.morton import morton_order
 from hulmo.core.mesh.tree import LEAF_FILL
 from hulmo.core.mesh.tree_build import build_tree
+from hulmo.core.mesh.walk_ring import walk_ring
 from hulmo.core.workers import by_pieces
 
 DEEPEST = 80
@@ -233,7 +234,7 @@ class SpatialIndex:
             Steps of a walk on level ground.
         """
         rim = np.empty((count, 3))
-        tree_query.walk_ring(
+        walk_ring(
             *self.search,
             vertex,
             position,

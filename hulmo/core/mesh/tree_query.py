@@ -198,6 +198,19 @@ def closest_on_triangle(ax, ay, az, bx, by, bz, cx, cy, cz):  # type: ignore[no-
 
 
 @njit
+def apart_from(x, y, z, position, vertex, slot):  # type: ignore[no-untyped-def]
+    """Squared distance of a point from a triangle. For kernels."""
+    p, q, r = vertex[3 * slot], vertex[3 * slot + 1], vertex[3 * slot + 2]
+    ax, ay, az = position[p, 0] - x, position[p, 1] - y, position[p, 2] - z
+    bx, by, bz = position[q, 0] - x, position[q, 1] - y, position[q, 2] - z
+    cx, cy, cz = position[r, 0] - x, position[r, 1] - y, position[r, 2] - z
+    v, w = closest_on_triangle(ax, ay, az, bx, by, bz, cx, cy, cz)
+    u = 1.0 - v - w
+    dx, dy, dz = u * ax + v * bx + w * cx, u * ay + v * by + w * cy, u * az + v * bz + w * cz
+    return dx * dx + dy * dy + dz * dz
+
+
+@njit
 def nearest_to(box, first, leaf_items, leaf_count, vertex, position, start, slot, x, y, z, reach, out):  # type: ignore[no-untyped-def]
     """See `nearest`; for kernels."""
     best = reach * reach
@@ -286,93 +299,6 @@ def nearest(
     )  # fmt: skip
 
 
-@kernel(
-    "void(float32[:,::1], int32[::1], int32[:,::1], int32[::1], int32[::1], float32[:,::1], float64[::1], float64[::1], "
-    "float64[::1], float64, int64, float64[:,::1])"
-)
-def walk_ring(
-    box: Points,
-    first: Corners,
-    leaf_items: NDArray[np.int32],
-    leaf_count: Corners,
-    vertex: Corners,
-    position: Points,
-    centre: Vector,
-    across: Vector,
-    along: Vector,
-    radius: float,
-    steps: int,
-    rim: NDArray[np.float64],
-) -> None:
-    """Walk outward over the surface in many directions until `radius` away from the centre; `rim` gets the ends.
-
-    `across` and `along` are unit vectors of the tangent plane. A step goes straight on, then to the nearest surface.
-    """
-    now = np.empty(0, np.int32)
-    out = np.empty(3, np.float64)
-    for i in range(rim.shape[0]):
-        angle = 2.0 * np.pi * i / rim.shape[0]
-        c = np.cos(angle)
-        s = np.sin(angle)
-        dx = across[0] * c + along[0] * s
-        dy = across[1] * c + along[1] * s
-        dz = across[2] * c + along[2] * s
-        px = centre[0]
-        py = centre[1]
-        pz = centre[2]
-        step = radius / steps
-        had = 0.0
-        for _ in range(3 * steps):
-            qx = px + dx * step
-            qy = py + dy * step
-            qz = pz + dz * step
-            # the last point is on the surface, a step away
-            t = nearest_to(
-                box, first, leaf_items, leaf_count, vertex, position, position, now, qx, qy, qz, 1.05 * step, out
-            )
-            if t < 0:
-                break
-            a = vertex[3 * t]
-            b = vertex[3 * t + 1]
-            e = vertex[3 * t + 2]
-            v = out[1]
-            w = out[2]
-            u = 1.0 - v - w
-            qx = u * position[a, 0] + v * position[b, 0] + w * position[e, 0]
-            qy = u * position[a, 1] + v * position[b, 1] + w * position[e, 1]
-            qz = u * position[a, 2] + v * position[b, 2] + w * position[e, 2]
-            mx = qx - px
-            my = qy - py
-            mz = qz - pz
-            moved = np.sqrt(mx * mx + my * my + mz * mz)
-            away = np.sqrt((qx - centre[0]) ** 2 + (qy - centre[1]) ** 2 + (qz - centre[2]) ** 2)
-            if moved < 0.02 * step or away < had - step:
-                break  # a border, or a fold that leads back
-            if away >= radius:
-                share = (radius - had) / (away - had) if away > had else 1.0
-                px += mx * share
-                py += my * share
-                pz += mz * share
-                break
-            # go on the way the surface led
-            dx = 0.5 * dx + 0.5 * mx / moved
-            dy = 0.5 * dy + 0.5 * my / moved
-            dz = 0.5 * dz + 0.5 * mz / moved
-            length = np.sqrt(dx * dx + dy * dy + dz * dz)
-            if length < 1e-6:
-                break
-            dx /= length
-            dy /= length
-            dz /= length
-            px = qx
-            py = qy
-            pz = qz
-            had = away
-        rim[i, 0] = px
-        rim[i, 1] = py
-        rim[i, 2] = pz
-
-
 @kernel("int64(float32[:,::1], int32[::1], int32[:,::1], int32[::1], float64[::1], float64, int32[::1])")
 def within(
     box: Points,
@@ -433,37 +359,20 @@ def nearest_many(
     """
     now = np.empty(0, np.int32)
     out = np.empty(3, np.float64)
-    last = -1
+    last = np.int64(-1)
     for i in range(points.shape[0]):
         x = np.float64(points[i, 0])
         y = np.float64(points[i, 1])
         z = np.float64(points[i, 2])
         reach = np.inf
         if last >= 0:
-            p = vertex[3 * last]
-            q = vertex[3 * last + 1]
-            r = vertex[3 * last + 2]
-            ax = position[p, 0] - x
-            ay = position[p, 1] - y
-            az = position[p, 2] - z
-            bx = position[q, 0] - x
-            by = position[q, 1] - y
-            bz = position[q, 2] - z
-            cx = position[r, 0] - x
-            cy = position[r, 1] - y
-            cz = position[r, 2] - z
-            v, w = closest_on_triangle(ax, ay, az, bx, by, bz, cx, cy, cz)
-            u = 1.0 - v - w
-            dx = u * ax + v * bx + w * cx
-            dy = u * ay + v * by + w * cy
-            dz = u * az + v * bz + w * cz
-            reach = np.sqrt(dx * dx + dy * dy + dz * dz) * 1.0001 + 1e-9
+            reach = np.sqrt(apart_from(x, y, z, position, vertex, last)) * 1.0001 + 1e-9
         found = nearest_to(box, first, leaf_items, leaf_count, vertex, position, position, now, x, y, z, reach, out)
         if found < 0:  # cannot be but for rounding
             found = nearest_to(
                 box, first, leaf_items, leaf_count, vertex, position, position, now, x, y, z, np.inf, out
             )
-        last = found
+        last = np.int64(found)
         triangle[i] = found
         weight[i, 0] = 1.0 - out[1] - out[2]
         weight[i, 1] = out[1]
