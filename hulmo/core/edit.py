@@ -12,6 +12,7 @@ from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import TRIANGLES, CornerTable
 from hulmo.core.mesh.layer import Layer, shapes
 from hulmo.core.mesh.patch import Patch, lay_patch
+from hulmo.core.mesh.spatial_index import SpatialIndex
 from hulmo.core.mesh.stitched import STITCHED
 from hulmo.core.mesh.strewn import Strewn
 from hulmo.core.mesh.vertex_table import VertexTable
@@ -177,11 +178,17 @@ class TablesDelta:
 
     Later edits write into the tables that are in place, and are taken back before this one is. So what is taken out of the
     body is what was put in, whatever became of a copy on disk meanwhile, and is kept for the way back.
+
+    Attributes
+    ----------
+    index : SpatialIndex or None
+        Of the later tables, where whoever made them has one; the body takes it over when they are first put.
     """
 
     body: int
     before: tuple[VertexTable, CornerTable]
     after: tuple[VertexTable, CornerTable]
+    index: SpatialIndex | None = None
 
     @property
     def nbytes(self) -> int:
@@ -196,7 +203,8 @@ class TablesDelta:
             self.before, (body.vertices, body.corners) = there, self.after
         else:
             self.after, (body.vertices, body.corners) = there, self.before
-        body.replaced()
+        body.replaced(self.index if forward else None)
+        self.index = None
         change.rows = [entry for entry in change.rows if entry[0] != self.body]  # rows of the tables that are gone
         change.slots = [entry for entry in change.slots if entry[0] != self.body]
         change.bodies.add(self.body)

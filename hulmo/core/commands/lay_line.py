@@ -18,7 +18,6 @@ from hulmo.core.lines.relief import rises
 from hulmo.core.lines.trace import Trace, trace
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.layer import REST, Layer
-from hulmo.core.mesh.spatial_index import SpatialIndex
 from hulmo.core.objects.line import CUT, FEWEST, Line, Place, column_of, line_of, settings_of, with_line
 from hulmo.core.objects.scene_object import SceneObject
 from hulmo.core.progress import Progress
@@ -79,7 +78,7 @@ def laid_line(
         work.vertices, work.corners, found, fresh = cut.vertices, cut.corners, cut.found, cut.fresh
         work.replaced()
         below = work.vertices["position"].copy()  # still so; the relief of the line comes on top of it
-        base = Ground(below, work.vertices["normal"], work.corners, SpatialIndex(work.corners.vertex, below))
+        base = Ground(below, work.vertices["normal"], work.corners)
     shaped = layer is not None or bool(values["relief"])
     if not shaped:
         line = mapped
@@ -115,13 +114,14 @@ def laid_line(
         work.all_moved()
     if shaped:  # exactly on the surface as it has become, so that whoever asks again finds the same places below
         below = _below(work, next((entry for entry in layers if entry.ident == line.layer), None))
-        under = Ground(below, work.vertices["normal"], work.corners, SpatialIndex(work.corners.vertex, below))
+        under = Ground(below, work.vertices["normal"], work.corners, work.index.over(work.corners.vertex, below))
         line = _moved_points(line, work.vertices["position"], under, under.nearest(mapped.array))
     if rules:
         progress.step(0.8, "laying ground rules")
         laid_anew(work, project.ground_names, progress.part(0.8, 1.0))
     if cuts:
-        deltas.append(TablesDelta(body.ident, (body.vertices, body.corners), (tidied(work.vertices), work.corners)))
+        tables = tidied(work.vertices), work.corners
+        deltas.append(TablesDelta(body.ident, (body.vertices, body.corners), tables, work.index))
     else:
         before = body.vertices[column].copy() if column in body.vertices else None
         deltas.append(ColumnDelta(body.ident, column, before, work.vertices[column].copy()))

@@ -119,8 +119,9 @@ def _within(ground: Ground, course: Trace, reach: float, up: Places | None):  # 
     position, corners = ground.position, ground.corners
     rows = _beside(position, course.places, reach)
     rows = rows[corners.first_corner[rows] >= 0]
-    away, _ = course.tree.query(position[rows], distance_upper_bound=reach * 1.0001 + 1e-6)
-    rows = rows[np.isfinite(away)]
+    points = position[rows].astype(np.float64)
+    away = np.linalg.norm(points - course.places[course.nearest_place.of(points)], axis=1)
+    rows = rows[away < reach * 1.0001 + 1e-6]
     held = np.zeros(position.shape[0], np.bool_)
     held[rows] = True
     seeds = corners.triangles[course.triangle].reshape(-1)

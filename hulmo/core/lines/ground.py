@@ -1,6 +1,7 @@
 """A surface that lines lie on: positions of a body, or of what lies below one of its relief layers."""
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -27,13 +28,19 @@ class Ground:
     position, normal : (N, 3) float32
         Metres about the origin of the body; unit normals.
     corners : CornerTable
-    index : SpatialIndex
+    known : SpatialIndex or None
+        Its index, where there is one already.
     """
 
     position: NDArray[np.float32]
     normal: NDArray[np.float32]
     corners: CornerTable
-    index: SpatialIndex
+    known: SpatialIndex | None = None
+
+    @cached_property
+    def index(self) -> SpatialIndex:
+        """The index of its triangles, made when it is first asked."""
+        return self.known or SpatialIndex(self.corners.vertex, self.position)
 
     @classmethod
     def of(cls, body: Body, position: NDArray[np.float32] | None = None) -> "Ground":
@@ -45,7 +52,7 @@ class Ground:
         normal = np.zeros_like(position)
         rows = np.arange(position.shape[0], dtype=np.int32)
         update_normals(position, corners.vertex, corners.opposite, corners.first_corner, rows, normal)
-        return cls(position, normal, corners, SpatialIndex(corners.vertex, position))
+        return cls(position, normal, corners, body.index.over(corners.vertex, position))
 
     def nearest(self, points: Places) -> tuple[NDArray[np.int32], Places]:
         """(K,) triangles and (K, 3) shares of their corners of the surface nearest to (K, 3) points."""

@@ -11,6 +11,7 @@ from hulmo.core.errors import InvalidInput
 from hulmo.core.kernel import kernel
 from hulmo.core.lines.curve import smooth_curve
 from hulmo.core.lines.ground import Ground, Places
+from hulmo.core.lines.nearest_place import NearestPlace
 from hulmo.core.mesh.sides import side_lengths
 from hulmo.core.objects.line import FEWEST, line_of, settings_of
 from hulmo.core.objects.scene_object import SceneObject
@@ -94,11 +95,9 @@ class Trace:
         return float(self.arc[-1])
 
     @cached_property
-    def tree(self) -> Any:
-        """Its places, by nearness."""
-        from scipy.spatial import cKDTree
-
-        return cKDTree(self.places)
+    def nearest_place(self) -> NearestPlace:
+        """Finds the nearest of its places."""
+        return NearestPlace(self.places)
 
     def on(self, ground: Ground) -> "Trace":
         """The same course over other triangles of the same surface."""
@@ -123,7 +122,7 @@ class Trace:
         The side is that of the nearest piece, or at a joint of both pieces together (angle-weighted pseudo-normals,
         Baerentzen and Aanaes 2005).
         """
-        _, at = self.tree.query(points)
+        at = self.nearest_place.of(points)
         away, arc, left = np.empty(points.shape[0]), np.empty(points.shape[0]), np.empty(points.shape[0], np.bool_)
         way = np.zeros((0, 3)) if up is None else np.ascontiguousarray(up, np.float64)
         _near(

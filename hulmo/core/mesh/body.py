@@ -416,10 +416,10 @@ class Body:
         self._all_normals()
         return True
 
-    def replaced(self) -> None:
-        """Tell the body that its tables were replaced as a whole."""
+    def replaced(self, index: SpatialIndex | None = None) -> None:
+        """Tell the body that its tables were replaced as a whole; `index`: that of the new ones, where it is known."""
         assert self.corners.first_corner.size == self.vertices.count, "the two tables are not of the same mesh"
-        self._index = None
+        self._index, self._index_stale = index, False
         self._below = None
         self.figures.clear()
         self.remeshed += 1

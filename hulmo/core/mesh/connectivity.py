@@ -115,11 +115,22 @@ def build_opposites(vertex: Corners, vertex_count: int) -> tuple[Corners, Corner
             f"triangle {bad // 3}: one of its edges is used twice in the same direction, so the surface is not a "
             "manifold of one winding; clean the mesh first"
         )
-    first = head
+    return opposite, first_corners(vertex, opposite, vertex_count)
+
+
+def first_corners(vertex: Corners, opposite: Corners, vertex_count: int) -> Corners:
+    """(vertex_count,) a first corner of every vertex, where opposite corners are known; see `build_opposites`.
+
+    Raises
+    ------
+    InvalidInput
+        Two fans of triangles meet in one vertex only.
+    """
+    first = np.empty(vertex_count, np.int32)
     loose = _first(vertex, opposite, first)
     if loose:
         raise InvalidInput(
             f"{loose} triangle corners belong to fans that touch in a single vertex or share an edge with two other "
             "triangles; split those places first"
         )
-    return opposite, first
+    return first

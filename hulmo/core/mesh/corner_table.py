@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.mesh.agreed import make_agreed
-from hulmo.core.mesh.connectivity import build_opposites
+from hulmo.core.mesh.connectivity import build_opposites, first_corners
 from hulmo.core.mesh.free_list import FreeList
 from hulmo.core.mesh.one_ring import one_ring_corners
 from hulmo.core.mesh.slot_table import Blocks, SlotTable
@@ -91,6 +91,28 @@ class CornerTable:
         vertex = np.ascontiguousarray(triangles, np.int32).reshape(-1)
         opposite, first = build_opposites(vertex, vertex_count)
         table = cls(vertex, opposite, first, slots)
+        table.agree()
+        return table
+
+    @classmethod
+    def from_opposites(
+        cls, vertex: Corners, opposite: Corners, vertex_count: int, slots: SlotTable | None = None
+    ) -> "CornerTable":
+        """Build where it is known already who lies across each edge, as after a change of few triangles.
+
+        Parameters
+        ----------
+        vertex, opposite : (3 M,) int32
+            Without freed slots; the table takes them over.
+        vertex_count : int
+        slots : SlotTable, optional
+
+        Raises
+        ------
+        InvalidInput
+            Two fans of triangles meet in one vertex only.
+        """
+        table = cls(vertex, opposite, first_corners(vertex, opposite, vertex_count), slots)
         table.agree()
         return table
 

@@ -1,7 +1,7 @@
 """The arrays of the box tree over a body's triangles."""
 
 from dataclasses import dataclass
-from typing import TypeVar
+from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -65,6 +65,15 @@ class Tree:
             leaves=leaves,
         )
 
+    def copy(self) -> "Tree":
+        """A tree of its own with the same structure and boxes."""
+        held = (array.copy() for array in self._arrays)
+        return Tree(*held, self.nodes, self.leaves)
+
+    @property
+    def _arrays(self) -> tuple[NDArray[Any], ...]:
+        return self.box, self.first, self.parent, self.leaf_items, self.leaf_count, self.leaf_node, self.leaf_of
+
     @property
     def search(self) -> tuple[NDArray[np.float32], NDArray[np.int32], NDArray[np.int32], NDArray[np.int32]]:
         """The arrays that a search reads, in the order the query kernels take them."""
@@ -73,8 +82,7 @@ class Tree:
     @property
     def nbytes(self) -> int:
         """Bytes held."""
-        arrays = (self.box, self.first, self.parent, self.leaf_items, self.leaf_count, self.leaf_node, self.leaf_of)
-        return sum(array.nbytes for array in arrays)
+        return sum(array.nbytes for array in self._arrays)
 
     def holds(self, triangles: NDArray[np.int32]) -> NDArray[np.bool_]:
         """(K,) which triangles are held."""

@@ -5,6 +5,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from hulmo.core.errors import InvalidInput
+from hulmo.core.kernel import kernel
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.corners_among import any_of
 from hulmo.core.mesh.sides import side_lengths
@@ -91,6 +93,7 @@ def put_back(
     rest = np.flatnonzero(~piece.faces)
     whole = np.concatenate((corners.triangles.take(rest, axis=0), rows[triangles.triangles[live]]))
     slots = corners.slots.taken(rest).joined(triangles.slots.taken(live))
+    across = _joined(corners, piece, rest, triangles, live, whole)
     used = np.zeros(count + fresh, np.bool_)
     used[whole] = True
     kept = np.flatnonzero(used[:count])
@@ -105,7 +108,63 @@ def put_back(
         table.set_column(name, column)
     if table.count < used.size:
         whole = number[whole]
-    return table, CornerTable.from_triangles(whole, table.count, slots), mine.astype(np.int32)
+    return table, CornerTable.from_opposites(whole.reshape(-1), across, table.count, slots), mine.astype(np.int32)
+
+
+def _joined(
+    corners: CornerTable, piece: Piece, rest: NDArray[np.intp], triangles: CornerTable, live: Mask,
+    whole: NDArray[np.int32],
+) -> NDArray[np.int32]:  # fmt: skip
+    # opposite corners of the rest and of what a piece has become, one behind the other: joined along the rim
+    out = np.empty(3 * whole.shape[0], np.int32)
+    kept = 3 * rest.size
+    rim = np.empty(3 * int(np.count_nonzero(piece.faces)), np.int32)
+    rim = rim[: _renumbered(corners.opposite, _slots(~piece.faces), 0, out[:kept], rim)]
+    _renumbered(triangles.opposite, _slots(live), rest.size, out[kept:], np.empty(triangles.opposite.size, np.int32))
+    open_ = kept + np.flatnonzero(out[kept:] < 0)
+    there, here = (_edge_keys(whole, at, back) for at, back in ((rim, False), (open_, True)))
+    order = np.argsort(here)
+    at = np.searchsorted(here[order], there)
+    found = order[np.minimum(at, order.size - 1)] if order.size else np.zeros(0, np.intp)
+    if order.size < rim.size or (here[found] != there).any():
+        raise InvalidInput("the rim of a piece of the mesh is not what it was; nothing was changed")
+    out[rim], out[open_[found]] = open_[found], rim
+    return out
+
+
+def _slots(stays: Mask) -> NDArray[np.int32]:
+    # (M,) new slots of the triangles that stay, and -1
+    return np.where(stays, np.cumsum(stays, dtype=np.int32) - 1, np.int32(-1))
+
+
+@kernel("int64(int32[::1], int32[::1], int64, int32[::1], int32[::1])")
+def _renumbered(
+    opposite: NDArray[np.int32], slot: NDArray[np.int32], shift: int, out: NDArray[np.int32], rim: NDArray[np.int32]
+) -> int:
+    # opposite corners of the triangles that stay, in their new slots; -1 where the other one does not, and those are told
+    count, at = 0, 0
+    for t in range(slot.size):
+        if slot[t] < 0:
+            continue
+        for k in range(3):
+            across = opposite[3 * t + k]
+            out[at] = -1
+            if across >= 0:
+                other = slot[across // 3]
+                if other >= 0:
+                    out[at] = 3 * (other + shift) + across % 3
+                else:
+                    rim[count] = at
+                    count += 1
+            at += 1
+    return count
+
+
+def _edge_keys(triangles: NDArray[np.int32], corner: NDArray[np.intp], back: bool) -> NDArray[np.int64]:
+    # a number for each directed edge across from a corner
+    slot, k = np.divmod(corner, 3)
+    tail, tip = (triangles[slot, (k + step) % 3].astype(np.int64) for step in ((2, 1) if back else (1, 2)))
+    return np.asarray((tail << 32) | tip)
 
 
 def with_a_ring(triangles: NDArray[np.int32], faces: Mask, count: int) -> Mask:

@@ -52,7 +52,31 @@ def turn_edges(corners: CornerTable, edges: Mask, count: int) -> tuple[CornerTab
         none = np.zeros_like(old[t, k])
         slots[name][t] = np.stack((old[u, i1], none, old[t, k2]), axis=1)
         slots[name][u] = np.stack((old[t, k1], none, old[u, i2]), axis=1)
-    return CornerTable.from_triangles(made, count, slots), np.stack((t, u), axis=1)
+    across = opposite.copy()
+    _turn(across, turned, opposite[turned].astype(np.int64))
+    return CornerTable.from_opposites(made.reshape(-1), across, count, slots), np.stack((t, u), axis=1)
+
+
+@njit
+def _link(opposite, one, other):  # type: ignore[no-untyped-def]
+    opposite[one] = other
+    if other >= 0:
+        opposite[other] = one
+
+
+@kernel("void(int32[::1], int64[::1], int64[::1])")
+def _turn(opposite: NDArray[np.int32], here: NDArray[np.int64], there: NDArray[np.int64]) -> None:
+    # opposite corners after turns one after the other, of which none shares a triangle with another one
+    for i in range(here.size):
+        k, j = here[i], there[i]
+        t, u = k - k % 3, j - j % 3
+        of_t = opposite[next_corner(k)], opposite[previous_corner(k)]
+        of_u = opposite[next_corner(j)], opposite[previous_corner(j)]
+        _link(opposite, t, of_u[0])
+        _link(opposite, t + 1, u + 1)
+        _link(opposite, t + 2, of_t[1])
+        _link(opposite, u, of_t[0])
+        _link(opposite, u + 2, of_u[1])
 
 
 @kernel("void(int32[::1], int32[::1], int32[::1], int64[::1], boolean[::1], boolean[::1])")
