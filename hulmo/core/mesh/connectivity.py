@@ -49,14 +49,19 @@ def _pair(vertex: Corners, head: Corners, opposite: Corners) -> int:
     return -1
 
 
-@kernel("int64(int32[::1], int32[::1], int32[::1])")
-def _first(vertex: Corners, opposite: Corners, first: Corners) -> int:
+@kernel("void(int32[::1], int32[::1], int32[::1])")
+def _first(vertex: Corners, opposite: Corners, first: Corners) -> None:
     for i in range(first.size):
         first[i] = -1
     for corner in range(vertex.size):
         at = vertex[corner]
         if first[at] < 0 or opposite[previous_corner(corner)] < 0:
             first[at] = corner  # a border fan starts at its border, so that one direction covers it
+
+
+@kernel("int64(int32[::1], int32[::1], int32[::1])")
+def _loose(vertex: Corners, opposite: Corners, first: Corners) -> int:
+    # corners that no walk around a vertex comes by, or that one comes by twice
     corners_seen = 0
     twice = 0
     near = np.full(first.size, -1, np.int32)
@@ -115,22 +120,29 @@ def build_opposites(vertex: Corners, vertex_count: int) -> tuple[Corners, Corner
             f"triangle {bad // 3}: one of its edges is used twice in the same direction, so the surface is not a "
             "manifold of one winding; clean the mesh first"
         )
-    return opposite, first_corners(vertex, opposite, vertex_count)
+    first = first_corners(vertex, opposite, vertex_count)
+    check_fans(vertex, opposite, first)
+    return opposite, first
 
 
 def first_corners(vertex: Corners, opposite: Corners, vertex_count: int) -> Corners:
-    """(vertex_count,) a first corner of every vertex, where opposite corners are known; see `build_opposites`.
+    """(vertex_count,) a first corner of every vertex, where opposite corners are known; see `build_opposites`."""
+    first = np.empty(vertex_count, np.int32)
+    _first(vertex, opposite, first)
+    return first
+
+
+def check_fans(vertex: Corners, opposite: Corners, first: Corners) -> None:
+    """Walk around every vertex.
 
     Raises
     ------
     InvalidInput
-        Two fans of triangles meet in one vertex only.
+        Two fans of triangles meet in one vertex only, or share an edge.
     """
-    first = np.empty(vertex_count, np.int32)
-    loose = _first(vertex, opposite, first)
+    loose = _loose(vertex, opposite, first)
     if loose:
         raise InvalidInput(
             f"{loose} triangle corners belong to fans that touch in a single vertex or share an edge with two other "
             "triangles; split those places first"
         )
-    return first

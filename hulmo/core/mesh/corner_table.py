@@ -98,7 +98,7 @@ class CornerTable:
     def from_opposites(
         cls, vertex: Corners, opposite: Corners, vertex_count: int, slots: SlotTable | None = None
     ) -> "CornerTable":
-        """Build where it is known already who lies across each edge, as after a change of few triangles.
+        """Build where it is known already who lies across each edge, as after a change that keeps a manifold one.
 
         Parameters
         ----------
@@ -106,11 +106,6 @@ class CornerTable:
             Without freed slots; the table takes them over.
         vertex_count : int
         slots : SlotTable, optional
-
-        Raises
-        ------
-        InvalidInput
-            Two fans of triangles meet in one vertex only.
         """
         table = cls(vertex, opposite, first_corners(vertex, opposite, vertex_count), slots)
         table.agree()

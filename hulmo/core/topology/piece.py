@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from hulmo.core.errors import InvalidInput
 from hulmo.core.kernel import kernel
+from hulmo.core.mesh.connectivity import check_fans
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.corners_among import any_of
 from hulmo.core.mesh.sides import side_lengths
@@ -108,7 +109,9 @@ def put_back(
         table.set_column(name, column)
     if table.count < used.size:
         whole = number[whole]
-    return table, CornerTable.from_opposites(whole.reshape(-1), across, table.count, slots), mine.astype(np.int32)
+    joined = CornerTable.from_opposites(whole.reshape(-1), across, table.count, slots)
+    check_fans(joined.vertex, joined.opposite, joined.first_corner)
+    return table, joined, mine.astype(np.int32)
 
 
 def _joined(

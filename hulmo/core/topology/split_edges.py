@@ -6,6 +6,7 @@ from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
 from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.one_ring import next_corner, previous_corner
 from hulmo.core.mesh.vertex_table import VertexTable
 
 Mask = NDArray[np.bool_]
@@ -52,7 +53,9 @@ def split_edges(
     shares, along = np.empty((count, 3, 3)), np.empty((count, 3), np.int32)
     _divide(np.ascontiguousarray(triangles), middle, of_high, table["position"], made, parent, shares, along)
     slots = corners.slots.made(parent, shares, along)
-    return table, CornerTable.from_triangles(made, table.count, slots), parent
+    across = np.empty(made.size, np.int32)
+    _join(corners.opposite, triangles, middle, made, parent, along, np.empty((triangles.size, 2), np.int32), across)
+    return table, CornerTable.from_opposites(made.reshape(-1), across, table.count, slots), parent
 
 
 @njit
@@ -127,3 +130,45 @@ def _divide(
             at += 4
         for i in range(start, at):
             parent[i] = t
+
+
+@njit
+def _half(triangles, middle, made, corner, t, e):  # type: ignore[no-untyped-def]
+    # which half of an edge of its parent a triangle has across from a corner: 0 that at the lower end, or the whole edge
+    if middle[t, e] < 0:
+        return 0
+    tail, tip = made[next_corner(corner)], made[previous_corner(corner)]
+    end = tail if tip == middle[t, e] else tip
+    return 0 if end == min(triangles[t, (e + 1) % 3], triangles[t, (e + 2) % 3]) else 1
+
+
+@kernel(
+    "void(int32[::1], int32[:,::1], int32[:,::1], int32[:,::1], int32[::1], int32[:,::1], int32[:,::1], int32[::1])"
+)
+def _join(
+    opposite: Rows, triangles: Rows2, middle: Rows2, made: Rows2, parent: Rows, along: Rows2, there: Rows2, across: Rows,
+) -> None:  # fmt: skip
+    # opposite corners of the triangles made: by those of their parents, and among those of one parent
+    flat = made.reshape(-1)
+    begin = 0
+    for c in range(made.shape[0]):
+        if parent[c] != parent[begin]:
+            begin = c
+        for i in range(3):
+            e = along[c, i]
+            if e >= 0:
+                there[3 * parent[c] + e, _half(triangles, middle, flat, 3 * c + i, parent[c], e)] = 3 * c + i
+                continue
+            tail, tip = made[c, (i + 1) % 3], made[c, (i + 2) % 3]
+            for d in range(begin, c):
+                for j in range(3):
+                    if along[d, j] < 0 and made[d, (j + 1) % 3] == tip and made[d, (j + 2) % 3] == tail:
+                        across[3 * c + i] = 3 * d + j
+                        across[3 * d + j] = 3 * c + i
+    for c in range(made.shape[0]):
+        for i in range(3):
+            e = along[c, i]
+            if e >= 0:
+                other = opposite[3 * parent[c] + e]
+                half = _half(triangles, middle, flat, 3 * c + i, parent[c], e)
+                across[3 * c + i] = there[other, half] if other >= 0 else -1
