@@ -10,6 +10,7 @@ from hulmo.bench.by_hand import bench_by_hand
 from hulmo.bench.deliver import bench_deliver
 from hulmo.bench.down import bench_down
 from hulmo.bench.dress import bench_dress
+from hulmo.bench.exports import bench_exports
 from hulmo.bench.files import bench_files
 from hulmo.bench.grounds import bench_grounds
 from hulmo.bench.growth import bench_growth
@@ -39,6 +40,7 @@ PARTS: dict[str, Callable[[Callable[[str], None], float, int], Any]] = {
     "dress": lambda say, speed, largest: bench_dress(say, min(1_000_000, largest)),
     "bake": lambda say, speed, largest: bench_bake(say, min(1_000_000, largest)),
     "deliver": lambda say, speed, largest: bench_deliver(say, min(500_000, largest)),
+    "exports": lambda say, speed, largest: bench_exports(say, min(2_000_000, largest)),
     "lines": lambda say, speed, largest: bench_lines(say, min(1_000_000, largest)),
     "topology": lambda say, speed, largest: bench_topology(say, largest),
     "memory": lambda say, speed, largest: bench_memory(say),

@@ -1,7 +1,5 @@
-"""Levels of detail and patches, beside the library's own time for the same counts; and a plain export by another library."""
+"""Levels of detail and patches, beside the library's own time for the same counts."""
 
-import pathlib
-import tempfile
 import time
 from collections.abc import Callable
 from typing import Any
@@ -10,18 +8,15 @@ from hulmo.core.commands import AddBody, LayRelief
 from hulmo.core.deliver.levels import levels_of
 from hulmo.core.deliver.patches import patches_of
 from hulmo.core.history import History
-from hulmo.core.io.exporters import EXPORTERS
 from hulmo.core.progress import silent
 from hulmo.core.project import Project
-from hulmo.core.setting import complete
 
 SHARES = (0.5, 0.25, 0.1)
 
 
 def bench_deliver(say: Callable[[str], None], largest: int = 500_000) -> dict[str, Any]:
-    """Seconds, and times the seconds of `fast_simplification` and of `trimesh` in the same run."""
+    """Seconds, and times the seconds of `fast_simplification` in the same run."""
     import fast_simplification
-    import trimesh
 
     size, edge = 100.0, 100.0 / (largest / 2) ** 0.5
     history = History(Project())
@@ -49,25 +44,7 @@ def bench_deliver(say: Callable[[str], None], largest: int = 500_000) -> dict[st
         levels_of(patch.body, SHARES, True, silent())
     made = time.perf_counter() - begin
     say(f"  {len(patches)} patches: cut in {cut:.1f} s; their levels with borders kept in {made:.1f} s")
-    exporter = EXPORTERS["glb"]
-    with tempfile.TemporaryDirectory() as folder:
-        path = pathlib.Path(folder) / "land.glb"
-        begin = time.perf_counter()
-        exporter.write(history.project, path, complete(exporter.settings, {}, "bench"), silent())
-        ours = time.perf_counter() - begin
-        closer = path.with_name("closer.glb")
-        begin = time.perf_counter()
-        exporter.write(history.project, closer, complete(exporter.settings, {"size": "compressed"}, "bench"), silent())
-        packed = time.perf_counter() - begin
-        share = closer.stat().st_size / path.stat().st_size
-        begin = time.perf_counter()
-        mesh = trimesh.Trimesh(body.vertices["position"], triangles, process=False)
-        mesh.export(str(pathlib.Path(folder) / "plain.glb"))
-        theirs = time.perf_counter() - begin
-    say(f"  GLB with grounds {ours:.2f} s, {ours / theirs:.1f} times trimesh's plain mesh ({theirs:.2f} s)")
-    say(f"  compressed {packed:.2f} s, {share:.2f} of the size")
     return {
         "triangles": count, "levels_s": round(taken, 2), "levels_over_library": round(taken / own, 2),
         "patches": len(patches), "patches_cut_s": round(cut, 2), "patches_levels_s": round(made, 2),
-        "glb_over_trimesh": round(ours / theirs, 2), "compressed_s": round(packed, 2), "compressed_share": round(share, 3),
     }  # fmt: skip

@@ -1,4 +1,4 @@
-"""Making, saving, opening and exporting a body of a million vertices."""
+"""Making, saving and opening a body of a million vertices."""
 
 import pathlib
 import tempfile
@@ -10,11 +10,9 @@ import numpy as np
 
 from hulmo.core.commands import AddBody
 from hulmo.core.history import History
-from hulmo.core.io.exporters import EXPORTERS
 from hulmo.core.io.project_file import open_project, save_project
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.forms import FORMS
-from hulmo.core.progress import silent
 from hulmo.core.project import Project
 from hulmo.core.setting import complete
 
@@ -41,12 +39,6 @@ def bench_files(say: Callable[[str], None], bandwidth: float) -> dict[str, Any]:
         results["open_s"], results["open_floor_s"] = round(load, 3), round(floor_read, 3)
         say(f"save 1 M vertices: {save:.2f} s (limit 2; the same bytes plainly {floor_write:.2f} s)")
         say(f"open 1 M vertices: {load:.2f} s (limit 2; the same bytes plainly {floor_read:.2f} s)")
-        for ending, exporter in EXPORTERS.items():
-            target = pathlib.Path(folder) / f"ball.{ending}"
-            values = complete(exporter.settings, {}, "bench")
-            seconds, _ = _timed(lambda: exporter.write(history.project, target, values, silent()))  # noqa: B023
-            results[f"export_{ending}_s"] = round(seconds, 3)
-            say(f"export 1 M vertices as .{ending}: {seconds:.2f} s{' (limit 3)' if ending == 'glb' else ''}")
     return results
 
 

@@ -98,6 +98,16 @@ class SpatialIndexTest(unittest.TestCase):
             index.refit(body.corners.vertex, body.vertices["position"], moved)
             self.check(index, body, np.arange(body.corners.count), turn, 40)
 
+    def test_the_same_triangles_elsewhere(self) -> None:
+        body = form_body("icosphere")
+        first = body.index
+        moved = (body.vertices["position"] * (1.0, 0.3, 1.4) + (5.0, 0.0, 0.0)).astype(np.float32)
+        other = first.over(body.corners.vertex, moved)
+        there = form_body("icosphere")
+        there.vertices["position"][:] = moved
+        self.check(other, there, np.arange(body.corners.count), 5)
+        self.check(first, body, np.arange(body.corners.count), 6)  # as it was
+
     def test_both_surfaces_can_be_asked_for_while_a_stroke_goes_on(self) -> None:
         history = project_with("sheet", size=20.0, depth=20.0, edge=0.5)
         body = history.project.bodies[0]

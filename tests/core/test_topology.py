@@ -38,6 +38,9 @@ from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.measure import measure
 from hulmo.core.project import Project
 from hulmo.core.topology.mend import mend
+from hulmo.core.topology.piece import off_rim, put_back, taken_out
+from hulmo.core.topology.split_edges import split_edges
+from hulmo.core.topology.turn_edges import turn_edges
 from tests.bodies import form_body, project_with, regions, snapshot, stroke
 
 
@@ -58,6 +61,11 @@ def sound(test: unittest.TestCase, body: Body) -> None:
         test.assertTrue(np.isfinite(body.vertices[name]).all(), name)
     middle = body.bounds().centre
     test.assertIsNotNone(body.nearest(middle))
+
+
+def _inner_edges(corners: CornerTable) -> np.ndarray:
+    """(M, 3) all edges but those of borders."""
+    return (corners.opposite >= 0).reshape(-1, 3)
 
 
 class OperationTest(unittest.TestCase):
@@ -316,6 +324,39 @@ class ImportTest(unittest.TestCase):
         history.do(Recast("Body", 0.4, "volume"))
         found = measure(history.project.bodies[0])
         self.assertEqual((found.parts, found.closed), (2, True), "the stone stays, the speck is smaller than the mesh")
+
+    def test_divided_and_turned_edges_join_as_triangles_from_scratch_do(self) -> None:
+        # who lies across is worked out from who lay there before: it must be what the triangles alone say
+        rng = np.random.default_rng(11)
+        for form in ("sheet", "icosphere"):
+            body = project_with(form).project.bodies[0]
+            vertices, corners = body.vertices, body.corners
+            for share in (0.01, 0.2, 0.6, 1.0, 0.05):
+                for turn in (False, True):
+                    edges = rng.random(3 * corners.count) < share
+                    across = corners.opposite[edges]
+                    edges[across[across >= 0]] = True
+                    if turn:
+                        corners, _ = turn_edges(corners, edges.reshape(-1, 3), vertices.count)
+                    else:
+                        vertices, corners, _ = split_edges(vertices, corners, edges.reshape(-1, 3))
+                    again = CornerTable.from_triangles(corners.triangles, vertices.count)
+                    np.testing.assert_array_equal(corners.opposite, again.opposite)
+                    np.testing.assert_array_equal(corners.first_corner, again.first_corner)
+            faces = rng.random(corners.count) < 0.3
+            piece = taken_out(vertices, corners, faces)
+            made, inner, _ = split_edges(piece.vertices, piece.corners, _inner_edges(piece.corners))
+            _, whole, _ = put_back(vertices, corners, piece, made, inner)
+            again = CornerTable.from_triangles(whole.triangles, whole.first_corner.size)
+            np.testing.assert_array_equal(whole.opposite, again.opposite)
+            triangles, rim = piece.corners.triangles, ~off_rim(piece)
+            beside = np.unique(triangles[rim[triangles].any(axis=1)])
+            at = int(np.setdiff1d(triangles, beside)[0])  # a hole off the rim
+            left = ~(triangles == at).any(axis=1)
+            holed = CornerTable.from_triangles(piece.corners.triangles[left], piece.vertices.count)
+            _, whole, _ = put_back(vertices, corners, piece, piece.vertices, holed)
+            again = CornerTable.from_triangles(whole.triangles, whole.first_corner.size)
+            np.testing.assert_array_equal(whole.opposite, again.opposite)
 
     def test_any_heap_of_triangles_becomes_a_manifold(self) -> None:
         for seed in range(40):

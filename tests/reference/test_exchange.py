@@ -29,6 +29,7 @@ from hulmo.core.io.blend_table import TABLE
 from hulmo.core.io.blend_text import blend_glsl, light_glsl
 from hulmo.core.io.delivery import mean_colours, split_at_seams
 from hulmo.core.io.exporters import exporter_for
+from hulmo.core.io.number_text import face_lines, lines_of
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.measure import measure
 from hulmo.core.progress import silent
@@ -198,6 +199,23 @@ class LooseTest(unittest.TestCase):
         self.folder = pathlib.Path(folder.name)
         self.history = painted("block", 3)
         self.history.do(AddBody("icosphere", {"radius": 2.0, "edge": 0.5}, "A ball", (1000.0, 3.0, -7.0)))
+
+    def test_numbers_as_text_tell_every_float(self) -> None:
+        rng = np.random.default_rng(8)
+        bits = rng.integers(0, 1 << 32, 200_003, np.uint32).view(np.float32)
+        single = np.where(np.isfinite(bits), bits, np.float32(0.1)).astype(np.float32)
+        double = single.astype(np.float64) * 1.1
+        for values in (single, double):
+            rows = np.resize(values, (len(values) // 3, 3))
+            text = b"".join(lines_of("v", rows)).decode().splitlines()
+            words = [line.split(" ") for line in text]
+            self.assertEqual({tuple(len(word) > 0 for word in line) for line in words}, {(True,) * 4})
+            again = np.array([line[1:] for line in words], np.float64).astype(rows.dtype)
+            np.testing.assert_array_equal(again, rows)
+        faces = rng.integers(1, 10 ** rng.integers(1, 18, 250_000 * 6)).reshape(-1, 3, 2)
+        lines = b"".join(face_lines(faces, "//")).decode().splitlines()
+        wanted = ["f " + " ".join(f"{a}//{b}" for a, b in face) for face in faces[::997].tolist()]
+        self.assertEqual((len(lines), lines[::997]), (len(faces), wanted))
 
     def test_stl_holds_every_triangle_in_its_units(self) -> None:
         bodies = self.history.project.bodies

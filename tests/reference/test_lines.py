@@ -7,6 +7,7 @@ import unittest
 import numpy as np
 import triangle
 from scipy.interpolate import CubicSpline
+from scipy.spatial import cKDTree
 
 from hulmo.core.commands import (
     AddBody,
@@ -31,6 +32,7 @@ from hulmo.core.history import History
 from hulmo.core.lines.curve import smooth_curve
 from hulmo.core.lines.ground import Ground
 from hulmo.core.lines.measure import enclosed, measured
+from hulmo.core.lines.nearest_place import NearestPlace
 from hulmo.core.lines.trace import trace
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.thin import shapes_of
@@ -135,6 +137,16 @@ class LineTest(unittest.TestCase):
                 theirs = CubicSpline(knot, whole, bc_type="periodic" if closed else "natural")
                 where = np.interp(at, np.arange(len(knot)), knot)
                 np.testing.assert_allclose(places, theirs(where), atol=1e-9)
+
+    def test_nearest_places_are_those_of_another_library(self) -> None:
+        """SciPy's k-d tree."""
+        rng = np.random.default_rng(3)
+        for count, points in ((1, 5), (16, 50), (17, 50), (700, 2000), (9000, 3000)):
+            places = np.cumsum(rng.normal(size=(count, 3)), axis=0)
+            asked = places[rng.integers(0, count, points)] + 4 * rng.normal(size=(points, 3))
+            found = NearestPlace(places).of(asked)
+            away, _ = cKDTree(places).query(asked)
+            np.testing.assert_allclose(np.linalg.norm(asked - places[found], axis=1), away, rtol=1e-12)
 
     def test_a_track_around_a_cylinder_has_its_developed_length(self) -> None:
         history = project_with("column", radius=4.0, height=12.0, edge=0.15)

@@ -4,8 +4,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
+from hulmo.core.workers import by_pieces
 
 Weights = NDArray[np.float32]
+
+PIECE = 100_000
+"""Vertices that one thread looks at a time."""
 
 
 @kernel("void(float32[:,::1], int64, uint16[:,::1])")
@@ -18,7 +22,10 @@ def _quantise(weight: Weights, full: int, out: NDArray[np.uint16]) -> None:
             total += max(np.float64(weight[row, ground]), 0.0)
         left = full
         for ground in range(grounds):
-            exact = max(np.float64(weight[row, ground]), 0.0) * full / total if total > 0.0 else 0.0
+            if not weight[row, ground] > 0.0:  # most grounds lie at few vertices
+                out[row, ground], rest[ground] = 0, 0.0
+                continue
+            exact = np.float64(weight[row, ground]) * full / total
             whole = int(exact)
             out[row, ground] = whole
             rest[ground] = exact - whole
@@ -56,9 +63,27 @@ def quantise(weight: Weights, full: int = 65535) -> NDArray[np.uint16]:
     grounds = weight.shape[1]
     groups = -(-grounds // 4)
     whole = np.empty(weight.shape, np.uint16)
-    _quantise(np.ascontiguousarray(weight), full, whole)
+    weight = np.ascontiguousarray(weight)
+    by_pieces(lambda rows: _quantise(weight[rows], full, whole[rows]), weight.shape[0], PIECE)
     if grounds == 4 * groups:
         return whole
     out = np.zeros((weight.shape[0], 4 * groups), np.uint16)
     out[:, :grounds] = whole
+    return out
+
+
+@kernel("void(float32[:,::1], uint16[:,::1])")
+def _whole(share: NDArray[np.float32], out: NDArray[np.uint16]) -> None:
+    for row in range(share.shape[0]):
+        for column in range(3):
+            value = np.float32(min(max(share[row, column], np.float32(0.0)), np.float32(1.0)))
+            out[row, column] = np.uint16(np.rint(value * np.float32(65535.0)))
+        out[row, 3] = 65535
+
+
+def opaque(colour: NDArray[np.float32]) -> NDArray[np.uint16]:
+    """(N, 4) whole 65535ths of (N, 3) colours, 0 to 1, and 65535."""
+    out = np.empty((colour.shape[0], 4), np.uint16)
+    colour = np.ascontiguousarray(colour)
+    by_pieces(lambda rows: _whole(colour[rows], out[rows]), colour.shape[0], PIECE)
     return out

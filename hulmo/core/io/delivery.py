@@ -21,9 +21,13 @@ from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.facets import corner_normals, flat_faces
 from hulmo.core.mesh.uv_scale import metres_per_uv
 from hulmo.core.project import Project
+from hulmo.core.workers import by_pieces
 
 PIECE = 1 << 22
 """Numbers of an image that are adjusted at a time."""
+
+CORNERS = 500_000
+"""Corners that one thread looks at a time."""
 
 
 @dataclass(frozen=True)
@@ -94,10 +98,26 @@ def used_grounds(bodies: list[Body], grounds: int) -> list[int]:
         if one is not None:
             named = np.unique(one[body.corners.triangles[:, 0] >= 0]).astype(np.int64)
             there[named[(named > 0) & (named <= grounds)] - 1] = True
-        weight = weights_of(body, grounds)
-        lying = weight[body.corners.first_corner >= 0] if body.vertices.free.count else weight
-        there |= np.array([bool((column > 0).any()) for column in lying.T])
+        _lying(np.ascontiguousarray(weights_of(body, grounds)), body.corners.first_corner, there)
     return np.flatnonzero(there).tolist() or [0]
+
+
+@kernel("void(float32[:,::1], int32[::1], boolean[::1])")
+def _lying(weight: NDArray[np.float32], first: NDArray[np.int32], there: NDArray[np.bool_]) -> None:
+    # which grounds lie at any vertex of a triangle; what all are found of already is not looked at
+    missing = np.flatnonzero(~there)
+    for row in range(weight.shape[0]):
+        if first[row] < 0:
+            continue
+        found = False
+        for i in range(missing.size):
+            if weight[row, missing[i]] > 0:
+                there[missing[i]] = True
+                found = True
+        if found:
+            missing = np.flatnonzero(~there)
+            if missing.size == 0:
+                return
 
 
 def mean_colours(grounds: tuple[Ground, ...], textures: StoredTextures) -> NDArray[np.float64]:
@@ -125,7 +145,9 @@ def _body(body: Body, used: list[int], means: NDArray[np.float64]) -> Delivery:
     normals = corner_normals(vertices["position"], vertices["normal"], corners)
     one = _one_grounds(corners, vertices.width(WEIGHT))
     rows, triangles, uv = split_at_seams(corners.triangles, vertices.count, corners.uv, flat_faces(corners), one)
-    weight = np.ascontiguousarray(vertices[WEIGHT][:, used])
+    weight = vertices[WEIGHT]
+    if used != list(range(weight.shape[1])):
+        weight = np.ascontiguousarray(weight[:, used])
     columns = {"position": vertices["position"], "normal": vertices["normal"], "weight": weight}
     if TINT in vertices:
         columns[TINT] = vertices[TINT]
@@ -147,7 +169,7 @@ def _body(body: Body, used: list[int], means: NDArray[np.float64]) -> Delivery:
         uv,
         quantise(columns["weight"]),
         _coloured(columns, means),
-        triangles.astype(np.uint32),
+        np.ascontiguousarray(triangles, np.int32).view(np.uint32),
         columns.get(TINT),
         metres_per_uv(body) if uv is not None else 0.0,
         body.origin,
@@ -171,19 +193,31 @@ def _coloured(columns: dict[str, NDArray[np.float32]], means: NDArray[np.float64
     return np.clip(colour, 0, 1)
 
 
-@kernel("boolean(int32[::1], float32[:,::1], float32[:,::1], boolean[::1])")
-def _one_each(
-    vertex: NDArray[np.int32], uv: NDArray[np.float32], single: NDArray[np.float32], seen: NDArray[np.bool_]
-) -> bool:
-    # whether all corners of every vertex have the same texture coordinates, and what they are
+@kernel("void(int32[::1], float32[:,::1], float32[:,::1])")
+def _last_each(vertex: NDArray[np.int32], uv: NDArray[np.float32], single: NDArray[np.float32]) -> None:
     for i in range(vertex.size):
-        row = vertex[i]
-        if seen[row] and (single[row, 0] != uv[i, 0] or single[row, 1] != uv[i, 1]):
-            return False
-        seen[row] = True
-        single[row, 0] = uv[i, 0]
-        single[row, 1] = uv[i, 1]
-    return True
+        single[vertex[i], 0], single[vertex[i], 1] = uv[i, 0], uv[i, 1]
+
+
+@kernel("boolean(int32[::1], float32[:,::1], float32[:,::1])")
+def _same_as(vertex: NDArray[np.int32], uv: NDArray[np.float32], single: NDArray[np.float32]) -> bool:
+    wrong = False
+    for i in range(vertex.size):
+        wrong |= single[vertex[i], 0] != uv[i, 0] or single[vertex[i], 1] != uv[i, 1]
+    return not wrong
+
+
+def _one_each(vertex: NDArray[np.int32], uv: NDArray[np.float32], vertices: int) -> NDArray[np.float32] | None:
+    # (N, 2) texture coordinates of vertices all of whose corners have the same ones
+    single, wrong = np.zeros((vertices, 2), np.float32), np.zeros(1, np.bool_)
+    _last_each(vertex, uv, single)
+
+    def look(part: slice) -> None:
+        if not wrong[0] and not _same_as(vertex[part], uv[part], single):
+            wrong[0] = True
+
+    by_pieces(look, vertex.size, CORNERS)
+    return None if wrong[0] else single
 
 
 def split_at_seams(
@@ -218,8 +252,8 @@ def split_at_seams(
         return None, triangles, None
     flat_uv = np.ascontiguousarray(uv.reshape(-1, 2))
     corner_vertex = np.ascontiguousarray(triangles.reshape(-1), np.int32)
-    single = np.zeros((vertices, 2), np.float32)
-    if _one_each(corner_vertex, flat_uv, single, np.zeros(vertices, np.bool_)):
+    single = _one_each(corner_vertex, flat_uv, vertices)
+    if single is not None:
         return None, triangles, single
     key = np.empty(corner_vertex.size, [("v", np.int64), ("uv", np.int64)])
     key["v"] = corner_vertex

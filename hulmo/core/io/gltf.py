@@ -33,7 +33,7 @@ def write_gltf(project: Project, path: pathlib.Path, values: Values, progress: P
     write_beside(path, images)
     # both whole before either is put in place: an older document keeps the numbers it was written with
     with safe_write(path) as file, safe_write(path.with_suffix(".bin")) as numbers:
-        for part in binary.parts:
+        for part in binary.chunk():
             numbers.write(part)
         file.write(document.gltf_to_json(separators=(",", ":"), indent=None).encode())
     progress.step(1.0, "exported")

@@ -16,6 +16,9 @@ _KINDS = {
     np.dtype(np.uint16): gltf.UNSIGNED_SHORT,
     np.dtype(np.uint32): gltf.UNSIGNED_INT,
 }
+ROWS = 1 << 15
+"""Rows of a table that are laid side by side at a time while they are written."""
+
 _SHAPES = {1: gltf.SCALAR, 2: gltf.VEC2, 3: gltf.VEC3, 4: gltf.VEC4}
 
 FINE = 24
@@ -25,6 +28,8 @@ FINE = 24
 class Binary:
     """Collects the binary chunk and the accessors and views into it.
 
+    Tables are held as they are and laid row behind row while they are written, so that none lies in memory twice.
+
     Parameters
     ----------
     packing : Packing
@@ -32,29 +37,37 @@ class Binary:
 
     def __init__(self, packing: Packing = PLAIN) -> None:
         self.packing = packing
-        self.parts: list[bytes] = []
+        self._parts: list[bytes | NDArray[Any]] = []
         self.size = 0
         self.unpacked = 0
         """Bytes of all that is compressed, once it is unpacked."""
         self.views: list[gltf.BufferView] = []
         self.accessors: list[gltf.Accessor] = []
 
-    def view(self, data: bytes, target: int | None, stride: int | None = None) -> int:
+    def view(self, data: bytes | NDArray[Any], target: int | None, stride: int | None = None) -> int:
         """A view of bytes; its number."""
+        length = _length(data)
         self.views.append(
-            gltf.BufferView(
-                buffer=0, byteOffset=self.size, byteLength=len(data), byteStride=stride, target=target
-            )
-        )  # fmt: skip
+            gltf.BufferView(buffer=0, byteOffset=self.size, byteLength=length, byteStride=stride, target=target)
+        )
         self._put(data)
         return len(self.views) - 1
+
+    def chunk(self) -> Iterator[bytes | memoryview]:
+        """All there is, piece by piece."""
+        for part in self._parts:
+            if isinstance(part, bytes):
+                yield part
+                continue
+            for begin in range(0, part.shape[0], ROWS):
+                yield np.ascontiguousarray(part[begin : begin + ROWS]).reshape(-1).view(np.uint8).data
 
     def accessor(self, values: NDArray[Any], target: int | None, normalized: bool = False, extent: bool = False) -> int:
         """An accessor of a table; its number. `extent` has it say its least and greatest values."""
         if self.packing.compressed and target is not None:
             number = self._compressed(values, target)
         else:
-            number = self.view(np.ascontiguousarray(values).tobytes(), target)
+            number = self.view(values, target)
         return self._accessor(number, values, normalized, extent)
 
     def positions(self, values: NDArray[np.float32]) -> int:
@@ -70,9 +83,9 @@ class Binary:
 
     def normals(self, values: NDArray[np.float32]) -> int:
         """An accessor of (N, 3) unit vectors."""
+        if not self.packing.quantised and not self.packing.compressed:
+            return self.accessor(values, gltf.ARRAY_BUFFER)
         whole = np.rint(np.clip(values, -1, 1) * 32767).astype(np.int16)
-        if self.packing.quantised:
-            return self._accessor(self._padded(whole), whole, True, False)
         if self.packing.compressed:
             import meshopt
 
@@ -80,7 +93,7 @@ class Binary:
             wide[:, :3] = values
             stored = meshopt.encode_filter_oct(wide, 8, NORMAL_BITS)
             return self._accessor(self._compressed(stored, gltf.ARRAY_BUFFER, "OCTAHEDRAL"), whole, True, False)
-        return self.accessor(values, gltf.ARRAY_BUFFER)
+        return self._accessor(self._padded(whole), whole, True, False)
 
     def coordinates(self, values: NDArray[np.float32]) -> int:
         """An accessor of (N, 2) texture coordinates."""
@@ -88,7 +101,7 @@ class Binary:
             step = max(UV_STEP, 2.0 ** np.ceil(np.log2(max(float(np.abs(values).max(initial=0.0)), 1e-9))) * 2.0**-22)
             places = rounded(values, step)
             return self._accessor(self._as_floats(places), places, False, False)
-        return self.accessor(np.ascontiguousarray(values), gltf.ARRAY_BUFFER)
+        return self.accessor(values, gltf.ARRAY_BUFFER)
 
     def tell(self, document: gltf.GLTF2) -> None:
         """Have a document name all there is by now: accessors, views, the chunk, and what stands for it once unpacked."""
@@ -116,7 +129,7 @@ class Binary:
         # rows begin at multiples of four bytes
         wide = np.zeros((whole.shape[0], 4), np.int16)
         wide[:, :3] = whole
-        return self.view(wide.tobytes(), gltf.ARRAY_BUFFER, 8)
+        return self.view(wide, gltf.ARRAY_BUFFER, 8)
 
     def _as_floats(self, values: NDArray[np.float32]) -> int:
         import meshopt
@@ -151,19 +164,24 @@ class Binary:
         self._put(data)
         return len(self.views) - 1
 
-    def _put(self, data: bytes) -> None:
-        padding = -len(data) % 4
-        self.parts.append(data)
+    def _put(self, data: bytes | NDArray[Any]) -> None:
+        length = _length(data)
+        padding = -length % 4
+        self._parts.append(data)
         if padding:
-            self.parts.append(b"\0" * padding)
-        self.size += len(data) + padding
+            self._parts.append(b"\0" * padding)
+        self.size += length + padding
 
 
-def glb_chunks(document: gltf.GLTF2, binary: Binary) -> Iterator[bytes]:
+def _length(data: bytes | NDArray[Any]) -> int:
+    return len(data) if isinstance(data, bytes) else data.nbytes
+
+
+def glb_chunks(document: gltf.GLTF2, binary: Binary) -> Iterator[bytes | memoryview]:
     """A document and its binary chunk as one file, piece by piece (glTF 2.0, section 4)."""
     text = document.gltf_to_json(separators=(",", ":"), indent=None).encode()
     text += b" " * (-len(text) % 4)
     yield struct.pack("<4sIIII", b"glTF", 2, 28 + len(text) + binary.size, len(text), 0x4E4F534A)
     yield text
     yield struct.pack("<II", binary.size, 0x004E4942)
-    yield from binary.parts
+    yield from binary.chunk()

@@ -9,6 +9,7 @@ import pygltflib as gltf
 import hulmo
 from hulmo.core.colour import hex_to_linear
 from hulmo.core.ground.ground import Ground
+from hulmo.core.ground.quantise import opaque
 from hulmo.core.io.blend_table import LOOKUPS, TABLE
 from hulmo.core.io.blend_text import blend_glsl, light_glsl
 from hulmo.core.io.delivery import Delivery, deliver
@@ -196,10 +197,10 @@ def _mesh(binary: Binary, body: Delivery, first: list[int] | None, grounds: int,
     uv = body.position[:, (0, 2)] if body.uv is None else body.uv
     attributes.TEXCOORD_0 = binary.coordinates(uv)
     for group in range(1 if first is None else -(-len(first) // 4)):
-        shown = np.zeros((body.position.shape[0], 4), np.uint16)
         if first is None:
-            shown[:, :3], shown[:, 3] = np.rint(body.colour * 65535), 65535
+            shown = opaque(body.colour)
         else:
+            shown = np.zeros((body.position.shape[0], 4), np.uint16)
             columns = first[4 * group : 4 * group + 4]
             shown[:, : len(columns)] = body.weights[:, columns]
         setattr(attributes, f"COLOR_{group}", binary.accessor(shown, gltf.ARRAY_BUFFER, normalized=True))

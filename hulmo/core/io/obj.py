@@ -1,5 +1,6 @@
 """Export to OBJ with MTL (Wavefront, Object Files and MTL, Advanced Visualizer manual, appendix B)."""
 
+import math
 import pathlib
 import re
 from collections.abc import Iterator
@@ -14,13 +15,15 @@ from hulmo.core.io.axes import HAND, faced, placed
 from hulmo.core.io.axes import SETTINGS as AXES
 from hulmo.core.io.delivery import Delivery, deliver, mean_colours
 from hulmo.core.io.exporter import Exporter
+from hulmo.core.io.number_text import face_lines, lines_of
 from hulmo.core.io.safe_write import safe_write
+from hulmo.core.kernel import kernel
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project, free_name
 from hulmo.core.setting import Setting, Switch, Values
 
-LINES = 100_000
-"""Lines that are put into words at a time."""
+DIGITS, COLOUR_DECIMALS, NORMAL_DECIMALS = 13, 4, 6
+"""Digits of a position far from zero; near it all that single precision holds are written. Decimals of the rest."""
 
 SETTINGS: tuple[Setting, ...] = (
     *AXES,
@@ -58,41 +61,57 @@ def write_obj(project: Project, path: pathlib.Path, values: Values, progress: Pr
         for done, body in enumerate(bodies):
             progress.step(0.1 + 0.9 * done / len(bodies), f"writing {body.name}")
             for text in _body(body, values, materials, first):
-                file.write(text.encode())
+                file.write(text)
             first += (len(body.position), 0 if body.uv is None else len(body.uv), len(body.normal))
     progress.step(1.0, "exported")
 
 
-def _body(body: Delivery, values: Values, materials: list[str], first: NDArray[np.int64]) -> Iterator[str]:
+def _body(body: Delivery, values: Values, materials: list[str], first: NDArray[np.int64]) -> Iterator[bytes]:
     position, normal = placed(body, values)
-    yield f"o {_word(body.name)}\n"
-    place = "v" + (" %.13g" if any(body.origin) else " %.9g") * 3  # all that single precision holds, and far from zero
+    yield f"o {_word(body.name)}\n".encode()
+    places = _rounded(position) if any(body.origin) else position.astype(np.float32)
     if values["colours"]:
-        colour = linear_to_srgb(body.colour)
-        yield from _lines(place + " %.4g" * 3 + "\n", np.column_stack((position, colour)))
-    else:
-        yield from _lines(place + "\n", position)
+        colour = np.round(linear_to_srgb(body.colour), COLOUR_DECIMALS)
+        places = np.column_stack((places, colour.astype(places.dtype)))
+    yield from lines_of("v", places)
     if body.uv is not None:
-        yield from _lines("vt %.7g %.7g\n", body.uv * np.array([1, -1], np.float32) + np.array([0, 1], np.float32))
-    yield from _lines("vn %.6g %.6g %.6g\n", normal)
-    triangles = faced(body, values).astype(np.int64)
-    corner = [triangles + first[0], *([] if body.uv is None else [triangles + first[1]]), triangles + first[2]]
-    faces = np.stack(corner, axis=2)
-    form = "f " + " ".join(["%d//%d" if body.uv is None else "%d/%d/%d"] * 3) + "\n"
+        yield from lines_of("vt", body.uv * np.array([1, -1], np.float32) + np.array([0, 1], np.float32))
+    yield from lines_of("vn", np.round(normal, NORMAL_DECIMALS) + np.float32(0.0))
+    between = "//" if body.uv is None else "/"
+    step = first if body.uv is not None else first[[0, 2]]
+    triangles = faced(body, values).astype(np.int64)[:, :, None]
     if not materials:
-        yield from _lines(form, faces.reshape(len(faces), -1))
+        yield from face_lines(triangles + step, between)
         return
-    share = body.weights[:, : len(materials)].astype(np.int64)[body.triangles].sum(axis=1)
-    most = share.argmax(axis=1)
+    most = _most(body.weights, body.triangles, len(materials))
     for which in np.unique(most).tolist():
-        yield f"usemtl {materials[which]}\n"
-        yield from _lines(form, faces[most == which].reshape(-1, faces[0].size))
+        yield f"usemtl {materials[which]}\n".encode()
+        yield from face_lines(triangles[most == which] + step, between)
 
 
-def _lines(form: str, rows: NDArray[np.floating] | NDArray[np.integer]) -> Iterator[str]:
-    for begin in range(0, len(rows), LINES):
-        part = rows[begin : begin + LINES]
-        yield form * len(part) % tuple(part.reshape(-1).tolist())
+def _rounded(position: NDArray[np.float64]) -> NDArray[np.float64]:
+    # far from zero: to so many digits
+    high = max(float(np.abs(position).max(initial=0.0)), 1e-9)
+    return np.asarray(np.round(position, DIGITS - 1 - math.floor(math.log10(high))) + 0.0)
+
+
+@kernel("void(uint16[:,::1], uint32[:,::1], int64, int64[::1])")
+def _most_of(weights: NDArray[np.uint16], triangles: NDArray[np.uint32], grounds: int, out: NDArray[np.int64]) -> None:
+    for t in range(triangles.shape[0]):
+        best = np.int64(-1)
+        for ground in range(grounds):
+            share = np.int64(0)
+            for k in range(3):
+                share += weights[triangles[t, k], ground]
+            if share > best:
+                best, out[t] = share, ground
+
+
+def _most(weights: NDArray[np.uint16], triangles: NDArray[np.uint32], grounds: int) -> NDArray[np.int64]:
+    # (M,) ground that lies most on each triangle; of several the first
+    out = np.zeros(len(triangles), np.int64)
+    _most_of(weights, np.ascontiguousarray(triangles), grounds, out)
+    return out
 
 
 def _word(name: str) -> str:

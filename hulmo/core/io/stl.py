@@ -12,6 +12,9 @@ from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 from hulmo.core.setting import Values
 
+ROWS = 50_000
+"""Triangles that are written at a time."""
+
 HEAD = b"Triangles of a Hulmo project; units and up axis as asked for on export"
 
 
@@ -25,22 +28,20 @@ def write_stl(project: Project, path: pathlib.Path, values: Values, progress: Pr
     progress.step(0.0, "collecting triangles")
     bodies, _ = deliver(project)
     record = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attributes", "<u2")])
-    pieces = []
-    for done, body in enumerate(bodies):
-        progress.step(0.1 + 0.5 * done / len(bodies), "collecting triangles")
-        position, _ = placed(body, values)
-        corner = position[faced(body, values)]
-        normal = np.cross(corner[:, 1] - corner[:, 0], corner[:, 2] - corner[:, 0])
-        size = np.linalg.norm(normal, axis=1, keepdims=True)
-        piece = np.zeros(len(corner), record)
-        piece["normal"], piece["corners"] = normal / np.where(size > 0, size, 1.0), corner
-        pieces.append(piece)
-    progress.step(0.6, "writing")
     with safe_write(path) as file:
         file.write(HEAD.ljust(80))
-        file.write(np.uint32(sum(len(piece) for piece in pieces)).tobytes())
-        for piece in pieces:
-            file.write(piece.tobytes())
+        file.write(np.uint32(sum(len(body.triangles) for body in bodies)).tobytes())
+        for done, body in enumerate(bodies):
+            progress.step(0.1 + 0.9 * done / len(bodies), f"writing {body.name}")
+            position, _ = placed(body, values)
+            triangles = faced(body, values)
+            for start in range(0, len(triangles), ROWS):
+                corner = position[triangles[start : start + ROWS]]
+                normal = np.cross(corner[:, 1] - corner[:, 0], corner[:, 2] - corner[:, 0])
+                size = np.linalg.norm(normal, axis=1, keepdims=True)
+                piece = np.zeros(len(corner), record)
+                piece["normal"], piece["corners"] = normal / np.where(size > 0, size, 1.0), corner
+                file.write(piece.data)
     progress.step(1.0, "exported")
 
 

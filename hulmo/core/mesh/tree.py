@@ -67,8 +67,8 @@ class Tree:
 
     def copy(self) -> "Tree":
         """A tree of its own with the same structure and boxes."""
-        held = (array.copy() for array in self._arrays)
-        return Tree(*held, self.nodes, self.leaves)
+        box, first, parent, items, count, node, of = (array.copy() for array in self._arrays)
+        return Tree(box, first, parent, items, count, node, of, self.nodes, self.leaves)
 
     @property
     def _arrays(self) -> tuple[NDArray[Any], ...]:

@@ -5,6 +5,10 @@ from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
 from hulmo.core.mesh.body import Body
+from hulmo.core.workers import by_pieces
+
+PIECE = 200_000
+"""Triangles that one thread looks at a time."""
 
 
 @kernel("void(int32[::1], float32[:,::1], float32[:,:,::1], float64[::1])")
@@ -33,6 +37,12 @@ def metres_per_uv(body: Body) -> float:
     """Metres a unit of UV covers on a body: the root of its area over the area of its triangles in UV; 1 without any."""
     if body.corners.uv is None:
         return 1.0
-    out = np.zeros(2)
-    _areas(body.corners.vertex, body.vertices["position"], np.ascontiguousarray(body.corners.uv), out)
+    vertex, position, uv = body.corners.vertex, body.vertices["position"], np.ascontiguousarray(body.corners.uv)
+    parts = np.zeros((-(-uv.shape[0] // PIECE), 2))
+
+    def add(rows: slice) -> None:
+        _areas(vertex[3 * rows.start : 3 * rows.stop], position, uv[rows], parts[rows.start // PIECE])
+
+    by_pieces(add, uv.shape[0], PIECE)
+    out = parts.sum(axis=0)
     return float(np.sqrt(out[0] / out[1])) if out[1] > 0 and out[0] > 0 else 1.0

@@ -5,7 +5,6 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from hulmo.core.errors import InvalidInput
 from hulmo.core.kernel import kernel
 from hulmo.core.mesh.connectivity import check_fans
 from hulmo.core.mesh.corner_table import CornerTable
@@ -129,9 +128,8 @@ def _joined(
     order = np.argsort(here)
     at = np.searchsorted(here[order], there)
     found = order[np.minimum(at, order.size - 1)] if order.size else np.zeros(0, np.intp)
-    if order.size < rim.size or (here[found] != there).any():
-        raise InvalidInput("the rim of a piece of the mesh is not what it was; nothing was changed")
-    out[rim], out[open_[found]] = open_[found], rim
+    met = here[found] == there if order.size else np.zeros(rim.size, np.bool_)  # the rest has become a border
+    out[rim[met]], out[open_[found[met]]] = open_[found[met]], rim[met]
     return out
 
 
@@ -163,7 +161,7 @@ def _renumbered(
     return count
 
 
-def _edge_keys(triangles: NDArray[np.int32], corner: NDArray[np.intp], back: bool) -> NDArray[np.int64]:
+def _edge_keys(triangles: NDArray[np.int32], corner: NDArray[np.integer], back: bool) -> NDArray[np.int64]:
     # a number for each directed edge across from a corner
     slot, k = np.divmod(corner, 3)
     tail, tip = (triangles[slot, (k + step) % 3].astype(np.int64) for step in ((2, 1) if back else (1, 2)))

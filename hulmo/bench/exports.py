@@ -1,0 +1,100 @@
+"""Every format, beside a plain export by another library; and the memory that it takes."""
+
+import pathlib
+import tempfile
+import time
+import tracemalloc
+from collections.abc import Callable
+from functools import partial
+from typing import Any
+
+import numpy as np
+
+from hulmo.core.commands import AddBody, AddGround, LayRelief, RemoveGround
+from hulmo.core.ground.weights import WEIGHT
+from hulmo.core.history import History
+from hulmo.core.io.exporters import EXPORTERS
+from hulmo.core.progress import silent
+from hulmo.core.project import Project
+from hulmo.core.setting import Values, complete
+
+GROUNDS = 8
+
+FORMATS: tuple[tuple[str, dict[str, Any], str], ...] = (
+    ("glb", {}, "glb"), ("glb", {"size": "compressed"}, ""), ("ply", {}, "ply"), ("obj", {}, "obj"), ("stl", {}, "stl"),
+    ("usdc", {}, ""),
+)  # fmt: skip
+"""Endings, settings, and what a general library writes the same mesh as, without grounds."""
+
+
+def bench_exports(say: Callable[[str], None], largest: int = 2_000_000) -> dict[str, Any]:
+    """Seconds, times the seconds of `trimesh` for the mesh alone, and memory beside the size of the file."""
+    import trimesh
+
+    project = _land(largest)
+    body = project.bodies[0]
+    out: dict[str, Any] = {"vertices": body.vertices.count, "grounds": GROUNDS}
+    say(f"exports, {body.vertices.count:,} vertices with {GROUNDS} grounds:")
+
+    def plainly(path: pathlib.Path) -> None:
+        mesh = trimesh.Trimesh(body.vertices["position"], body.corners.live_triangles(), process=False)
+        mesh.export(str(path))
+
+    with tempfile.TemporaryDirectory() as folder:
+        plain = 0
+        for ending, asked, other in FORMATS:
+            exporter, path = EXPORTERS[ending], pathlib.Path(folder) / f"land.{ending}"
+            values = complete(exporter.settings, asked, "bench")
+            exporter.write(project, path, values, silent())  # kernels and libraries are loaded
+            theirs, beside = 0.0, path.with_name(f"plain.{other}")
+            if other:
+                theirs = _seconds(partial(plainly, beside))
+            ours = _seconds(partial(exporter.write, project, path, values, silent()))
+            size = path.stat().st_size
+            share = _memory(project, ending, path, values) / size
+            name = f"{ending} {asked['size']}" if asked else ending
+            text = f"  {name}: {ours:.2f} s, {size / 1e6:.0f} MB, memory {share:.2f} times the file"
+            if asked:
+                text += f", {size / plain:.2f} of the plain file"
+            elif ending == "glb":
+                plain = size
+            if other:
+                text += f"; {ours / theirs:.2f} times trimesh's mesh alone ({beside.stat().st_size / 1e6:.0f} MB)"
+                out[f"{name}_over_trimesh"] = round(ours / theirs, 2)
+            say(text)
+            out |= {f"{name}_s": round(ours, 2), f"{name}_mb": round(size / 1e6, 1), f"{name}_memory": round(share, 2)}
+    return out
+
+
+def _land(triangles: int) -> Project:
+    history = History(Project())
+    history.do(AddBody("sheet", {"size": 100.0, "depth": 100.0, "edge": 100.0 / (triangles / 2) ** 0.5}, "Land"))
+    history.do(LayRelief("Land", "noise", {"height": 8.0, "size": 20.0}))
+    for ground in history.project.grounds[::-1]:  # images of shipped grounds would be part of the files
+        history.do(AddGround(name=f"{ground.name} plain"))
+        history.do(RemoveGround(ground.name))
+    while len(history.project.grounds) < GROUNDS:
+        history.do(AddGround(name=f"Ground {len(history.project.grounds)}"))
+    body = history.project.bodies[0]
+    weight = np.random.default_rng(0).random((body.vertices.count, GROUNDS), np.float32)
+    weight[weight < 0.6] = 0
+    weight[:, 0] += 0.01
+    body.vertices.set_column(WEIGHT, weight / weight.sum(axis=1, keepdims=True))
+    return history.project
+
+
+def _seconds(work: Callable[[], object]) -> float:
+    times = []
+    for _ in range(3):
+        begin = time.perf_counter()
+        work()
+        times.append(time.perf_counter() - begin)
+    return float(np.median(times))
+
+
+def _memory(project: Project, ending: str, path: pathlib.Path, values: Values) -> int:
+    tracemalloc.start()
+    EXPORTERS[ending].write(project, path, values, silent())
+    peak = tracemalloc.get_traced_memory()[1]
+    tracemalloc.stop()
+    return peak
