@@ -1,8 +1,7 @@
 """Tables without freed slots, for files and exports."""
 
-import numpy as np
-
 from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.used_rows import over_used_rows
 from hulmo.core.mesh.vertex_table import VertexTable
 
 
@@ -15,10 +14,8 @@ def compact(vertices: VertexTable, corners: CornerTable) -> tuple[VertexTable, C
         return vertices, corners
     live = corners.triangles[:, 0] >= 0
     triangles = corners.triangles[live]
-    used = np.unique(triangles)
-    number = np.full(vertices.count, -1, np.int32)
-    number[used] = np.arange(used.size, dtype=np.int32)
+    used, triangles = over_used_rows(triangles, vertices.count)
     table = VertexTable(used.size)
     for name in vertices.names:
         table.set_column(name, vertices[name][used])
-    return table, CornerTable.from_triangles(number[triangles], used.size, corners.slots.taken(live))
+    return table, CornerTable.from_triangles(triangles, used.size, corners.slots.taken(live))

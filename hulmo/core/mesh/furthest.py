@@ -10,6 +10,7 @@ from hulmo.core.kernel import kernel
 from hulmo.core.mesh.morton import morton_order
 from hulmo.core.mesh.spatial_index import SpatialIndex
 from hulmo.core.mesh.tree_query import apart_from, nearest_to
+from hulmo.core.mesh.used_rows import used_rows
 from hulmo.core.workers import WORKERS
 
 Corners = NDArray[np.int32]
@@ -20,13 +21,22 @@ Figures = NDArray[np.float64]
 PIECE = 20_000
 """Vertices or triangles that one thread looks at a time."""
 
+MOST_OPEN = 4096
+"""Triangles of the other surface over one triangle that may wait to be looked at."""
+
+STEPS = 12
+"""Steps from neighbour to neighbour that are gone at the most."""
+
+SAMPLED = 100
+"""One vertex in so many is looked at before all others."""
+
 DEEPEST = 7
 """Times that a triangle is divided in four at the most."""
 
 
 def furthest(
-    position: Points, triangles: Triangles, other: SpatialIndex, vertex: Corners, there: Points, tight: float,
-    known: float = 0.0,
+    position: Points, triangles: Triangles, other: SpatialIndex, vertex: Corners, opposite: Corners, there: Points,
+    tight: float, known: float = 0.0,
 ) -> tuple[float, float]:  # fmt: skip
     """Distance of the furthest point of a surface from another surface, from below and from above, metres.
 
@@ -35,7 +45,7 @@ def furthest(
     position, triangles : (N, 3) float32, (M, 3) int32
         The one that is walked over.
     other : SpatialIndex
-    vertex, there : (3 T,) int32, (P, 3) float32
+    vertex, opposite, there : (3 T,) int32, (3 T,) int32, (P, 3) float32
         The other one.
     tight : float
         Share of the distance by which the upper bound may lie above what was found.
@@ -47,27 +57,34 @@ def furthest(
     Branch and bound, as in Tang, Lee and Kim, "Interactive Hausdorff distance computation for general polygonal models"
     (SIGGRAPH 2009). The distance to a triangle, which is convex, is a convex function, so that over a triangle it is largest
     at a corner: any triangle of the other surface bounds it, most often one that a corner lies near. A corner that is no
-    further from the last such triangle than what was found already is not looked for (early break: Taha and Hanbury 2015).
-    A triangle that the other surface lies over, once and facing the same way, is no further from it than that rises or
-    falls over it: its clipped parts have to add up to the area, which takes it that a fold does not make up just for a
-    hole. What is left is asked for at its middle, and divided in four until the bound is tight.
+    further from a triangle than what was found already is not looked for (early break: Taha and Hanbury 2015); such a one is
+    sought from the triangle of the corner before it, from neighbour to neighbour.
+    A triangle that a piece of the other surface lies over, once and facing the same way, is no further from it than that
+    rises or falls over it: its clipped parts have to add up to the area, which takes it that a fold does not make up just
+    for a hole. What is left is asked for at its middle, and divided in four until the bound is tight.
     """
-    rows = np.unique(triangles).astype(np.int32)
+    rows = used_rows(triangles, position.shape[0])
     if not rows.size:
         return known, known
     search = other.search
     rows = rows[morton_order(position[rows])]
     near = np.full(position.shape[0], -1, np.int32)
     pieces = [slice(begin, begin + PIECE) for begin in range(0, rows.size, PIECE)]
+    few = rows[::SAMPLED].copy()  # what they find spares most of the others a search
+    known = max(known, _vertices(*search, vertex, opposite, there, position, few, near, known))
     with ThreadPoolExecutor(WORKERS) as pool:
-        found = max(pool.map(lambda part: _vertices(*search, vertex, there, position, rows[part], near, known), pieces))
+        found = max(
+            pool.map(
+                lambda part: _vertices(*search, vertex, opposite, there, position, rows[part], near, known), pieces
+            )
+        )
         slack = 1e-6 * float(np.abs(position[rows]).max(initial=0.0))
         order = morton_order(position[triangles[:, 0]])
         pieces = [slice(begin, begin + PIECE) for begin in range(0, order.size, PIECE)]
         bounds = list(
             pool.map(
                 lambda part: _triangles(
-                    *search, vertex, there, position, triangles[order[part]], near, found, tight, slack
+                    *search, vertex, opposite, there, position, triangles[order[part]], near, found, tight, slack
                 ),
                 pieces,
             )
@@ -106,9 +123,9 @@ def _cut_off(many, count, ax, ay, bx, by, out):  # type: ignore[no-untyped-def]
 
 
 @njit
-def _over(corner, enough, box, first, leaf_items, leaf_count, vertex, there, stack, one, two):  # type: ignore[no-untyped-def]
-    # metres that the other surface rises or falls over a triangle at the most, where it lies over all of it, once; or -1
-    frame = np.empty((3, 3))
+def _over(corner, enough, vertex, opposite, there, near, seen, stamp, stack, frame, one, two):  # type: ignore[no-untyped-def]
+    # metres that the other surface rises or falls over a triangle at the most, where a piece of it that hangs together with
+    # some triangles, and faces the same way, lies over all of it, once; or -1
     for axis in range(3):
         one[1, axis], one[2, axis] = corner[1, axis] - corner[0, axis], corner[2, axis] - corner[0, axis]
     wide = np.sqrt(one[1, 0] ** 2 + one[1, 1] ** 2 + one[1, 2] ** 2)
@@ -126,63 +143,83 @@ def _over(corner, enough, box, first, leaf_items, leaf_count, vertex, there, sta
     frame[1, 2] = frame[2, 0] * frame[0, 1] - frame[2, 1] * frame[0, 0]
     cx = one[2, 0] * frame[0, 0] + one[2, 1] * frame[0, 1] + one[2, 2] * frame[0, 2]
     cy = one[2, 0] * frame[1, 0] + one[2, 1] * frame[1, 1] + one[2, 2] * frame[1, 2]
-    low, high = np.empty(3), np.empty(3)
-    for axis in range(3):
-        low[axis] = min(corner[0, axis], corner[1, axis], corner[2, axis]) - enough
-        high[axis] = max(corner[0, axis], corner[1, axis], corner[2, axis]) + enough
+    left, right = min(0.0, cx), max(wide, cx)
     covered, most = 0.0, 0.0
-    stack[0] = 0
-    depth = 1
+    depth = 0
+    for k in range(3):
+        if seen[near[k]] != stamp:
+            seen[near[k]] = stamp
+            stack[depth] = near[k]
+            depth += 1
     while depth > 0:
         depth -= 1
-        node = stack[depth]
-        apart = False
-        for axis in range(3):
-            apart = apart or box[node, axis] > high[axis] or box[node, axis + 3] < low[axis]
-        if apart:
+        slot = stack[depth]
+        for k in range(3):
+            row = vertex[3 * slot + k]
+            x, y, z = there[row, 0] - corner[0, 0], there[row, 1] - corner[0, 1], there[row, 2] - corner[0, 2]
+            for axis in range(3):
+                one[k, axis] = x * frame[axis, 0] + y * frame[axis, 1] + z * frame[axis, 2]
+        turn = (one[1, 0] - one[0, 0]) * (one[2, 1] - one[0, 1]) - (one[1, 1] - one[0, 1]) * (one[2, 0] - one[0, 0])
+        if turn <= 0.0:
+            continue  # its other side
+        if (
+            max(one[0, 0], one[1, 0], one[2, 0]) <= left
+            or min(one[0, 0], one[1, 0], one[2, 0]) >= right
+            or max(one[0, 1], one[1, 1], one[2, 1]) <= 0.0
+            or min(one[0, 1], one[1, 1], one[2, 1]) >= cy
+        ):
             continue
-        child = first[node]
-        if child >= 0:
-            stack[depth], stack[depth + 1] = child, child + 1
-            depth += 2
+        count = _cut_off(one, 3, 0.0, 0.0, wide, 0.0, two)
+        if count > 2:
+            count = _cut_off(two, count, wide, 0.0, cx, cy, one)
+        if count > 2:
+            count = _cut_off(one, count, cx, cy, 0.0, 0.0, two)
+        if count < 3:
             continue
-        leaf = -1 - child
-        for i in range(leaf_count[leaf]):
-            slot = np.int64(leaf_items[leaf, i])
-            for k in range(3):
-                row = vertex[3 * slot + k]
-                x, y, z = there[row, 0] - corner[0, 0], there[row, 1] - corner[0, 1], there[row, 2] - corner[0, 2]
-                for axis in range(3):
-                    one[k, axis] = x * frame[axis, 0] + y * frame[axis, 1] + z * frame[axis, 2]
-            turn = (one[1, 0] - one[0, 0]) * (one[2, 1] - one[0, 1]) - (one[1, 1] - one[0, 1]) * (one[2, 0] - one[0, 0])
-            if turn <= 0.0:
-                continue  # its other side
-            count = _cut_off(one, 3, 0.0, 0.0, wide, 0.0, two)
-            if count > 2:
-                count = _cut_off(two, count, wide, 0.0, cx, cy, one)
-            if count > 2:
-                count = _cut_off(one, count, cx, cy, 0.0, 0.0, two)
-            if count < 3:
-                continue
-            for k in range(count):
-                most = max(most, abs(two[k, 2]))
-                j = k + 1 if k + 1 < count else 0
-                covered += two[k, 0] * two[j, 1] - two[j, 0] * two[k, 1]
-            if most > enough:
-                return -1.0
+        for k in range(count):
+            most = max(most, abs(two[k, 2]))
+            j = k + 1 if k + 1 < count else 0
+            covered += two[k, 0] * two[j, 1] - two[j, 0] * two[k, 1]
+        if most > enough or depth + 3 > stack.size:
+            return -1.0
+        for k in range(3):
+            across = opposite[3 * slot + k] // 3
+            if across >= 0 and seen[across] != stamp:
+                seen[across] = stamp
+                stack[depth] = across
+                depth += 1
     return most if abs(covered - size) <= 1e-6 * size else -1.0
 
 
+@njit
+def _walked(x, y, z, position, vertex, opposite, slot, away, enough):  # type: ignore[no-untyped-def]
+    # a triangle nearer to a point, by neighbours, and its squared distance; no nearer than is enough
+    for _ in range(STEPS):
+        if away <= enough:
+            break
+        best = slot
+        for k in range(3):
+            across = opposite[3 * slot + k]
+            if across >= 0:
+                far = apart_from(x, y, z, position, vertex, np.int64(across // 3))
+                if far < away:
+                    best, away = np.int64(across // 3), far
+        if best == slot:
+            break
+        slot = best
+    return slot, away
+
+
 @kernel(
-    "float64(float32[:,::1], int32[::1], int32[:,::1], int32[::1], int32[::1], float32[:,::1], float32[:,::1], int32[::1], "
-    "int32[::1], float64)"
+    "float64(float32[:,::1], int32[::1], int32[:,::1], int32[::1], int32[::1], int32[::1], float32[:,::1], "
+    "float32[:,::1], int32[::1], int32[::1], float64)"
 )
 def _vertices(
-    box: Points, first: Corners, leaf_items: NDArray[np.int32], leaf_count: Corners, vertex: Corners, there: Points,
-    position: Points, rows: Corners, near: Corners, known: float,
+    box: Points, first: Corners, leaf_items: NDArray[np.int32], leaf_count: Corners, vertex: Corners, opposite: Corners,
+    there: Points, position: Points, rows: Corners, near: Corners, known: float,
 ) -> float:  # fmt: skip
     # a triangle that each vertex lies near, and metres that the furthest of them is away
-    now, out = np.empty(0, np.int32), np.empty(3)
+    out = np.empty(3)
     found = known * known
     last = np.int64(-1)
     for i in range(rows.size):
@@ -190,14 +227,16 @@ def _vertices(
         x, y, z = np.float64(position[row, 0]), np.float64(position[row, 1]), np.float64(position[row, 2])
         reach = np.inf
         if last >= 0:
-            away = apart_from(x, y, z, there, vertex, last)
+            last, away = _walked(
+                x, y, z, there, vertex, opposite, last, apart_from(x, y, z, there, vertex, last), found
+            )
             if away <= found:
                 near[row] = last
                 continue
             reach = np.sqrt(away) * 1.0001 + 1e-9
-        slot = nearest_to(box, first, leaf_items, leaf_count, vertex, there, there, now, x, y, z, reach, out)
+        slot = nearest_to(box, first, leaf_items, leaf_count, vertex, there, None, None, x, y, z, reach, out)
         if slot < 0:  # cannot be but for rounding
-            slot = nearest_to(box, first, leaf_items, leaf_count, vertex, there, there, now, x, y, z, np.inf, out)
+            slot = nearest_to(box, first, leaf_items, leaf_count, vertex, there, None, None, x, y, z, np.inf, out)
         last = slot
         near[row] = slot
         found = max(found, out[0])
@@ -205,17 +244,18 @@ def _vertices(
 
 
 @kernel(
-    "UniTuple(float64, 2)(float32[:,::1], int32[::1], int32[:,::1], int32[::1], int32[::1], float32[:,::1], "
+    "UniTuple(float64, 2)(float32[:,::1], int32[::1], int32[:,::1], int32[::1], int32[::1], int32[::1], float32[:,::1], "
     "float32[:,::1], int32[:,::1], int32[::1], float64, float64, float64)"
 )
 def _triangles(
-    box: Points, first: Corners, leaf_items: NDArray[np.int32], leaf_count: Corners, vertex: Corners, there: Points,
-    position: Points, triangles: Triangles, near: Corners, found: float, tight: float, slack: float,
+    box: Points, first: Corners, leaf_items: NDArray[np.int32], leaf_count: Corners, vertex: Corners, opposite: Corners,
+    there: Points, position: Points, triangles: Triangles, near: Corners, found: float, tight: float, slack: float,
 ) -> tuple[float, float]:  # fmt: skip
-    now, out = np.empty(0, np.int32), np.empty(3)
+    out = np.empty(3)
     stack, depth = np.empty((3 * DEEPEST + 4, 3, 3)), np.empty(3 * DEEPEST + 4, np.int64)
     middle, half = np.empty(3), np.empty((3, 3))
-    nodes, one, two = np.empty(96, np.int64), np.empty((12, 3)), np.empty((12, 3))
+    frame, one, two = np.empty((3, 3)), np.empty((12, 3)), np.empty((12, 3))
+    begin, open_, seen = np.empty(3, np.int64), np.empty(MOST_OPEN, np.int64), np.zeros(vertex.size // 3, np.int32)
     top = 0.0
     last = np.int64(-1)
     enough = found * (1.0 + tight) + slack
@@ -230,7 +270,9 @@ def _triangles(
         if bound <= enough * enough:
             top = max(top, np.sqrt(bound))
             continue
-        bound = _over(stack[0], enough, box, first, leaf_items, leaf_count, vertex, there, nodes, one, two)
+        for k in range(3):
+            begin[k] = near[triangles[t, k]]
+        bound = _over(stack[0], enough, vertex, opposite, there, begin, seen, t + 1, open_, frame, one, two)
         if bound >= 0.0:
             top = max(top, bound)
             continue
@@ -259,7 +301,7 @@ def _triangles(
                 top = max(top, np.sqrt(close) + radius)
                 continue
             slot = nearest_to(
-                box, first, leaf_items, leaf_count, vertex, there, there, now, middle[0], middle[1], middle[2],
+                box, first, leaf_items, leaf_count, vertex, there, None, None, middle[0], middle[1], middle[2],
                 np.sqrt(close) * 1.0001 + 1e-9, out,
             )  # fmt: skip
             if slot >= 0:

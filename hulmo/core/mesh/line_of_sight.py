@@ -28,7 +28,6 @@ def blocked(box, first, leaf_items, leaf_count, vertex, position, ox, oy, oz, dx
     ix = 1.0 / (dx if abs(dx) > tiny else tiny)
     iy = 1.0 / (dy if abs(dy) > tiny else tiny)
     iz = 1.0 / (dz if abs(dz) > tiny else tiny)
-    now = np.empty(0, np.int32)
     stack = np.empty(96, np.int32)
     stack[0] = 0
     size = 1
@@ -47,7 +46,7 @@ def blocked(box, first, leaf_items, leaf_count, vertex, position, ox, oy, oz, dx
         for i in range(leaf_count[leaf]):
             triangle = leaf_items[leaf, i]
             t, _, _ = ray_triangle(
-                position, position, now, vertex[3 * triangle], vertex[3 * triangle + 1], vertex[3 * triangle + 2],
+                position, None, None, vertex[3 * triangle], vertex[3 * triangle + 1], vertex[3 * triangle + 2],
                 ox, oy, oz, dx, dy, dz, 1e-9, 0.0,
             )  # fmt: skip
             if 0.0 <= t < reach:

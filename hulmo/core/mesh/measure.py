@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.graph import hanging_together
 from hulmo.core.mesh.thin import THIN, smallest_angles
+from hulmo.core.mesh.used_rows import used_rows
 
 
 @dataclass(frozen=True)
@@ -71,7 +72,7 @@ def measure(body: Body) -> Measures:
     inner = body.corners.opposite.reshape(-1, 3)[body.corners.triangles[:, 0] >= 0] >= 0
     seen[~inner] = 1.0
     loops = _border_loops(body, border)
-    used = np.unique(triangles)
+    used = used_rows(triangles, body.vertices.count)
     parts = _parts(triangles, body.vertices.count, used)
     euler = used.size - edges + triangles.shape[0]
     volume = float(np.einsum("ij,ij->", a, np.cross(b, c)) / 6) if loops == 0 else None

@@ -28,7 +28,12 @@ def earlier(position: Points, before: Earlier, rows: NDArray[np.int32]) -> Point
 
 @njit(inline="always")
 def place_at(position, start, slot, row, then=True):  # type: ignore[no-untyped-def]
-    """Coordinates of a row as it was, see `Earlier`; as it is, without `then`: a constant, so that it costs nothing."""
+    """Coordinates of a row as it was, see `Earlier`; as it is, without `then`: a constant, so that it costs nothing.
+
+    Where only the present is asked for, start and slot may be None: kernels made for that have no branch here.
+    """
+    if slot is None:
+        return position[row, 0], position[row, 1], position[row, 2]
     if not then:
         return position[row, 0], position[row, 1], position[row, 2]
     kept = slot[row] if slot.size else row + 1

@@ -1,10 +1,15 @@
 """An order of points in which neighbours in space are mostly neighbours in the list."""
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
+from hulmo.core.kernel import kernel
 
-def morton_order(points: NDArray[np.floating]) -> NDArray[np.intp]:
+Items = NDArray[np.int32]
+
+
+def morton_order(points: NDArray[np.floating]) -> NDArray[np.int32]:
     """Order along a Morton curve of 1024 cells a side.
 
     Searching a tree for many points in this order finds most of what it needs in the processor's cache: seven times as fast
@@ -22,11 +27,66 @@ def morton_order(points: NDArray[np.floating]) -> NDArray[np.intp]:
     -----
     Morton, "A computer oriented geodetic data base and a new technique in file sequencing" (1966).
     """
-    low = points.min(axis=0)
-    scale = 1023.0 / max(float((points.max(axis=0) - low).max()), 1e-30)
-    cell = ((points - low) * scale).astype(np.uint32)
-    cell = (cell | (cell << 16)) & 0x030000FF
-    cell = (cell | (cell << 8)) & 0x0300F00F
-    cell = (cell | (cell << 4)) & 0x030C30C3
-    cell = (cell | (cell << 2)) & 0x09249249
-    return np.argsort(cell[:, 0] | (cell[:, 1] << 1) | (cell[:, 2] << 2), kind="stable")
+    if not points.shape[0]:
+        return np.zeros(0, np.int32)
+    low = points.min(axis=0).astype(np.float64)
+    extent = max(float((points.max(axis=0) - low).max()), 1e-30)
+    code = np.empty(points.shape[0], np.uint32)
+    _codes(np.ascontiguousarray(points, np.float64), low, 1023.0 / extent, code)
+    return in_order(code, np.arange(code.size, dtype=np.int32))
+
+
+@njit(inline="always")
+def spread(value):  # type: ignore[no-untyped-def]
+    """The ten low bits of a number, each three places from the next. For kernels."""
+    value = (value | (value << 16)) & 0x030000FF
+    value = (value | (value << 8)) & 0x0300F00F
+    value = (value | (value << 4)) & 0x030C30C3
+    return (value | (value << 2)) & 0x09249249
+
+
+@kernel("void(float64[:,::1], float64[::1], float64, uint32[::1])")
+def _codes(points: NDArray[np.float64], low: NDArray[np.float64], scale: float, code: NDArray[np.uint32]) -> None:
+    for i in range(points.shape[0]):
+        total = np.uint32(0)
+        for axis in range(3):
+            total |= np.uint32(spread(np.uint32((points[i, axis] - low[axis]) * scale))) << np.uint32(axis)
+        code[i] = total
+
+
+def in_order(code: NDArray[np.uint32], item: Items) -> Items:
+    """(K,) items by their codes of 30 bits, those of one code in the order they came; both lists are used up."""
+    out = np.empty_like(item)
+    _radix(code, item, np.empty_like(code), out)
+    return out
+
+
+@kernel("void(uint32[::1], int32[::1], uint32[::1], int32[::1])")
+def _radix(code: NDArray[np.uint32], item: Items, code2: NDArray[np.uint32], item2: Items) -> None:
+    # three stable counting passes of ten bits; the result ends in the second pair of arrays
+    n = code.size
+    for turn in range(3):
+        shift = np.uint32(10 * turn)
+        start = np.zeros(1025, np.int64)
+        if turn == 1:
+            for i in range(n):
+                start[((code2[i] >> shift) & np.uint32(1023)) + 1] += 1
+        else:
+            for i in range(n):
+                start[((code[i] >> shift) & np.uint32(1023)) + 1] += 1
+        for i in range(1024):
+            start[i + 1] += start[i]
+        if turn == 1:
+            for i in range(n):
+                digit = (code2[i] >> shift) & np.uint32(1023)
+                to = start[digit]
+                start[digit] += 1
+                code[to] = code2[i]
+                item[to] = item2[i]
+        else:
+            for i in range(n):
+                digit = (code[i] >> shift) & np.uint32(1023)
+                to = start[digit]
+                start[digit] += 1
+                code2[to] = code[i]
+                item2[to] = item[i]

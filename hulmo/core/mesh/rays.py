@@ -31,11 +31,10 @@ def _first_hits(
     box: Points, first: Rows, leaf_items: Rows, leaf_count: Rows, vertex: Rows, position: Points, origin: Figures,
     direction: Figures, reach: float, triangle: Rows, weight: Points, away: Points,
 ) -> None:  # fmt: skip
-    now = np.empty(0, np.int32)
     out = np.empty(3, np.float64)
     for i in range(origin.shape[0]):
         found = first_hit(
-            box, first, leaf_items, leaf_count, vertex, position, position, now, origin[i], direction[i], reach, out
+            box, first, leaf_items, leaf_count, vertex, position, None, None, origin[i], direction[i], reach, out
         )
         triangle[i] = found
         if found >= 0:

@@ -40,23 +40,23 @@ def soundings(body: Body, points: Places, up: Places) -> tuple[States, Places]:
     # beside the plumb line by a hair: what stands exactly above or below a corner is met on one side of it
     points = np.ascontiguousarray(points + ASIDE * float(np.ptp(body.index.bounds, axis=0).max()))
     ways = np.array(np.broadcast_to(up, points.shape), np.float64, order="C")
-    search, now = body.index.search, np.empty(0, np.int32)
+    search = body.index.search
     vertex, position = body.corners.vertex, body.vertices["position"]
 
     def look(part: slice) -> None:
-        _soundings(*search, vertex, position, now, points[part], ways[part], state[part], depth[part])
+        _soundings(*search, vertex, position, points[part], ways[part], state[part], depth[part])
 
     by_pieces(look, points.shape[0], PIECE)
     return state, depth
 
 
 @kernel(
-    "void(float32[:,::1], int32[::1], int32[:,::1], int32[::1], int32[::1], float32[:,::1], int32[::1], float64[:,::1], "
+    "void(float32[:,::1], int32[::1], int32[:,::1], int32[::1], int32[::1], float32[:,::1], float64[:,::1], "
     "float64[:,::1], int8[::1], float64[::1])"
 )
 def _soundings(
     box: NDArray[np.float32], first: NDArray[np.int32], leaf_items: NDArray[np.int32], leaf_count: NDArray[np.int32],
-    vertex: NDArray[np.int32], position: NDArray[np.float32], now: NDArray[np.int32], points: Places, up: Places,
+    vertex: NDArray[np.int32], position: NDArray[np.float32], points: Places, up: Places,
     state: States, depth: Places,
 ) -> None:  # fmt: skip
     out = np.empty(3)
@@ -65,7 +65,7 @@ def _soundings(
         for side in (-1.0, 1.0):
             way = side * up[i]
             slot = first_hit(
-                box, first, leaf_items, leaf_count, vertex, position, position, now, points[i], way, np.inf, out
+                box, first, leaf_items, leaf_count, vertex, position, None, None, points[i], way, np.inf, out
             )
             if slot < 0:
                 continue

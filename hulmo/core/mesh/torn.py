@@ -3,7 +3,8 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from hulmo.core.mesh.graph import hanging_together
+from hulmo.core.kernel import kernel
+from hulmo.core.mesh.one_ring import next_corner, previous_corner
 
 Values = NDArray[np.floating]
 Corners = NDArray[np.int32]
@@ -25,19 +26,52 @@ def torn(values: Values, opposite: Corners, same: float) -> NDArray[np.bool_]:
     same : float
         Share of the extent of all values within which two are the same.
     """
-    flat = values.reshape(-1, values.shape[2])
-    near = same * max(float(np.ptp(flat, axis=0).max(initial=0.0)), 1e-12) if flat.size else 0.0
-    at = np.flatnonzero(opposite >= 0)
-    other = opposite[at]
-    apart = np.zeros(at.size, np.bool_)
-    for step, back in ((1, 2), (2, 1)):  # the edge runs the other way there
-        apart |= (np.abs(flat[ahead(at, step)] - flat[ahead(other, back)]) > near).any(axis=1)
+    flat = np.ascontiguousarray(values, np.float64).reshape(-1, values.shape[2])
     out = np.zeros(opposite.size, np.bool_)
-    out[at] = apart
+    if flat.size:
+        _torn(flat, opposite, same * max(float(np.ptp(flat, axis=0).max(initial=0.0)), 1e-12), out)
     return out.reshape(-1, 3)
 
 
-def untorn_parts(values: Values, opposite: Corners, same: float) -> NDArray[np.int64]:
-    """(M,) parts, from 0, that one can walk through across edges that are not torn; see `torn`."""
-    at = np.flatnonzero((opposite > np.arange(opposite.size)) & ~torn(values, opposite, same).reshape(-1))
-    return hanging_together(at // 3, opposite[at] // 3, values.shape[0])[1]
+@kernel("void(float64[:,::1], int32[::1], float64, boolean[::1])")
+def _torn(flat: NDArray[np.float64], opposite: Corners, near: float, out: NDArray[np.bool_]) -> None:
+    for corner in range(opposite.size):
+        other = opposite[corner]
+        if other < corner:  # a border, or looked at from there
+            continue
+        here, there = next_corner(corner), previous_corner(corner)
+        for column in range(flat.shape[1]):  # the edge runs the other way there
+            if (
+                abs(flat[here, column] - flat[previous_corner(other), column]) > near
+                or abs(flat[there, column] - flat[next_corner(other), column]) > near
+            ):
+                out[corner] = out[other] = True
+                break
+
+
+def untorn_parts(torn_edges: NDArray[np.bool_], opposite: Corners) -> tuple[int, NDArray[np.int32]]:
+    """How many parts there are that one can walk through across edges that are not torn, and (M,) that of each triangle."""
+    part = np.full(torn_edges.shape[0], -1, np.int32)
+    return _walk_through(torn_edges.reshape(-1), opposite, np.empty(part.size, np.int32), part), part
+
+
+@kernel("int64(boolean[::1], int32[::1], int32[::1], int32[::1])")
+def _walk_through(torn_edges: NDArray[np.bool_], opposite: Corners, waiting: Corners, part: Corners) -> int:
+    count = 0
+    for seed in range(part.size):
+        if part[seed] >= 0:
+            continue
+        part[seed] = count
+        waiting[0] = seed
+        size = 1
+        while size > 0:
+            size -= 1
+            here = waiting[size]
+            for corner in range(3 * here, 3 * here + 3):
+                other = opposite[corner] // 3
+                if other >= 0 and not torn_edges[corner] and part[other] < 0:
+                    part[other] = count
+                    waiting[size] = other
+                    size += 1
+        count += 1
+    return count

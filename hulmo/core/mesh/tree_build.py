@@ -1,22 +1,14 @@
 """Building the box tree over triangles: order them along a Morton curve, cut into leaves, halve the leaves."""
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
+from hulmo.core.mesh.morton import in_order, spread
 from hulmo.core.mesh.tree import LEAF_FILL, Tree
 
 Corners = NDArray[np.int32]
 Points = NDArray[np.float32]
-
-
-@njit(inline="always")
-def _spread(value):  # type: ignore[no-untyped-def]
-    value = (value | (value << 16)) & 0x030000FF
-    value = (value | (value << 8)) & 0x0300F00F
-    value = (value | (value << 4)) & 0x030C30C3
-    return (value | (value << 2)) & 0x09249249
 
 
 @kernel("void(int32[::1], float32[:,::1], int32[::1], float64[::1], float64, uint32[::1])")
@@ -38,39 +30,8 @@ def _codes(
                 + position[vertex[base + 2], axis]
             ) / 3.0
             cell = min(max(int((middle - low[axis]) * scale), 0), 1023)
-            total |= np.uint32(_spread(cell)) << np.uint32(axis)
+            total |= np.uint32(spread(cell)) << np.uint32(axis)
         code[i] = total
-
-
-@kernel("void(uint32[::1], int32[::1], uint32[::1], int32[::1])")
-def _radix(code: NDArray[np.uint32], item: Corners, code2: NDArray[np.uint32], item2: Corners) -> None:
-    # three stable counting passes of ten bits; the result ends in the second pair of arrays
-    n = code.size
-    for turn in range(3):
-        shift = np.uint32(10 * turn)
-        start = np.zeros(1025, np.int64)
-        if turn == 1:
-            for i in range(n):
-                start[((code2[i] >> shift) & np.uint32(1023)) + 1] += 1
-        else:
-            for i in range(n):
-                start[((code[i] >> shift) & np.uint32(1023)) + 1] += 1
-        for i in range(1024):
-            start[i + 1] += start[i]
-        if turn == 1:
-            for i in range(n):
-                digit = (code2[i] >> shift) & np.uint32(1023)
-                to = start[digit]
-                start[digit] += 1
-                code[to] = code2[i]
-                item[to] = item2[i]
-        else:
-            for i in range(n):
-                digit = (code[i] >> shift) & np.uint32(1023)
-                to = start[digit]
-                start[digit] += 1
-                code2[to] = code[i]
-                item2[to] = item[i]
 
 
 @kernel("void(int32[::1], int32[::1], int32[::1], int32[:,::1], int32[::1], int32[::1], int32[::1])")
@@ -130,9 +91,7 @@ def morton_order(vertex: Corners, position: Points, triangles: Corners) -> Corne
     extent = float((used.max(axis=0) - low).max())
     code = np.empty(count, np.uint32)
     _codes(vertex, position, triangles, low, 1023.999 / extent if extent > 0 else 0.0, code)
-    order = np.empty(count, np.int32)
-    _radix(code, triangles.copy(), np.empty_like(code), order)
-    return order
+    return in_order(code, triangles.copy())
 
 
 def build_tree(vertex: Corners, position: Points, triangles: Corners) -> Tree:

@@ -134,7 +134,6 @@ def ray_hits(
     out: NDArray[np.float64],
 ) -> None:
     """The same for many rays of unit length; `out` gets distance, u, v of each."""
-    now = np.empty(0, np.int32)
     for i in range(origin.shape[0]):
         triangle[i] = first_hit(
             box,
@@ -143,8 +142,8 @@ def ray_hits(
             leaf_count,
             vertex,
             position,
-            position,
-            now,
+            None,
+            None,
             origin[i],
             direction[i],
             reach[i],
@@ -357,7 +356,6 @@ def nearest_many(
 
     The triangle found for one point bounds the search for the next, so points that follow each other closely are cheap.
     """
-    now = np.empty(0, np.int32)
     out = np.empty(3, np.float64)
     last = np.int64(-1)
     for i in range(points.shape[0]):
@@ -367,11 +365,9 @@ def nearest_many(
         reach = np.inf
         if last >= 0:
             reach = np.sqrt(apart_from(x, y, z, position, vertex, last)) * 1.0001 + 1e-9
-        found = nearest_to(box, first, leaf_items, leaf_count, vertex, position, position, now, x, y, z, reach, out)
+        found = nearest_to(box, first, leaf_items, leaf_count, vertex, position, None, None, x, y, z, reach, out)
         if found < 0:  # cannot be but for rounding
-            found = nearest_to(
-                box, first, leaf_items, leaf_count, vertex, position, position, now, x, y, z, np.inf, out
-            )
+            found = nearest_to(box, first, leaf_items, leaf_count, vertex, position, None, None, x, y, z, np.inf, out)
         last = np.int64(found)
         triangle[i] = found
         weight[i, 0] = 1.0 - out[1] - out[2]

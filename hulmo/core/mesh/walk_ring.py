@@ -33,7 +33,6 @@ def walk_ring(
 
     `across` and `along` are unit vectors of the tangent plane. A step goes straight on, then to the nearest surface.
     """
-    now = np.empty(0, np.int32)
     out = np.empty(3, np.float64)
     for i in range(rim.shape[0]):
         angle = 2.0 * np.pi * i / rim.shape[0]
@@ -53,7 +52,7 @@ def walk_ring(
             qz = pz + dz * step
             # the last point is on the surface, a step away
             t = nearest_to(
-                box, first, leaf_items, leaf_count, vertex, position, position, now, qx, qy, qz, 1.05 * step, out
+                box, first, leaf_items, leaf_count, vertex, position, None, None, qx, qy, qz, 1.05 * step, out
             )
             if t < 0:
                 break

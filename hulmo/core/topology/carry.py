@@ -97,20 +97,24 @@ def carry_slots(
     corner = position[triangles]
     middle = corner.mean(axis=1)
     old = source.vertices["position"]
-    centre = _nearest(source, middle)[0] if known.names("face") or known.names("corner") else np.empty(0, np.int32)
-    for name in known.names("face"):
-        slots.set("face", name, known[name][centre])
+    tears = {name: torn(known[name], source.corners.opposite, SAME) for name in known.names("corner")}
+    sides = {name: untorn_parts(tear, source.corners.opposite) for name, tear in tears.items()}
     if known.names("corner"):
         at, share = nearest or _nearest(source, position)
-        rows, whole = triangles.reshape(-1), np.repeat(centre, 3)
+    centre = whole = np.empty(0, np.int32)
+    if known.names("face") or any(tears[name].any() or sides[name][0] > 1 for name in tears):
+        centre = _nearest(source, middle)[0]
+        whole = np.repeat(centre, 3)
+    for name in known.names("face"):
+        slots.set("face", name, known[name][centre])
+    rows = triangles.reshape(-1)
     for name in known.names("corner"):
         # a triangle that reaches over a seam goes wholly with the side that its middle lies on
-        side = untorn_parts(known[name], source.corners.opposite, SAME)
-        value = known[name][at]
-        here = np.einsum("ki,kij->kj", share, value).astype(np.float64)[rows]
-        apart = side[at][rows] != side[whole]
+        parts, side = sides[name]
+        here = np.einsum("ki,kij->kj", share, known[name][at]).astype(np.float64)[rows]
+        apart = np.zeros(rows.size, np.bool_) if parts < 2 else side[at][rows] != side[whole]
         here[apart] = np.nan
-        if not apart.any() and not torn(known[name], source.corners.opposite, SAME).any():
+        if not apart.any() and not tears[name].any():
             slots.set("corner", name, here.reshape(-1, 3, known.width(name)).astype(np.float32))
             continue
         inside = corner + (middle[:, None] - corner) * np.float32(INSIDE)

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from hulmo.core.errors import InvalidInput
 from hulmo.core.mesh.connectivity import build_opposites
 from hulmo.core.mesh.graph import close_pairs, hanging_together
+from hulmo.core.mesh.used_rows import over_used_rows
 
 Rows = NDArray[np.int64]
 
@@ -62,9 +63,9 @@ def mend(
         closed. Where more than two triangles share an edge, or fans meet in one vertex only, the surface is opened.
     """
     if tolerance <= 0 and _sound(position, triangles, outward):
-        used, number = np.unique(triangles, return_inverse=True)
+        used, own = over_used_rows(triangles, position.shape[0])
         count = triangles.shape[0]
-        return Mended(used, number.reshape(-1, 3).astype(np.int32), np.arange(count), np.zeros(count, np.bool_))
+        return Mended(used.astype(np.int64), own, np.arange(count), np.zeros(count, np.bool_))
     account: list[str] = []
     count = position.shape[0]
     faces = np.arange(triangles.shape[0])

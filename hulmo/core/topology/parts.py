@@ -6,6 +6,7 @@ from numpy.typing import NDArray
 from hulmo.core.kernel import kernel
 from hulmo.core.mesh.compact import compact
 from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.used_rows import over_used_rows
 from hulmo.core.mesh.vertex_table import VertexTable
 
 Corners = NDArray[np.int32]
@@ -51,12 +52,12 @@ def picked(vertices: VertexTable, corners: CornerTable, chosen: NDArray[np.bool_
     """Tables of some of the live triangles, with the vertices they use."""
     live = corners.triangles[:, 0] >= 0
     triangles = corners.triangles[live][chosen]
-    used, number = np.unique(triangles, return_inverse=True)
+    used, own = over_used_rows(triangles, vertices.count)
     table = VertexTable(used.size)
     for name in vertices.names:
         table.set_column(name, vertices[name][used])
     slots = corners.slots.taken(np.flatnonzero(live)[chosen])
-    return table, CornerTable.from_triangles(number.reshape(-1, 3).astype(np.int32), used.size, slots)
+    return table, CornerTable.from_triangles(own, used.size, slots)
 
 
 def joined(one: Tables, other: Tables) -> Tables:

@@ -13,6 +13,7 @@ from hulmo.core.mesh.one_ring import next_corner, previous_corner
 from hulmo.core.mesh.ring_means import ring_means
 from hulmo.core.mesh.sides import side_lengths, unit_normals
 from hulmo.core.mesh.slot_table import LOOSE
+from hulmo.core.mesh.used_rows import over_used_rows
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.progress import Progress
 from hulmo.core.topology.carry import carried
@@ -245,14 +246,13 @@ def evened(
     -----
     Botsch and Kobbelt, "A remeshing approach to multiresolution modeling" (2004).
     """
-    used_rows, number = np.unique(body.corners.live_triangles(), return_inverse=True)
-    position = body.vertices["position"][used_rows].astype(np.float64)
-    triangles = number.reshape(-1, 3).astype(np.int32)
+    used, triangles = over_used_rows(body.corners.live_triangles(), body.vertices.count)
+    position = body.vertices["position"][used].astype(np.float64)
     lines, guarded = _kept(body, sharp)
     lines = lines.reshape(-1, 3)[body.corners.triangles[:, 0] >= 0].reshape(-1)
     position, triangles, lines = _with_short_borders(position, triangles, lines, LONG * length)
     kept = np.zeros(position.shape[0], np.bool_)
-    kept[: used_rows.size] = guarded[used_rows]
+    kept[: used.size] = guarded[used]
     kept[_ends(triangles, lines)] = True
     corners = CornerTable.from_triangles(triangles, position.shape[0])
     for done in range(passes):

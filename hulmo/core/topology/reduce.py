@@ -10,6 +10,7 @@ from hulmo.core.mesh.body import GUARD, Body
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.forms.form import Shape
 from hulmo.core.mesh.soundness import wrong_triangle
+from hulmo.core.mesh.used_rows import over_used_rows
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.progress import Progress
 from hulmo.core.topology.carry import carried
@@ -61,9 +62,8 @@ def reduce_to(body: Body, count: int, progress: Progress) -> tuple[VertexTable, 
         raise InvalidInput(
             f"reduce: {count:,} triangles asked for; {body.name!r} has {have:,}, at least {FEWEST} must stay"
         )
-    used, number = np.unique(body.corners.live_triangles(), return_inverse=True)
+    used, faces = over_used_rows(body.corners.live_triangles(), body.vertices.count)
     points = np.ascontiguousarray(body.vertices["position"][used])
-    faces = np.ascontiguousarray(number.reshape(-1, 3), np.int32)
     fixed = kept_triangles(body)[body.corners.triangles[:, 0] >= 0]
     if int(fixed.sum()) > count - FEWEST:
         raise InvalidInput(

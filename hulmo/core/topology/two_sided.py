@@ -18,4 +18,5 @@ def two_sided(one: Body, other: Body) -> float:
 
 def _one_sided(mine: Body, other: Body, known: float) -> tuple[float, float]:
     position, triangles = mine.vertices["position"], mine.corners.live_triangles()
-    return furthest(position, triangles, other.index, other.corners.vertex, other.vertices["position"], TIGHT, known)
+    corners, there = other.corners, other.vertices["position"]
+    return furthest(position, triangles, other.index, corners.vertex, corners.opposite, there, TIGHT, known)

@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from hulmo.core.mesh.torn import untorn_parts
+from hulmo.core.mesh.torn import torn, untorn_parts
 
 Uv = NDArray[np.float64]
 
@@ -20,7 +20,7 @@ def charts_of(uv: Uv, opposite: NDArray[np.int32]) -> NDArray[np.int32]:
     opposite : (3 M,) int32
         Of the same triangles; -1 at borders and where the neighbour is none of them.
     """
-    return untorn_parts(uv, opposite, SAME).astype(np.int32)
+    return untorn_parts(torn(uv, opposite, SAME), opposite)[1].astype(np.int32)
 
 
 def parts_of(chart: NDArray[np.integer]) -> list[NDArray[np.intp]]:
