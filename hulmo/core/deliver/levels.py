@@ -1,6 +1,7 @@
 """Levels of detail of a body."""
 
 import math
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
@@ -76,19 +77,28 @@ def levels_of(
     """
     full = plain(body)
     full.border_lock = borders
-    out = [Level(full, 0.0)]
-    wanted, known = errors or shares, list[tuple[int, Level | None]]()
-    for done, value in enumerate(wanted):
-        part = progress.part(done / len(wanted), (done + 1) / len(wanted))
-        if errors:
-            within = _within(full, value, out[-1].body.corners.live_count, borders, known, part)
-            if within is not None:
-                out.append(within)
-            continue
-        made = _of_share(full, value, out[-1].body.corners.live_count, borders, part)
-        if made is None:
-            break  # no coarser one keeps its surface
-        out.append(Level(made, two_sided(full, made)))
+    _ = full.index  # made before two threads ask for it
+    if errors:
+        return _within_errors(full, errors, borders, progress)
+    made, measured = [full], list[Future[float]]()
+    with ThreadPoolExecutor(1) as aside:  # how far a level lies off is measured while the next one is made
+        for done, share in enumerate(shares):
+            part = progress.part(done / len(shares), (done + 1) / len(shares))
+            coarser = _of_share(full, share, made[-1].corners.live_count, borders, part)
+            if coarser is None:
+                break  # no coarser one keeps its surface
+            made.append(coarser)
+            measured.append(aside.submit(two_sided, full, coarser))
+        return [Level(full, 0.0), *(Level(level, off.result()) for level, off in zip(made[1:], measured, strict=True))]
+
+
+def _within_errors(full: Body, errors: tuple[float, ...], borders: bool, progress: Progress) -> list[Level]:
+    out, known = [Level(full, 0.0)], list[tuple[int, Level | None]]()
+    for done, error in enumerate(errors):
+        part = progress.part(done / len(errors), (done + 1) / len(errors))
+        within = _within(full, error, out[-1].body.corners.live_count, borders, known, part)
+        if within is not None:
+            out.append(within)
     return out
 
 

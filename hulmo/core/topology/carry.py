@@ -94,8 +94,6 @@ def carry_slots(
     """
     slots = SlotTable(triangles.shape[0])
     known = source.corners.slots
-    corner = position[triangles]
-    middle = corner.mean(axis=1)
     old = source.vertices["position"]
     tears = {name: torn(known[name], source.corners.opposite, SAME) for name in known.names("corner")}
     sides = {name: untorn_parts(tear, source.corners.opposite) for name, tear in tears.items()}
@@ -103,6 +101,8 @@ def carry_slots(
         at, share = nearest or _nearest(source, position)
     centre = whole = np.empty(0, np.int32)
     if known.names("face") or any(tears[name].any() or sides[name][0] > 1 for name in tears):
+        corner = position[triangles]
+        middle = corner.mean(axis=1)
         centre = _nearest(source, middle)[0]
         whole = np.repeat(centre, 3)
     for name in known.names("face"):
@@ -111,12 +111,14 @@ def carry_slots(
     for name in known.names("corner"):
         # a triangle that reaches over a seam goes wholly with the side that its middle lies on
         parts, side = sides[name]
-        here = np.einsum("ki,kij->kj", share, known[name][at]).astype(np.float64)[rows]
+        there = np.einsum("ki,kij->kj", share, known[name][at])
         apart = np.zeros(rows.size, np.bool_) if parts < 2 else side[at][rows] != side[whole]
-        here[apart] = np.nan
         if not apart.any() and not tears[name].any():
-            slots.set("corner", name, here.reshape(-1, 3, known.width(name)).astype(np.float32))
+            whole_values = there.astype(np.float32).take(rows, axis=0)
+            slots.set("corner", name, whole_values.reshape(-1, 3, known.width(name)))
             continue
+        here = there.astype(np.float64)[rows]
+        here[apart] = np.nan
         inside = corner + (middle[:, None] - corner) * np.float32(INSIDE)
         face, _ = _nearest(source, inside.reshape(-1, 3))
         of = np.where(side[face] == side[whole], face, whole)
