@@ -70,9 +70,34 @@ def content_of(ground: Ground, part: str, stored: StoredTextures) -> bytes | str
     """
     if not has_image(ground, part, stored):
         return plain_value(ground, part, stored)
+    if ground.texture not in stored:
+        return _shipped_mark(ground.texture, part)
     data = encoded_part(ground.texture, part, stored)
     assert data is not None
+    return _mark(data)
+
+
+def _mark(data: bytes) -> bytes:
     return hashlib.blake2b(data, digest_size=20).digest()
+
+
+@functools.cache
+def _shipped_mark(name: str, part: str) -> bytes:
+    return _mark(_shipped_image(name, part))
+
+
+@functools.cache
+def _shipped_image(name: str, part: str) -> bytes:
+    # all of them are a few megabytes, and every file of a delivery asks for them
+    if name not in shipped():
+        raise FileProblem(
+            f"texture set {name!r} is neither in the project nor in the shipped library; give the ground another one"
+        )
+    path = shipped_file(name, part)
+    try:
+        return path.read_bytes()
+    except OSError as error:
+        raise FileProblem(f"{path}: cannot be read ({error.strerror}); install Hulmo again") from error
 
 
 def remembered(key: tuple[object, ...], make: Callable[[], T]) -> T:
@@ -171,15 +196,7 @@ def encoded_part(name: str, part: str, stored: StoredTextures) -> bytes | None:
     """
     if name in stored:
         return stored[name].get(part)
-    if name not in shipped():
-        raise FileProblem(
-            f"texture set {name!r} is neither in the project nor in the shipped library; give the ground another one"
-        )
-    path = shipped_file(name, part)
-    try:
-        return path.read_bytes()
-    except OSError as error:
-        raise FileProblem(f"{path}: cannot be read ({error.strerror}); install Hulmo again") from error
+    return _shipped_image(name, part)
 
 
 def decode(data: bytes, mode: str, where: str) -> Pixels:
