@@ -11,13 +11,14 @@ from hulmo.core.errors import InvalidInput
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.compact import compact
 from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.used_rows import over_used_rows
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.objects.line import column_of, line_of
 from hulmo.core.objects.scene_object import SceneObject
 from hulmo.core.progress import Progress
 from hulmo.core.topology.cut_plane import cut_plane
 from hulmo.core.topology.mend import mend
-from hulmo.core.topology.parts import picked
+from hulmo.core.topology.parts import taken
 
 MOST = 4096
 """Patches of one body."""
@@ -85,13 +86,22 @@ def patches_of(body: Body, side: float, volume: bool, progress: Progress) -> lis
         normal[axis] = 1.0
         planes += [(normal, line * side - body.origin[axis]) for line in np.arange(low[axis] + 1, high[axis]).tolist()]
     cut = _cut(whole, planes, progress)
-    middle = cut.placed(cut.vertices["position"][cut.corners.triangles].astype(np.float64).mean(axis=1))
-    cells, number = np.unique(np.floor(middle[:, ways] / side).astype(np.int64), axis=0, return_inverse=True)
+    cells, number = _cells_of(cut, ways, side)
     names = [
         ".".join(f"{way}{'m' if at < 0 else ''}{abs(at)}" for way, at in zip("esu", cell, strict=False))
         for cell in cells.tolist()
     ]
-    return _apart(cut, number.reshape(-1), names, progress, [tuple(cell) for cell in cells.tolist()])
+    return _apart(cut, number, names, progress, [tuple(cell) for cell in cells.tolist()])
+
+
+def _cells_of(body: Body, ways: tuple[int, ...], side: float) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    # the cells of a grid in which middles of triangles lie, in order, and (M,) which of them each lies in
+    middle = body.placed(body.vertices["position"][body.corners.triangles].astype(np.float64).mean(axis=1))
+    cell = np.floor(middle[:, ways] / side).astype(np.int64)
+    low, count = cell.min(axis=0), np.ptp(cell, axis=0) + 1
+    key = np.ravel_multi_index(tuple((cell - low).T), tuple(count.tolist()))
+    keys, number = np.unique(key, return_inverse=True)
+    return np.stack(np.unravel_index(keys, tuple(count.tolist())), axis=1) + low, number.reshape(-1)
 
 
 def side_for(body: Body, triangles: int, volume: bool) -> float:
@@ -164,10 +174,13 @@ def _apart(
 ) -> list[Patch]:
     # triangles of the same number are a patch
     out = []
-    there = np.unique(number).tolist()
-    for done, i in enumerate(there):
-        progress.step(0.6 + 0.4 * done / len(there), f"taking {cut.name} apart")
-        piece = Body(cut.name, *_taken(cut, number == i), cut.ident)
+    order = np.argsort(number, kind="stable")
+    ends = np.flatnonzero(np.diff(number[order])) + 1
+    slots = np.split(order, ends)  # those of each patch, ascending
+    for done, mine in enumerate(slots):
+        i = int(number[mine[0]])
+        progress.step(0.6 + 0.4 * done / len(slots), f"taking {cut.name} apart")
+        piece = Body(cut.name, *_taken(cut, mine), cut.ident)
         piece.origin, piece.down, piece.base = cut.origin, cut.down, cut.base
         out.append(Patch(f"{cut.name}.{names[i]}", piece, cells[i] if cells else None))
     return out
@@ -179,17 +192,16 @@ def rim_of(body: Body) -> frozenset[bytes]:
     return frozenset(place.view("V12").reshape(-1).tolist())
 
 
-def _taken(body: Body, mask: NDArray[np.bool_]) -> tuple[VertexTable, CornerTable]:
+def _taken(body: Body, slots: NDArray[np.intp]) -> tuple[VertexTable, CornerTable]:
     try:
-        return picked(body.vertices, body.corners, mask)
+        return taken(body.vertices, body.corners, slots)
     except InvalidInput:
         pass
     # pieces that touch in a single point: the point becomes two, at the same place
-    triangles = body.corners.triangles[mask]
-    used, local = np.unique(triangles, return_inverse=True)
-    result = mend(body.vertices["position"][used], local.reshape(-1, 3), outward=False)
+    used, local = over_used_rows(body.corners.triangles[slots], body.vertices.count)
+    result = mend(body.vertices["position"][used], local, outward=False)
     table = VertexTable(result.source.size)
     for name in body.vertices.names:
         table.set_column(name, body.vertices[name][used[result.source]])
-    slots = body.corners.slots.taken(np.flatnonzero(mask)[result.faces], result.turned)
-    return table, CornerTable.from_triangles(result.triangles, table.count, slots)
+    known = body.corners.slots.taken(slots[result.faces], result.turned)
+    return table, CornerTable.from_triangles(result.triangles, table.count, known)

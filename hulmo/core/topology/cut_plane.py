@@ -3,7 +3,9 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from hulmo.core.kernel import kernel
 from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.one_ring import next_corner, previous_corner
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.topology.split_edges import split_edges
 
@@ -32,14 +34,21 @@ def cut_plane(
         are, and the cut runs through them.
     """
     height = vertices["position"].astype(np.float64) @ normal - away
-    triangles = corners.triangles
-    tail, tip = triangles[:, (1, 2, 0)], triangles[:, (2, 0, 1)]
-    step = np.abs(height[tail] - height[tip])
-    near = np.minimum(np.abs(height[tail]), np.abs(height[tip])) < CLOSE * step
-    edges = (height[tail] * height[tip] < 0) & ~near
-    low, high = np.minimum(tail, tip), np.maximum(tail, tip)
-    with np.errstate(divide="ignore", invalid="ignore"):
-        share = height[low] / (height[low] - height[high])
+    edges, share = np.zeros((corners.count, 3), np.bool_), np.full((corners.count, 3), 0.5)
+    _crossed(corners.vertex, height, edges.reshape(-1), share.reshape(-1))
     before = vertices.count
-    table, result, _ = split_edges(vertices, corners, edges, np.where(edges, share, 0.5))
+    table, result, _ = split_edges(vertices, corners, edges, share)
     return table, result, table.count - before
+
+
+@kernel("void(int32[::1], float64[::1], boolean[::1], float64[::1])")
+def _crossed(
+    vertex: NDArray[np.int32], height: NDArray[np.float64], edges: NDArray[np.bool_], share: NDArray[np.float64]
+) -> None:
+    # edges whose ends lie on both sides, neither of them very near, and where, from the end of the lower number
+    for corner in range(vertex.size):
+        tail, tip = vertex[next_corner(corner)], vertex[previous_corner(corner)]
+        low, high = height[min(tail, tip)], height[max(tail, tip)]
+        if low * high < 0 and not min(abs(low), abs(high)) < CLOSE * abs(low - high):
+            edges[corner] = True
+            share[corner] = low / (low - high)

@@ -50,14 +50,22 @@ def part_of_triangles(corners: CornerTable) -> tuple[int, NDArray[np.int32]]:
 
 def picked(vertices: VertexTable, corners: CornerTable, chosen: NDArray[np.bool_]) -> Tables:
     """Tables of some of the live triangles, with the vertices they use."""
-    live = corners.triangles[:, 0] >= 0
-    triangles = corners.triangles[live][chosen]
-    used, own = over_used_rows(triangles, vertices.count)
+    return taken(vertices, corners, np.flatnonzero(corners.triangles[:, 0] >= 0)[chosen])
+
+
+def taken(vertices: VertexTable, corners: CornerTable, slots: NDArray[np.intp]) -> Tables:
+    """Tables of the triangles in some slots, in their order, with the vertices they use.
+
+    Raises
+    ------
+    InvalidInput
+        They touch each other in a single vertex somewhere.
+    """
+    used, own = over_used_rows(corners.triangles[slots], vertices.count)
     table = VertexTable(used.size)
     for name in vertices.names:
         table.set_column(name, vertices[name][used])
-    slots = corners.slots.taken(np.flatnonzero(live)[chosen])
-    return table, CornerTable.from_triangles(own, used.size, slots)
+    return table, CornerTable.from_triangles(own, used.size, corners.slots.taken(slots))
 
 
 def joined(one: Tables, other: Tables) -> Tables:
