@@ -6,7 +6,7 @@ from typing import Any
 
 from hulmo.core.commands import AddBody, LayRelief
 from hulmo.core.deliver.levels import levels_of
-from hulmo.core.deliver.patches import patches_of
+from hulmo.core.deliver.patches import patches_of, taken_apart
 from hulmo.core.history import History
 from hulmo.core.progress import silent
 from hulmo.core.project import Project
@@ -37,7 +37,7 @@ def bench_deliver(say: Callable[[str], None], largest: int = 500_000) -> dict[st
         f"{taken / own:.1f} times the library's own {own:.1f} s"
     )
     begin = time.perf_counter()
-    patches = patches_of(body, 25.0, False, silent())
+    patches = taken_apart(patches_of(body, 25.0, False, silent()), 0.0, False, silent())
     cut = time.perf_counter() - begin
     begin = time.perf_counter()
     for patch in patches:

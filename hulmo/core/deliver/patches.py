@@ -1,6 +1,6 @@
 """A body cut into patches that fit each other to the bit."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -8,6 +8,8 @@ from numpy.typing import NDArray
 
 from hulmo.core.deliver.levels import border_rows, plain
 from hulmo.core.errors import InvalidInput
+from hulmo.core.ground.brushes.tint import TINT
+from hulmo.core.ground.weights import WEIGHT
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.compact import compact
 from hulmo.core.mesh.corner_table import CornerTable
@@ -19,6 +21,7 @@ from hulmo.core.progress import Progress
 from hulmo.core.topology.cut_plane import cut_plane
 from hulmo.core.topology.mend import mend
 from hulmo.core.topology.parts import taken
+from hulmo.core.topology.thin_lines import thin_lines
 
 MOST = 4096
 """Patches of one body."""
@@ -27,6 +30,12 @@ HALVED = 40
 """Times that the range of a cell's side is halved."""
 
 Cell = tuple[int, ...]
+
+NUMBER = "patch"
+"""Face column that holds the number of a patch meanwhile."""
+
+SHARE = 0.1
+"""Share of a ground by which a border may come to differ where it is simplified."""
 
 SIDES = ("west", "east", "bottom", "top", "north", "south")
 """Of a ball, by falling and rising X, Y and Z."""
@@ -44,15 +53,39 @@ class Patch:
     body : Body
     cell : tuple of int or None
         Its place in the grid: east, south, and up where cut in heights, too. From 0 where the world's 0 is.
+    before : Body or None
+        As it was before its borders were simplified; None where they were not.
     """
 
     name: str
     body: Body
     cell: Cell | None = None
+    before: Body | None = None
 
 
-def patches_of(body: Body, side: float, volume: bool, progress: Progress) -> list[Patch]:
-    """Patches of a grid of the world, in the order of their cells.
+@dataclass(frozen=True)
+class Division:
+    """A body with edges along all borders of patches to be.
+
+    Attributes
+    ----------
+    body : Body
+    number : (M,) int
+        Which patch each triangle belongs to.
+    names : sequence of str
+        By these numbers.
+    cells : sequence of tuple of int
+        The same; none without a grid.
+    """
+
+    body: Body
+    number: NDArray[np.integer]
+    names: Sequence[str]
+    cells: Sequence[Cell] = ()
+
+
+def patches_of(body: Body, side: float, volume: bool, progress: Progress) -> Division:
+    """Divide along a grid of the world, in the order of its cells.
 
     Along every grid line the body gets edges first, its shape as it is; so both sides of a border have the same vertices,
     with the same place, normal, shares and tint.
@@ -91,7 +124,7 @@ def patches_of(body: Body, side: float, volume: bool, progress: Progress) -> lis
         ".".join(f"{way}{'m' if at < 0 else ''}{abs(at)}" for way, at in zip("esu", cell, strict=False))
         for cell in cells.tolist()
     ]
-    return _apart(cut, number, names, progress, [tuple(cell) for cell in cells.tolist()])
+    return Division(cut, number, names, [tuple(cell) for cell in cells.tolist()])
 
 
 def _cells_of(body: Body, ways: tuple[int, ...], side: float) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
@@ -117,8 +150,8 @@ def side_for(body: Body, triangles: int, volume: bool) -> float:
     return high
 
 
-def outlines_of(body: Body, objects: tuple[SceneObject, ...], progress: Progress) -> list[Patch]:
-    """Patches along the outlines that lie on a body: what each encloses, without those within it, and what lies outside all.
+def outlines_of(body: Body, objects: tuple[SceneObject, ...]) -> Division:
+    """Divide along the outlines that lie on a body: what each encloses, without those within it, and what lies outside all.
 
     Where an outline cuts the mesh, the border runs along its edges; otherwise along those of the triangles that lie there.
     """
@@ -133,11 +166,11 @@ def outlines_of(body: Body, objects: tuple[SceneObject, ...], progress: Progress
         inside.append(inward > 0)
     for i in sorted(range(len(lines)), key=lambda i: -int(inside[i].sum())):  # what lies within another one comes later
         number[inside[i]] = i + 1
-    return _apart(whole, number, ["outside", *(entry.name for entry in lines)], progress)
+    return Division(whole, number, ["outside", *(entry.name for entry in lines)])
 
 
-def six_sides_of(body: Body, progress: Progress) -> list[Patch]:
-    """Patches that are the six sides of a ball about the middle of a body: what lies most east of it, most west, and so on.
+def six_sides_of(body: Body, progress: Progress) -> Division:
+    """Divide into the six sides of a ball about the middle of a body: what lies most east of it, most west, and so on.
 
     Borders are as those of `patches_of`.
     """
@@ -153,7 +186,7 @@ def six_sides_of(body: Body, progress: Progress) -> list[Patch]:
     cut = _cut(whole, planes, progress)
     way = cut.vertices["position"][cut.corners.triangles].astype(np.float64).mean(axis=1) - about
     axis = np.abs(way).argmax(axis=1)
-    return _apart(cut, 2 * axis + (way[np.arange(len(way)), axis] > 0), SIDES, progress)
+    return Division(cut, 2 * axis + (way[np.arange(len(way)), axis] > 0), SIDES)
 
 
 def _cut(whole: Body, planes: list[tuple[NDArray[np.float64], float]], progress: Progress) -> Body:
@@ -169,21 +202,61 @@ def _cut(whole: Body, planes: list[tuple[NDArray[np.float64], float]], progress:
     return cut
 
 
-def _apart(
-    cut: Body, number: NDArray[np.integer], names: Sequence[str], progress: Progress, cells: Sequence[Cell] = ()
-) -> list[Patch]:
-    # triangles of the same number are a patch
+def taken_apart(division: Division, borders: float, outer: bool, progress: Progress) -> list[Patch]:
+    """The patches of a division.
+
+    Parameters
+    ----------
+    borders : float
+        Metres that borders may lie off: they are simplified once, before anybody is taken apart, so that both sides have the
+        same. 0: they stay as they are.
+    outer : bool
+        Whether those of the body are simplified, too, and not only those between patches.
+    """
+    cut, number = division.body, division.number
+    before = dict(_pieces(cut, number)) if borders > 0 else {}
+    if borders > 0:
+        progress.step(0.0, f"simplifying borders of {cut.name}")
+        cut, number = _with_thin_borders(cut, number, borders, outer)
     out = []
-    order = np.argsort(number, kind="stable")
-    ends = np.flatnonzero(np.diff(number[order])) + 1
-    slots = np.split(order, ends)  # those of each patch, ascending
-    for done, mine in enumerate(slots):
-        i = int(number[mine[0]])
-        progress.step(0.6 + 0.4 * done / len(slots), f"taking {cut.name} apart")
-        piece = Body(cut.name, *_taken(cut, mine), cut.ident)
-        piece.origin, piece.down, piece.base = cut.origin, cut.down, cut.base
-        out.append(Patch(f"{cut.name}.{names[i]}", piece, cells[i] if cells else None))
+    for i, piece in _pieces(cut, number):
+        progress.step((i + 1) / len(division.names), f"taking {cut.name} apart")
+        cell = division.cells[i] if division.cells else None
+        out.append(Patch(f"{cut.name}.{division.names[i]}", piece, cell, before.get(i)))
     return out
+
+
+def _pieces(cut: Body, number: NDArray[np.integer]) -> Iterator[tuple[int, Body]]:
+    # triangles of the same number, as a body of their own
+    order = np.argsort(number, kind="stable")
+    for slots in np.split(order, np.flatnonzero(np.diff(number[order])) + 1):
+        piece = Body(cut.name, *_taken(cut, slots), cut.ident)
+        piece.origin, piece.down, piece.base = cut.origin, cut.down, cut.base
+        yield int(number[slots[0]]), piece
+
+
+def _with_thin_borders(
+    cut: Body, number: NDArray[np.integer], tolerance: float, outer: bool
+) -> tuple[Body, NDArray[np.int64]]:
+    corners, vertices = cut.corners.copy(), cut.vertices
+    across = corners.opposite.reshape(-1, 3)
+    lines = np.where(across >= 0, number[across // 3] != number[:, None], outer)
+    corners.slots.set("face", NUMBER, number[:, None, None].astype(np.float32))
+    # shares count as places do: what differs by so much is as far off as the borders may lie
+    known = [vertices[name].astype(np.float64) * (tolerance / SHARE) for name in (WEIGHT, TINT) if name in vertices]
+    values = np.concatenate((vertices["position"].astype(np.float64), *known), axis=1)
+    vertices, made = thin_lines(vertices, corners, np.asarray(lines), values, tolerance)
+    used, triangles = over_used_rows(made.triangles, vertices.count)
+    table = VertexTable(used.size)
+    for name in vertices.names:
+        table.set_column(name, vertices[name][used])
+    made = CornerTable.from_triangles(triangles, used.size, made.slots)
+    after = made.slots[NUMBER][:, 0, 0].astype(np.int64)
+    made.slots.drop(NUMBER)
+    out = Body(cut.name, table, made, cut.ident)
+    out.origin, out.down, out.base = cut.origin, cut.down, cut.base
+    out.replaced()
+    return out, after
 
 
 def rim_of(body: Body) -> frozenset[bytes]:

@@ -11,7 +11,7 @@ from hulmo.core.deliver.convex import convex_parts
 from hulmo.core.deliver.kept import Kept
 from hulmo.core.deliver.levels import Level, allowed, levels_of, plain, reduced
 from hulmo.core.deliver.limits import limited
-from hulmo.core.deliver.patches import Patch, outlines_of, patches_of, rim_of, side_for, six_sides_of
+from hulmo.core.deliver.patches import Patch, outlines_of, patches_of, rim_of, side_for, six_sides_of, taken_apart
 from hulmo.core.deliver.profile import Profile
 from hulmo.core.deliver.skirt import skirted
 from hulmo.core.errors import InvalidInput
@@ -21,6 +21,7 @@ from hulmo.core.mesh.body import Body
 from hulmo.core.progress import Progress, silent
 from hulmo.core.project import Project
 from hulmo.core.topology.reduce import FEWEST
+from hulmo.core.topology.two_sided import two_sided
 from hulmo.core.workers import WORKERS
 
 
@@ -136,7 +137,7 @@ def _piece(patch: Patch, body: Body, profile: Profile, progress: Progress, kept:
             for e in found["levels"]
         ]
         return Piece(patch.name, body.name, patch.cell, levels, changed, [], rim, not profile.cuts, told, mark, found)
-    levels = _levels(part, body, profile, progress)
+    levels = _levels(part, body, profile, progress, 0.0 if patch.before is None else two_sided(patch.before, part))
     for level in levels[1:]:
         limited(level.body, profile.most_at_vertex, profile.most_grounds)
     if profile.skirt:
@@ -145,7 +146,7 @@ def _piece(patch: Patch, body: Body, profile: Profile, progress: Progress, kept:
     told = [
         Told(
             level_name(patch.name, number), level.body.corners.live_count, level.body.vertices.live_count,
-            round_up(level.error), distance_of(level, profile),
+            round_up(level.error), distance_of(level, profile) if number else 0.0,
         )
         for number, level in enumerate(levels)
     ]  # fmt: skip
@@ -153,22 +154,30 @@ def _piece(patch: Patch, body: Body, profile: Profile, progress: Progress, kept:
 
 
 def _parts(project: Project, body: Body, profile: Profile, progress: Progress) -> list[Patch]:
+    if not profile.cuts:
+        return [Patch(body.name, plain(body))]
     if profile.six_sides:
-        return six_sides_of(body, progress)
-    if profile.along_outlines:
-        return outlines_of(body, project.objects, progress)
-    if profile.cuts:
+        division = six_sides_of(body, progress)
+    elif profile.along_outlines:
+        division = outlines_of(body, project.objects)
+    else:
         side = profile.patch or side_for(body, profile.patch_triangles, profile.volume)
-        return patches_of(body, side, profile.volume, progress)
-    return [Patch(body.name, plain(body))]
+        division = patches_of(body, side, profile.volume, progress)
+    return taken_apart(division, profile.borders, not body.border_lock, progress.part(0.6, 1.0))
 
 
-def _levels(part: Body, body: Body, profile: Profile, progress: Progress) -> list[Level]:
-    # of a body or a patch of it
+def _levels(part: Body, body: Body, profile: Profile, progress: Progress, off: float) -> list[Level]:
+    # of a body or a patch of it, which lies so many metres off already
+    levels = _reduced(part, body, profile, progress, off)
+    return [Level(level.body, level.error + off) for level in levels] if off else levels
+
+
+def _reduced(part: Body, body: Body, profile: Profile, progress: Progress, off: float) -> list[Level]:
     borders = profile.cuts or body.border_lock
     if profile.levels_by == "distance":
         lens = round(profile.picture), profile.field, profile.pixels
-        errors = tuple(allowed(distance, *lens) for distance in profile.levels)
+        errors = tuple(allowed(distance, *lens) - off for distance in profile.levels)
+        errors = tuple(error for error in errors if error > 0)
         return levels_of(part, (), borders, progress, errors)
     whole = body.corners.live_count if profile.levels_by == "triangles" else 1.0
     return levels_of(part, tuple(v / whole for v in profile.levels if v < whole), borders, progress)

@@ -72,6 +72,9 @@ class Profile(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
         Whether what each outline on a body encloses is a patch, and what lies outside all of them another one.
     six_sides : bool
         Whether bodies are cut into the six sides of a ball about their middle, as suits moons, and not along a grid.
+    borders : float
+        Metres that borders of patches may lie off: they are simplified once, for all levels and from both sides; 0: they
+        stay as they are.
     skirt : float
         Metres of a band that hangs down from borders, so that no gap shows between levels; 0: none.
     collision : int
@@ -101,6 +104,7 @@ class Profile(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     patch_triangles: int = 0
     along_outlines: bool = False
     six_sides: bool = False
+    borders: float = 0.0
     skirt: float = 0.0
     collision: int = 0
     convex: int = 0
@@ -152,6 +156,8 @@ def checked(profile: Profile, where: str) -> Profile:
         raise wrong("splat", profile.splat, "be 0, or lie between 16 and 8192")
     if profile.texture and profile.texture < 16:
         raise wrong("texture", profile.texture, "be 0, or 16 at the least")
+    if not 0 <= profile.borders <= 1000:
+        raise wrong("borders", profile.borders, "lie between 0 and 1000 m")
     if not 0 <= profile.skirt <= 1000:
         raise wrong("skirt", profile.skirt, "lie between 0 and 1000 m")
     if profile.convex and not profile.collision:

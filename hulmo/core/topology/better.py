@@ -1,6 +1,5 @@
 """Which edges to turn and which vertices to join so that thin triangles get better and crowded vertices lose edges."""
 
-import math
 from typing import NamedTuple
 
 import numpy as np
@@ -10,14 +9,12 @@ from numpy.typing import NDArray
 from hulmo.core.kernel import kernel
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.one_ring import next_corner, previous_corner
+from hulmo.core.topology.fan import apart, around_at, faces_alike, facing, fan_at, holds, smallest_angle
 
 Corners = NDArray[np.int32]
 Mask = NDArray[np.bool_]
 Figures = NDArray[np.float64]
 Rows = NDArray[np.int64]
-
-BENT = 0.5
-"""Cosine of how far a triangle may turn over when two vertices are joined."""
 
 NEEDLE = 0.3
 """Share of the longest side under which the shortest makes a triangle a needle."""
@@ -84,106 +81,6 @@ def better_changes(
 
 
 @njit
-def _around(vertex, opposite, first, row, out):  # type: ignore[no-untyped-def]
-    # vertices at the triangles of one, itself first; how many
-    out[0] = row
-    count = 1
-    start = first[row]
-    if start < 0:
-        return count
-    corner, way = start, 0
-    while True:
-        for step in range(2):
-            other = vertex[next_corner(corner)] if step == 0 else vertex[previous_corner(corner)]
-            known = False
-            for i in range(count):
-                known = known or out[i] == other
-            if not known and count < out.size:
-                out[count] = other
-                count += 1
-        if way == 0:
-            across = opposite[next_corner(corner)]
-            if across >= 0:
-                corner = next_corner(across)
-                if corner == start:
-                    return count
-                continue
-            corner, way = start, 1
-        across = opposite[previous_corner(corner)]
-        if across < 0:
-            return count
-        corner = previous_corner(across)
-
-
-@njit
-def fan_at(opposite, first, row, out):  # type: ignore[no-untyped-def]
-    """Corners at a vertex; how many. For kernels."""
-    start = first[row]
-    if start < 0:
-        return 0
-    out[0] = start
-    count, corner, way = 1, start, 0
-    while True:
-        if way == 0:
-            across = opposite[next_corner(corner)]
-            if across >= 0:
-                corner = next_corner(across)
-                if corner == start or count >= out.size:
-                    return count
-                out[count] = corner
-                count += 1
-                continue
-            corner, way = start, 1
-        across = opposite[previous_corner(corner)]
-        if across < 0 or count >= out.size:
-            return count
-        corner = previous_corner(across)
-        out[count] = corner
-        count += 1
-
-
-@njit
-def _holds(rows, count, row):  # type: ignore[no-untyped-def]
-    found = False
-    for i in range(count):
-        found = found or rows[i] == row
-    return found
-
-
-@njit
-def _apart(position, a, b):  # type: ignore[no-untyped-def]
-    x, y, z = position[a, 0] - position[b, 0], position[a, 1] - position[b, 1], position[a, 2] - position[b, 2]
-    return math.sqrt(x * x + y * y + z * z)
-
-
-@njit
-def _smallest(position, a, b, c):  # type: ignore[no-untyped-def]
-    # smallest angle of a triangle, degrees: it lies across the shortest side
-    one, two, three = _apart(position, a, b), _apart(position, b, c), _apart(position, c, a)
-    low = min(one, two, three)
-    high = max(one, two, three)
-    middle = one + two + three - low - high
-    if not low > 0:
-        return 0.0
-    cosine = (middle * middle + high * high - low * low) / (2 * middle * high)
-    return math.degrees(math.acos(max(-1.0, min(1.0, cosine))))
-
-
-@njit
-def _facing(position, a, b, c):  # type: ignore[no-untyped-def]
-    ux, uy, uz = position[b, 0] - position[a, 0], position[b, 1] - position[a, 1], position[b, 2] - position[a, 2]
-    vx, vy, vz = position[c, 0] - position[a, 0], position[c, 1] - position[a, 1], position[c, 2] - position[a, 2]
-    return uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
-
-
-@njit
-def _beside(a, b):  # type: ignore[no-untyped-def]
-    along = a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
-    sizes = math.sqrt(a[0] ** 2 + a[1] ** 2 + a[2] ** 2) * math.sqrt(b[0] ** 2 + b[1] ** 2 + b[2] ** 2)
-    return along > BENT * sizes
-
-
-@njit
 def _turn_gain(vertex, opposite, first, position, angle, marked, states, corner, least, room):  # type: ignore[no-untyped-def]
     # degrees that the smallest angle grows by; with `least`, what is left of it where it stays above that
     across = opposite[corner]
@@ -199,24 +96,24 @@ def _turn_gain(vertex, opposite, first, position, angle, marked, states, corner,
             return 0.0
     if states[p] & BORDER and states[q] & BORDER:
         return 0.0  # beyond the border of a piece they may be joined already
-    count = _around(vertex, opposite, first, q, room)
+    count = around_at(vertex, opposite, first, q, room)
     if count - 1 >= MOST_EDGES:
         return 0.0
-    count = _around(vertex, opposite, first, p, room)
-    if count - 1 >= MOST_EDGES or _holds(room, count, q):
+    count = around_at(vertex, opposite, first, p, room)
+    if count - 1 >= MOST_EDGES or holds(room, count, q):
         return 0.0
-    smallest = min(_smallest(position, p, a, q), _smallest(position, p, q, b))
+    smallest = min(smallest_angle(position, p, a, q), smallest_angle(position, p, q, b))
     if least > 0:
         gain = smallest if smallest >= least else 0.0
     else:
         gain = smallest - min(angle[slot], angle[across // 3])
     if not gain > 0:
         return 0.0
-    before, beyond = _facing(position, p, a, b), _facing(position, q, b, a)
+    before, beyond = facing(position, p, a, b), facing(position, q, b, a)
     mean = (before[0] + beyond[0], before[1] + beyond[1], before[2] + beyond[2])
-    if not (_beside(mean, before) and _beside(mean, beyond)):
+    if not (faces_alike(mean, before) and faces_alike(mean, beyond)):
         return 0.0
-    if not (_beside(mean, _facing(position, p, a, q)) and _beside(mean, _facing(position, p, q, b))):
+    if not (faces_alike(mean, facing(position, p, a, q)) and faces_alike(mean, facing(position, p, q, b))):
         return 0.0
     return gain
 
@@ -231,15 +128,15 @@ def _join_gain(  # type: ignore[no-untyped-def]
     if states[stays] & BUSY:
         return 0.0
     fan, around, other = room[0], room[1], room[2]
-    count = _around(vertex, opposite, first, gone, around)
-    others = _around(vertex, opposite, first, stays, other)
+    count = around_at(vertex, opposite, first, gone, around)
+    others = around_at(vertex, opposite, first, stays, other)
     shared = 0
     beyond = False
     for i in range(count):
         row = around[i]
         if states[row] & BUSY:
             return 0.0
-        if _holds(other, others, row):
+        if holds(other, others, row):
             shared += row != gone and row != stays
         elif states[row] & BORDER:
             beyond = True
@@ -257,9 +154,9 @@ def _join_gain(  # type: ignore[no-untyped-def]
         if a == stays or b == stays:
             continue
         made += 1
-        smallest = min(smallest, _smallest(position, stays, a, b))
-        before = _facing(position, gone, a, b)
-        beside = beside and _beside(before, _facing(position, stays, a, b))
+        smallest = min(smallest, smallest_angle(position, stays, a, b))
+        before = facing(position, gone, a, b)
+        beside = beside and faces_alike(before, facing(position, stays, a, b))
         bx, by, bz = bx + before[0], by + before[1], bz + before[2]
     if made == 0:
         return 0.0
@@ -274,7 +171,7 @@ def _join_gain(  # type: ignore[no-untyped-def]
         if a == stays or b == stays:
             continue
         mean = (bx, by, bz)
-        if not (_beside(mean, _facing(position, gone, a, b)) and _beside(mean, _facing(position, stays, a, b))):
+        if not (faces_alike(mean, facing(position, gone, a, b)) and faces_alike(mean, facing(position, stays, a, b))):
             return 0.0
     return gain
 
@@ -288,7 +185,7 @@ def _take_turn(vertex, opposite, states, corner):  # type: ignore[no-untyped-def
 
 @njit
 def _take_join(vertex, opposite, first, states, gone, room):  # type: ignore[no-untyped-def]
-    count = _around(vertex, opposite, first, gone, room)
+    count = around_at(vertex, opposite, first, gone, room)
     for i in range(count):
         states[room[i]] |= BUSY
 
@@ -306,7 +203,7 @@ def _pick(
     for slot in thin:
         base = 3 * slot
         for k in range(3):
-            side[k] = _apart(position, vertex[base + (k + 2) % 3], vertex[base + (k + 1) % 3])
+            side[k] = apart(position, vertex[base + (k + 2) % 3], vertex[base + (k + 1) % 3])
         longest, shortest = np.argmax(side), np.argmin(side)
         best, turned, gone, stays = 0.0, -1, -1, -1
         # what is flat loses its longest edge; what is short is joined, or loses one of its two long ones
@@ -349,15 +246,15 @@ def _pick(
         if not joins:
             continue
         # a neighbour joined with one that both have takes an edge away as well
-        count = _around(vertex, opposite, first, row, room[3])
+        count = around_at(vertex, opposite, first, row, room[3])
         for i in range(1, count):
             one = room[3, i]
             if states[one] & ON:
                 continue
-            others = _around(vertex, opposite, first, one, room[4])
+            others = around_at(vertex, opposite, first, one, room[4])
             for j in range(1, others):
                 two = room[4, j]
-                if two == row or not _holds(room[3], count, two):
+                if two == row or not holds(room[3], count, two):
                     continue
                 gain = _join_gain(vertex, opposite, first, position, angle, states, False, one, two, limit, room)
                 if gain > best:

@@ -5,7 +5,7 @@ from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
 from hulmo.core.mesh.corner_table import CornerTable
-from hulmo.core.topology.better import fan_at
+from hulmo.core.topology.fan import fan_at
 
 Mask = NDArray[np.bool_]
 Values = NDArray[np.float32]
@@ -19,7 +19,8 @@ def joined(corners: CornerTable, joins: NDArray[np.int64]) -> tuple[CornerTable,
     corners : CornerTable
         Without freed slots.
     joins : (J, 2) int64
-        Vertices that go, none of them on a border, and those that they are joined with; no triangle lies at two of them.
+        Vertices that go, and those that they are joined with; on a border, the next ones of it. No triangle lies at two of
+        those that go.
 
     Returns
     -------
