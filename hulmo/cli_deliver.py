@@ -84,6 +84,8 @@ def _profile(options: argparse.Namespace) -> "Profile":
         more["levels_by"], more["levels"] = _levels(options.levels)
     if getattr(options, "patch", None) is not None:
         more |= {"patch": options.patch, "patch_triangles": 0, "along_outlines": False, "six_sides": False}
+    if getattr(options, "borders", None) is not None:
+        more["borders"] = options.borders
     if more:
         more["files"] = "many"
     if getattr(options, "files", None):
@@ -125,6 +127,7 @@ def declare_deliver(parser: argparse.ArgumentParser) -> None:
         "--files", choices=("one", "many"), help="all in one file, or one for every body, patch and level"
     )
     parser.add_argument("--patch", type=float, metavar="M", help="side of patches instead of the profile's")
+    parser.add_argument("--borders", type=float, metavar="M", help="how far simplified borders of patches may lie off")
     parser.add_argument("--page", action="store_true", help="a readiness report and a web page that shows it, too")
 
 

@@ -35,7 +35,7 @@ from hulmo.core.commands import (
 )  # fmt: skip
 from hulmo.core.deliver.levels import levels_of
 from hulmo.core.deliver.limits import at_vertex, on_body
-from hulmo.core.deliver.patches import patches_of
+from hulmo.core.deliver.patches import patches_of, taken_apart
 from hulmo.core.deliver.profile import Profile, checked, read_profile, shipped_profiles
 from hulmo.core.deliver.write import deliver_to
 from hulmo.core.errors import HulmoError
@@ -93,10 +93,14 @@ def corners_of(path: pathlib.Path) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     return place, np.concatenate(told, axis=1), values(primitive.indices).reshape(-1, 3)
 
 
-def rim(triangles: np.ndarray) -> np.ndarray:
+def rim_edges(triangles: np.ndarray) -> np.ndarray:
     edges = np.sort(triangles[:, ((0, 1), (1, 2), (2, 0))].reshape(-1, 2), axis=1)
     edges, uses = np.unique(edges, axis=0, return_counts=True)
-    return np.unique(edges[uses == 1])
+    return edges[uses == 1]
+
+
+def rim(triangles: np.ndarray) -> np.ndarray:
+    return np.unique(rim_edges(triangles))
 
 
 def mesh_of(body: Body) -> trimesh.Trimesh:
@@ -283,6 +287,57 @@ class DeliverTest(unittest.TestCase):
         changed = [name for name in after if after[name] != before.get(name)]
         self.assertTrue(changed)
         self.assertLess(len(changed), 0.35 * len(after))
+
+    def test_borders_are_simplified_once_for_both_sides_and_all_levels(self) -> None:
+        history, off = land(), 0.6
+        whole, thin = self.folder / "whole", self.folder / "thin"
+        for folder, borders in ((whole, 0.0), (thin, off)):
+            folder.mkdir()
+            profile = Profile("P", files="many", patch=12.0, levels=(0.4, 0.1), names="plain", borders=borders)
+            deliver_to(history.project, checked(profile, "test"), folder, silent())
+        told = json.loads((thin / "manifest.json").read_text())
+        rims, uses, count = {}, dict[frozenset[bytes], int](), [0, 0]
+        old = [corners_of(path) for path in whole.glob("*.glb") if ".level" not in path.name]
+        ends, lines = np.concatenate([place[rim(triangles)] for place, _, triangles in old]), []
+        count[0] = len(ends)
+        for piece in told["pieces"]:
+            full, _, corners = corners_of(whole / f"{piece['name']}.glb")
+            before = trimesh.Trimesh(full, corners, process=False)
+            for level in piece["levels"]:
+                place, told_bytes, triangles = corners_of(thin / f"{level['name']}.glb")
+                edges = rim_edges(triangles)
+                rims[piece["name"], level["level"]] = {
+                    (place[i].tobytes(), told_bytes[i].tobytes()) for i in rim(triangles)
+                }
+                mesh = trimesh.Trimesh(place, triangles, process=False)
+                points, _ = trimesh.sample.sample_surface(mesh, 2000, seed=1)
+                self.assertLessEqual(apart(points, before), level["error"] + 1e-5)
+                points, _ = trimesh.sample.sample_surface(before, 2000, seed=1)
+                self.assertLessEqual(apart(points, mesh), level["error"] + 1e-5)
+                if level["level"]:
+                    continue
+                count[1] += len(rim(triangles))
+                lines.append(place[edges])
+                for edge in place[edges]:
+                    both = frozenset(end.tobytes() for end in edge)
+                    uses[both] = uses.get(both, 0) + 1
+        for (name, number), mine in rims.items():
+            self.assertEqual(mine, rims[name, 0], f"{name} at {number}")
+        self.assertLess(count[1], 0.75 * count[0], count)
+        # what lies along one patch alone lies along the sheet's own rim
+        single = [np.frombuffer(b"".join(edge), np.float32).reshape(2, 3) for edge, n in uses.items() if n == 1]
+        outer = np.abs(np.array(single).mean(axis=1)[:, (0, 2)] - (3.0, -5.0)).max(axis=1)
+        self.assertGreater(outer.min(), 20.0 - 2 * off)
+        self.assertEqual(set(uses.values()), {1, 2})
+        # every place of the old lines lies within what was allowed of the new ones
+        segments = np.concatenate(lines).astype(float)
+        along = segments[:, 1] - segments[:, 0]
+        for place in ends.astype(float):
+            share = np.clip(((place - segments[:, 0]) * along).sum(axis=1) / (along**2).sum(axis=1), 0, 1)
+            near = np.linalg.norm(segments[:, 0] + share[:, None] * along - place, axis=1).min()
+            self.assertLess(near, 1.5 * off)
+        with self.assertRaisesRegex(HulmoError, "borders is -1"):
+            checked(Profile("P", borders=-1.0), "test")
 
     def test_the_six_sides_of_a_moon_match(self) -> None:
         history = History(Project())
@@ -600,7 +655,7 @@ class DeliverTest(unittest.TestCase):
         table.set_column("position", place)
         body = Body("Saddle", table, CornerTable.from_triangles(triangles, len(place), slots))
         body.replaced()
-        found = patches_of(body, 100.0, False, silent())
+        found = taken_apart(patches_of(body, 100.0, False, silent()), 0.0, False, silent())
         self.assertEqual(len(found), 4)
         for patch in found:
             corner = patch.body.vertices["position"][patch.body.corners.triangles]

@@ -32,6 +32,8 @@ SETTINGS: tuple[Setting, ...] = (
     Number("patch", "Patches", "m", 0.0, 10_000.0, 0.0, "Side of patches; 0: bodies stay whole.", comfort=(0.0, 200.0),
            curve=2.0),
     Switch("outlines", "Patches along outlines", False, "What each outline encloses is a patch, what lies outside another."),
+    Number("borders", "Borders within", "m", 0.0, 1000.0, 0.0, "How far borders of patches may lie off: simplified once, "
+           "from both sides and for all levels. 0: they stay as they are.", comfort=(0.0, 1.0), curve=2.0),
     Switch("page", "Page to hand over", False, "A readiness report and a web page that shows it, without a network."),
 )  # fmt: skip
 
@@ -139,6 +141,8 @@ class DeliverCard(Card):
         if patch or lines:
             patch = 0.0 if lines else patch
             made = replace(made, patch=patch, patch_triangles=0, along_outlines=lines, six_sides=False)
+        if made.cuts and number(self.values, "borders"):
+            made = replace(made, borders=number(self.values, "borders"))
         together = not made.cuts and not made.collision and (not made.levels or made.format in WITH_LEVELS)
         return made if together else replace(made, files="many")
 
