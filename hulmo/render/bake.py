@@ -14,6 +14,7 @@ from hulmo.core.colour import srgb_to_linear
 from hulmo.core.errors import InvalidInput
 from hulmo.core.ground.brushes.tint import TINT
 from hulmo.core.ground.weights import weights_of
+from hulmo.core.kernel import kernel
 from hulmo.core.memory import available_bytes
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import UV
@@ -28,6 +29,7 @@ from hulmo.core.uv.figures import FLAT
 from hulmo.core.uv.pack import signed_areas
 from hulmo.core.uv.tangent import tangents
 from hulmo.core.uv.texels import Texels, texels_of, with_margin
+from hulmo.core.workers import by_pieces
 from hulmo.render.context import headless_context
 from hulmo.render.ground_shader import GroundShader
 from hulmo.render.looks import KEY
@@ -154,10 +156,12 @@ def bake(
                     total[:, k] += np.bincount(place, values[:, k], size * size)
         progress.step(0.92, "filling margins")
         there = hits > 0
-        total[there] /= hits[there, None]
+        if samples > 1:
+            total /= np.maximum(hits, 1.0)[:, None]
         taken = with_margin(np.where(there, 0, -1).astype(np.int32).reshape(size, size), margin)
         filled = taken >= 0
-        total[filled] = total[taken[filled]]
+        around = np.flatnonzero(filled & ~there)
+        total[around] = total[taken[around]]
         for name, columns in own.columns.items():
             image = own.finished(name, total[:, columns]).reshape(size, size, -1)
             image[~filled.reshape(size, size)] = own.empty(name)
@@ -302,13 +306,24 @@ class _Makers:
     def finished(self, name: str, values: Image) -> Image:
         """Values as images hold them: normals from 0 to 1, shares that sum to 1."""
         if name in ("normal", "normal_object"):
-            length = np.linalg.norm(values, axis=1, keepdims=True)
-            return np.asarray(values / np.maximum(length, 1e-6) * 0.5 + 0.5, np.float32)
-        return values
+            out = np.empty(values.shape, np.float32)
+            by_pieces(lambda rows: _coded(values[rows], out[rows]), len(values), AT_ONCE)
+            return out
+        return np.ascontiguousarray(values)
 
     def empty(self, name: str) -> float | tuple[float, ...]:
         """What stands where nothing is."""
         return {"normal": (0.5, 0.5, 1.0), "normal_object": (0.5, 0.5, 0.5)}.get(name, 0.0)
+
+
+@kernel("void(float32[:,:], float32[:,::1])")
+def _coded(normal: Image, out: Image) -> None:
+    # unit vectors as colours from 0 to 1
+    for i in range(normal.shape[0]):
+        length = np.sqrt(normal[i, 0] ** 2 + normal[i, 1] ** 2 + normal[i, 2] ** 2)
+        scale = np.float32(0.5) / max(length, np.float32(1e-6))
+        for k in range(3):
+            out[i, k] = normal[i, k] * scale + np.float32(0.5)
 
 
 @dataclass(frozen=True)

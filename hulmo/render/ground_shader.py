@@ -122,7 +122,7 @@ class GroundShader:
     def _send(self, name: str, values: NDArray[np.float32], lines: int) -> None:
         filled = np.zeros((lines * SIDE, 4), np.float32)
         filled[: values.shape[0], : values.shape[1]] = values
-        self._gathered.texture(name).write(filled.tobytes(), viewport=(0, 0, SIDE, lines))
+        self._gathered.texture(name).write(filled, viewport=(0, 0, SIDE, lines))
 
     def _read(self, number: int, count: int, lines: int) -> NDArray[np.float32]:
         data = self._frame.read((0, 0, SIDE, lines), components=4, attachment=number, alignment=1, dtype="f4")

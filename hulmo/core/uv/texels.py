@@ -7,6 +7,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
+from hulmo.core.workers import WORKERS, by_pieces
 
 Figures = NDArray[np.float64]
 Weights = NDArray[np.float32]
@@ -14,6 +15,10 @@ Triangles = NDArray[np.int32]
 Counts = NDArray[np.uint16]
 
 MOST_COUNTED = 65535
+
+
+BAND = 64
+"""Rows of an image that one thread fills at the least."""
 
 
 @dataclass(frozen=True)
@@ -64,7 +69,13 @@ def texels_of(uv: Figures, size: tuple[int, int], slots: Triangles | None = None
     covered = np.zeros((height, width) if counts else (1, 1), np.uint16)
     at = np.ascontiguousarray(uv * np.array([width, height], np.float64))
     names = np.arange(uv.shape[0], dtype=np.int32) if slots is None else np.ascontiguousarray(slots, np.int32)
-    reached = _lay(at, names, triangle, weight, away, covered, counts)
+    bands = np.zeros(height, np.int64)
+
+    def lay(rows: slice) -> None:
+        bands[rows.start] = _lay(at, names, triangle, weight, away, covered, counts, rows.start, min(rows.stop, height))
+
+    by_pieces(lay, height, max(-(-height // WORKERS), BAND))
+    reached = int(bands.sum())
     return Texels(triangle, weight, reached, covered if counts else None)
 
 
@@ -113,20 +124,25 @@ def _meets(t, area, left, top):  # type: ignore[no-untyped-def]
     return True
 
 
-@kernel("int64(float64[:,:,::1], int32[::1], int32[:,::1], float32[:,:,::1], float32[:,::1], uint16[:,::1], boolean)")
+@kernel(
+    "int64(float64[:,:,::1], int32[::1], int32[:,::1], float32[:,:,::1], float32[:,::1], uint16[:,::1], boolean, "
+    "int64, int64)"
+)
 def _lay(
-    at: Figures, names: Triangles, triangle: Triangles, weight: Weights, away: Weights, counts: Counts, wanted: bool
-) -> int:
-    height, width = triangle.shape
+    at: Figures, names: Triangles, triangle: Triangles, weight: Weights, away: Weights, counts: Counts, wanted: bool,
+    begin: int, end: int,
+) -> int:  # fmt: skip
+    # into the rows from one to before another; how many texels are reached there
+    width = triangle.shape[1]
     reached = 0
     for m in range(at.shape[0]):
         t = at[m]
         low_x, high_x = min(t[0, 0], t[1, 0], t[2, 0]), max(t[0, 0], t[1, 0], t[2, 0])
         low_y, high_y = min(t[0, 1], t[1, 1], t[2, 1]), max(t[0, 1], t[1, 1], t[2, 1])
-        if not (high_x >= 0.0 and low_x <= width and high_y >= 0.0 and low_y <= height):
+        if not (high_x >= 0.0 and low_x <= width and high_y >= begin and low_y <= end):
             continue
         area = (t[1, 0] - t[0, 0]) * (t[2, 1] - t[0, 1]) - (t[1, 1] - t[0, 1]) * (t[2, 0] - t[0, 0])
-        for row in range(max(int(np.floor(low_y)), 0), min(int(np.floor(high_y)) + 1, height)):
+        for row in range(max(int(np.floor(low_y)), begin), min(int(np.floor(high_y)) + 1, end)):
             for column in range(max(int(np.floor(low_x)), 0), min(int(np.floor(high_x)) + 1, width)):
                 if not _meets(t, area, float(column), float(row)):
                     continue
