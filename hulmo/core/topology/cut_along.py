@@ -6,9 +6,11 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from hulmo.core.kernel import kernel
 from hulmo.core.mesh.body import GUARD, Body
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.corners_among import all_of, any_of
+from hulmo.core.mesh.one_ring import next_corner, previous_corner
 from hulmo.core.mesh.seams import on_seams, seams
 from hulmo.core.mesh.sides import edges_at, side_lengths, unit_normals
 from hulmo.core.mesh.vertex_table import VertexTable
@@ -177,9 +179,47 @@ def _plant_corners(work: _Work, triangle: NDArray[np.int32], share: NDArray[np.f
 
 def _crossed(work: _Work) -> Mask:
     # (M, 3) edges whose ends lie on both sides
-    triangles = work.corners.triangles
-    value = np.where(work.on, 0.0, work.inward)
-    return np.asarray((value[triangles[:, NEXT]] * value[triangles[:, LAST]] < 0) & ~_held(work.corners))
+    out = np.empty((work.corners.count, 3), np.bool_)
+    _between(work.corners.vertex, np.where(work.on, 0.0, work.inward), out.reshape(-1))
+    held = work.corners.slots.get(HELD)
+    return out if held is None else np.asarray(out & ~(held[:, :, 0] > 0))
+
+
+@kernel("void(int32[::1], float64[::1], boolean[::1])")
+def _between(vertex: NDArray[np.int32], value: Figures, out: Mask) -> None:
+    for corner in range(vertex.size):
+        out[corner] = value[vertex[next_corner(corner)]] * value[vertex[previous_corner(corner)]] < 0.0
+
+
+@kernel("int64(int32[::1], float32[:,::1], float64[::1], boolean[::1], boolean[::1], int64[::1])")
+def _near_rim(
+    vertex: NDArray[np.int32],
+    position: NDArray[np.float32],
+    value: Figures,
+    on: Mask,
+    fine: Mask,
+    out: NDArray[np.int64],
+) -> int:
+    # triangles at which the rim can pass: one corner lies on it, an edge crosses it, or is longer than its ends are off
+    count = 0
+    for t in range(vertex.size // 3):
+        if fine[t]:
+            continue
+        near = False
+        for k in range(3):
+            a, b = vertex[3 * t + k], vertex[3 * t + (k + 1) % 3]
+            size = 0.0
+            for axis in range(3):
+                size += (np.float64(position[a, axis]) - np.float64(position[b, axis])) ** 2
+            near = (
+                near or on[a] or abs(value[a]) + abs(value[b]) < np.sqrt(size) * 1.000001 or value[a] * value[b] < 0.0
+            )
+        if near:
+            out[count] = t
+            count += 1
+        else:
+            fine[t] = True
+    return count
 
 
 def _held(corners: CornerTable) -> Mask:
@@ -190,18 +230,21 @@ def _held(corners: CornerTable) -> Mask:
 
 def _crossing(work: _Work, edges: Mask, inward: Inward) -> Figures:
     # (M, 3) where on crossed edges the rim lies, from the end of the lower number; by the method of Illinois
-    triangles = work.corners.triangles
-    tail, tip = triangles[:, NEXT][edges], triangles[:, LAST][edges]
+    vertex, opposite = work.corners.vertex, work.corners.opposite
+    named = edges.reshape(-1)
+    at_edge = np.flatnonzero(named)
+    across = opposite[at_edge]
+    at_edge = at_edge[(across < at_edge) | ~named[across]]  # each from one side
+    base = at_edge - at_edge % 3
+    tail, tip = vertex[base + (at_edge + 1) % 3], vertex[base + (at_edge + 2) % 3]
     low, high = np.minimum(tail, tip).astype(np.int64), np.maximum(tail, tip).astype(np.int64)
-    key, first, back = np.unique(low * work.vertices.count + high, return_index=True, return_inverse=True)
-    low, high = low[first], high[first]
     position = work.vertices["position"].astype(np.float64)
-    a, b = np.zeros(key.size), np.ones(key.size)
+    a, b = np.zeros(low.size), np.ones(low.size)
     fa, fb = work.inward[low].copy(), work.inward[high].copy()
-    t = np.full(key.size, 0.5)
+    t = np.full(low.size, 0.5)
     close = 1e-4 * float(np.linalg.norm(position[high] - position[low], axis=1).max(initial=0.0))
     start, way = position[low], position[high] - position[low]
-    asked = np.arange(key.size)  # those that are not close enough yet
+    asked = np.arange(low.size)  # those that are not close enough yet
     for _ in range(12):
         one, two, low_value, value = a[asked], b[asked], fa[asked], fb[asked]
         rise = value - low_value
@@ -214,17 +257,25 @@ def _crossing(work: _Work, edges: Mask, inward: Inward) -> Figures:
         asked = asked[np.abs(f) >= close]
         if not asked.size:
             break
-    out = np.full(edges.shape, 0.5)
-    out[edges] = np.clip(t, 1e-3, 1 - 1e-3)[back.reshape(-1)]
-    return out
+    out = np.full(edges.size, 0.5)
+    out[at_edge] = np.clip(t, 1e-3, 1 - 1e-3)
+    across = opposite[at_edge]
+    out[across[across >= 0]] = out[at_edge[across >= 0]]
+    return out.reshape(edges.shape)
 
 
 def _to_divide(work: _Work, inward: Inward, tolerance: float, longest: float) -> Mask:
     # (M,) triangles in which a straight edge would be too far off the rim, or of which it crosses an edge twice
     if work.fine.size != work.corners.count:
         work.fine = np.zeros(work.corners.count, np.bool_)
-    asked = np.flatnonzero(~work.fine)
-    position = work.vertices["position"].astype(np.float64)
+    room = np.empty(work.corners.count, np.int64)
+    value = np.where(work.on, 0.0, work.inward)
+    place = np.ascontiguousarray(work.vertices["position"], np.float32)
+    asked = room[: _near_rim(work.corners.vertex, place, value, work.on, work.fine, room)]
+    whole = np.zeros(work.corners.count, np.bool_)
+    if not asked.size:
+        return whole
+    position = place.astype(np.float64)
     triangles, every = work.corners.triangles[asked], _crossed(work)
     crossed = every[asked]
     share = np.zeros(every.shape)
@@ -245,7 +296,6 @@ def _to_divide(work: _Work, inward: Inward, tolerance: float, longest: float) ->
     middle = np.concatenate((ends.mean(axis=1), (vertex + at[one][crossed[one]]) / 2))
     which = np.concatenate((two, one))
     out[which[np.abs(inward(middle)) > tolerance]] = True
-    value = np.where(work.on, 0.0, work.inward)
     size = np.linalg.norm(position[tip] - position[tail], axis=2)
     twice = (value[tail] * value[tip] > 0) & (np.abs(value[tail]) + np.abs(value[tip]) < size)
     if twice.any():
@@ -256,7 +306,6 @@ def _to_divide(work: _Work, inward: Inward, tolerance: float, longest: float) ->
     out |= (size.max(axis=1) > longest) & (crossed.any(axis=1) | (work.on[triangles].sum(axis=1) > 1))
     out &= size.max(axis=1) > 2 * tolerance
     work.fine[asked[~out]] = True
-    whole = np.zeros(work.corners.count, np.bool_)
     whole[asked[out]] = True
     return whole
 
