@@ -220,7 +220,7 @@ class DeliverTest(unittest.TestCase):
         for settings in ({"size": "plain"}, {}):
             profile = checked(
                 Profile("P", format="glb" if settings else "usda", files="many", patch=12.0, levels=(0.4,),
-                        settings=settings, collision=60, splat=32, skirt=0.5), "test",
+                        settings=settings, collision=60, splat=32, skirt=0.5, borders=0.0 if settings else 0.3), "test",
             )  # fmt: skip
             here, fresh = self.folder / profile.format, self.folder / f"{profile.format} fresh"
             here.mkdir()

@@ -40,7 +40,7 @@ class Kept:
         found = self._told.get("grounds")
         return found if isinstance(found, list) else []
 
-    def mark(self, body: Body, whole: int) -> str:
+    def mark(self, body: Body, whole: int, before: Body | None = None) -> str:
         """Changes where anything does that the files of a piece are made of.
 
         Parameters
@@ -49,14 +49,17 @@ class Kept:
             The piece, brought within limits.
         whole : int
             Triangles of the body that it is of, where levels are counts of them; otherwise 0.
+        before : Body, optional
+            As it was with all of its borders: errors are told from it.
         """
         out = hashlib.sha256(self._common + str(whole).encode())
-        out.update(json.dumps([body.name, body.origin, body.border_lock, str(body.down)]).encode())
-        for name in sorted(body.vertices.names):
-            out.update(name.encode() + body.vertices[name].tobytes())
-        out.update(body.corners.vertex.tobytes())
-        for name in sorted(body.corners.slots.names()):
-            out.update(name.encode() + body.corners.slots[name].tobytes())
+        for part in (body,) if before is None else (body, before):
+            out.update(json.dumps([part.name, part.origin, part.border_lock, str(part.down)]).encode())
+            for name in sorted(part.vertices.names):
+                out.update(name.encode() + part.vertices[name].tobytes())
+            out.update(part.corners.vertex.tobytes())
+            for name in sorted(part.corners.slots.names()):
+                out.update(name.encode() + part.corners.slots[name].tobytes())
         return out.hexdigest()
 
     def find(self, name: str, mark: str) -> dict[str, Any] | None:

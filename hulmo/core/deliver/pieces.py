@@ -127,7 +127,7 @@ def _piece(patch: Patch, body: Body, profile: Profile, progress: Progress, kept:
     changed = limited(part, profile.most_at_vertex, profile.most_grounds)
     part.name = patch.name
     whole = body.corners.live_count if profile.levels_by == "triangles" else 0
-    mark = "" if kept is None else kept.mark(part, whole)
+    mark = "" if kept is None else kept.mark(part, whole, patch.before)
     found = None if kept is None else kept.find(patch.name, mark)
     if found is not None:
         full = plain(part)
