@@ -1,5 +1,6 @@
 """The MaterialX document: valid by the library, and what its own generator makes of it draws what the canvas draws."""
 
+import dataclasses
 import io
 import pathlib
 import tempfile
@@ -7,6 +8,7 @@ import unittest
 
 import MaterialX
 import moderngl
+import msgspec
 import numpy as np
 import OpenEXR
 from MaterialX import PyMaterialXGenGlsl, PyMaterialXGenShader
@@ -18,6 +20,7 @@ from hulmo.core.history import History
 from hulmo.core.io.delivery import deliver
 from hulmo.core.io.exporters import exporter_for
 from hulmo.core.io.materialx import materialx_document
+from hulmo.core.io.materialx_tables import MOST_VALUES, tables_of
 from hulmo.core.progress import silent
 from hulmo.core.project import Project
 from hulmo.core.setting import complete
@@ -137,6 +140,39 @@ class MaterialXTest(unittest.TestCase):
         plain.do(SetBlend("height", 0.4))
         mine, _, there = self.pictures(plain.project, *materialx_document(plain.project, "images", "unlit"), LARGE)
         self.assertGreater(float(np.abs(mine[there].astype(float) - theirs[there]).mean()), 6.0, "of 255")
+
+    def test_tables_of_variation_reach_as_far_as_the_body(self) -> None:
+        """Values by pcg3d (Jarzynski and Olano 2020) written out again; a deep body has as many cells as it needs."""
+
+        def by_hand(cell: tuple[int, ...]) -> float:
+            v = [(1664525 * (c % 2**32) + 1013904223) % 2**32 for c in cell]
+            for turn in range(2):
+                v[0] = (v[0] + v[1] * v[2]) % 2**32
+                v[1] = (v[1] + v[2] * v[0]) % 2**32
+                v[2] = (v[2] + v[0] * v[1]) % 2**32
+                v = v if turn else [part ^ (part >> 16) for part in v]
+            return v[0] / 4294967295.0
+
+        history = painted()
+        ground = msgspec.structs.replace(history.project.grounds[0], variation=0.2, variation_size=2.0)
+        body = deliver(history.project)[0][0]
+        for spans, whole in (((20.0, 200.0, 150.0), True), ((20.0, 20_000.0, 20_000.0), False)):
+            ends = np.array([(-3.0, -7.0, 1.0), np.array((-3.0, -7.0, 1.0)) + spans], np.float32)
+            table = tables_of([dataclasses.replace(body, position=ends)], [ground], {}, "t")
+            assert table.values is not None
+            low, count = table.values.low, table.values.count
+            reached = tuple(int(np.floor(end / 2.0)) for end in ends[1])
+            self.assertEqual(low, tuple(int(np.floor(end / 2.0)) for end in ends[0]))
+            self.assertEqual(all(r < at + n for r, at, n in zip(reached, low, count, strict=True)), whole)
+            self.assertLessEqual(np.prod(count), MOST_VALUES)
+            with tempfile.TemporaryDirectory() as folder:
+                path = pathlib.Path(folder) / "table.exr"
+                path.write_bytes(table.images[table.values.file])
+                pixels = OpenEXR.File(str(path), separate_channels=True).channels()["R"].pixels
+            self.assertEqual(pixels.shape, (count[1] * count[2], count[0]))
+            for x, y, z in ((0, 0, 0), (count[0] - 1, count[1] - 1, count[2] - 1), (3, 5, 7)):
+                cell = (low[0] + x, low[1] + y, low[2] + z)
+                self.assertAlmostEqual(float(pixels[z * count[1] + y, x]), by_hand(cell), places=6)
 
     def test_the_graph_in_a_stage_is_the_same_blend(self) -> None:
         # every node by the library's own definitions; put together again from the stage alone, it draws the same
