@@ -226,8 +226,11 @@ class DeliverTest(unittest.TestCase):
             here.mkdir()
             fresh.mkdir()
             deliver_to(history.project, profile, here, silent())
+            lay = {path.name: path.stat().st_ino for path in here.iterdir() if path.suffix == f".{profile.format}"}
             again = deliver_to(history.project, profile, here, silent())
             self.assertTrue(all(piece.kept is not None for piece in again.pieces))
+            whole = {name: number for name, number in lay.items() if "assembly" not in name}
+            self.assertEqual(whole, {name: (here / name).stat().st_ino for name in whole}, "the very same files")
             history.do(Stroke("Land", "raise", ((6.0, 0.0, 2.0),), {"radius": 1.5, "strength": 80.0}))
             damaged = next(piece.name for piece in again.pieces if piece.cell == (0, -1))
             (here / f"{damaged}.level1.{profile.format}").write_bytes(b"not what it was")

@@ -10,7 +10,7 @@ from hulmo.core.mesh.body import GUARD
 from hulmo.core.mesh.chosen_parts import EDGES
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
-from hulmo.core.topology.cut_plane import cut_plane
+from hulmo.core.topology.cut_planes import cut_planes
 from hulmo.core.topology.thicken import thicken
 
 MOST_LEVELS = 500
@@ -63,11 +63,9 @@ class CutLevels(Command, frozen=True, tag="cut_levels"):
             )
         if body.border_lock:
             raise InvalidInput(f"{where}: the border of {body.name!r} is locked; a cut may go through it, so unlock it")
-        fresh = 0
-        for done, place in enumerate(places):
-            progress.step(done / len(places), "cutting")
-            vertices, corners, more = cut_plane(vertices, corners, normal, place)
-            fresh += more
+        progress.step(0.1, "cutting")
+        before = vertices.count
+        vertices, corners = cut_planes(vertices, corners, normal, places)
         height = vertices["position"].astype(np.float64) @ normal
         near = np.zeros(vertices.count, np.bool_)
         for place in places:
@@ -76,9 +74,7 @@ class CutLevels(Command, frozen=True, tag="cut_levels"):
         on = np.stack((ends[:, 1] & ends[:, 2], ends[:, 2] & ends[:, 0], ends[:, 0] & ends[:, 1]), axis=1)
         if not on.any():
             raise InvalidInput(f"{where}: no plane goes through an edge of {body.name!r}; nothing was cut")
-        corners = corners if fresh else corners.copy()  # edges that lie there already are chosen
         corners.slots.set("edge", CUT_NOW, on.astype(np.float32)[..., None])  # a seam meanwhile
-        before = vertices.count - fresh
         vertices, corners = tidied_tables((vertices, corners), before, self.tidy)
         cut = corners.slots[CUT_NOW].copy()
         corners.slots.drop(CUT_NOW)

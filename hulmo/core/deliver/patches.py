@@ -18,7 +18,7 @@ from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.objects.line import column_of, line_of
 from hulmo.core.objects.scene_object import SceneObject
 from hulmo.core.progress import Progress
-from hulmo.core.topology.cut_plane import cut_plane
+from hulmo.core.topology.cut_planes import cut_planes
 from hulmo.core.topology.mend import mend
 from hulmo.core.topology.parts import taken
 from hulmo.core.topology.thin_lines import thin_lines
@@ -117,7 +117,8 @@ def patches_of(body: Body, side: float, volume: bool, progress: Progress) -> Div
     for axis in ways:
         normal = np.zeros(3)
         normal[axis] = 1.0
-        planes += [(normal, line * side - body.origin[axis]) for line in np.arange(low[axis] + 1, high[axis]).tolist()]
+        lines = np.arange(low[axis] + 1, high[axis])
+        planes.append((normal, (lines * side - body.origin[axis]).tolist()))
     cut = _cut(whole, planes, progress)
     cells, number = _cells_of(cut, ways, side)
     names = [
@@ -182,22 +183,22 @@ def six_sides_of(body: Body, progress: Progress) -> Division:
         for sign in (1.0, -1.0):
             normal = np.zeros(3)
             normal[one], normal[other] = np.sqrt(0.5), sign * np.sqrt(0.5)
-            planes.append((normal, float(normal @ about)))
+            planes.append((normal, [float(normal @ about)]))
     cut = _cut(whole, planes, progress)
     way = cut.vertices["position"][cut.corners.triangles].astype(np.float64).mean(axis=1) - about
     axis = np.abs(way).argmax(axis=1)
     return Division(cut, 2 * axis + (way[np.arange(len(way)), axis] > 0), SIDES)
 
 
-def _cut(whole: Body, planes: list[tuple[NDArray[np.float64], float]], progress: Progress) -> Body:
+def _cut(whole: Body, planes: list[tuple[NDArray[np.float64], list[float]]], progress: Progress) -> Body:
     # with edges along planes about the body's origin, and normals of all of it, which the patches keep
     vertices, corners = whole.vertices, whole.corners
-    for done, (normal, away) in enumerate(planes):
+    for done, (normal, places) in enumerate(planes):
         progress.step(0.6 * done / len(planes), f"cutting {whole.name}")
-        vertices, corners, _ = cut_plane(vertices, corners, normal, away)
+        vertices, corners = cut_planes(vertices, corners, normal, places)
     cut = Body(whole.name, vertices, corners, whole.ident)
     cut.origin, cut.down, cut.base = whole.origin, whole.down, whole.base
-    if planes:
+    if any(places for _, places in planes):
         cut.replaced()
     return cut
 

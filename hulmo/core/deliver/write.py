@@ -1,6 +1,7 @@
 """A whole delivery by a profile, put into a folder."""
 
 import json
+import os
 import pathlib
 import shutil
 from collections.abc import Callable, Mapping
@@ -110,7 +111,10 @@ def _take_over(pieces: list[Piece], folder: pathlib.Path, inside: pathlib.Path) 
     names = {str(name) for piece in pieces if piece.kept is not None for name in piece.kept["files"]}
     for name in sorted(names):
         (inside / name).parent.mkdir(parents=True, exist_ok=True)
-        shutil.copyfile(folder / name, inside / name)
+        try:
+            os.link(folder / name, inside / name)  # the very file, which is not written again
+        except OSError:  # some file systems know no second names
+            shutil.copyfile(folder / name, inside / name)
 
 
 def _write(
@@ -132,6 +136,7 @@ def _write(
             if body.name in finest:
                 images, splats[body.name] = splat_images(body, safe_name(body.name), len(part.grounds), profile.splat)
                 for name, data in images.items():
+                    (inside / name).unlink(missing_ok=True)  # nothing is written into a file that stays
                     (inside / name).write_bytes(data)
                 names |= images.keys()
         if piece is not None:

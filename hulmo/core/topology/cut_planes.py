@@ -1,0 +1,87 @@
+"""Edges along parallel planes through the whole of a mesh."""
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.kernel import kernel
+from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.one_ring import next_corner, previous_corner
+from hulmo.core.mesh.vertex_table import VertexTable
+from hulmo.core.topology.split_edges import split_edges
+
+CLOSE = 1e-3
+"""Share of an edge within which a vertex counts as on the plane."""
+
+
+def cut_planes(
+    vertices: VertexTable, corners: CornerTable, normal: NDArray[np.float64], places: Sequence[float]
+) -> tuple[VertexTable, CornerTable]:
+    """Put edges where parallel planes meet the mesh; the shape stays as it is.
+
+    Planes so far apart that no edge reaches from one to the next are cut at once.
+
+    Parameters
+    ----------
+    vertices, corners
+        Without freed slots.
+    normal : (3,) float64
+        Of length 1.
+    places : sequence of float
+        Metres of the planes from the origin of the body, along the normal.
+
+    Returns
+    -------
+    tuple
+        Both tables, of their own; new vertices come after those that were there. Vertices very near a plane are not split
+        beside; they stay where they are, and the cut runs through them.
+    """
+    vertices, corners = vertices.copy(), corners.copy()
+    height = vertices["position"].astype(np.float64) @ normal
+    for planes in _at_once(np.unique(np.asarray(places, np.float64)), _longest(corners.vertex, height)):
+        height = vertices["position"].astype(np.float64) @ normal
+        edges, share = np.zeros((corners.count, 3), np.bool_), np.full((corners.count, 3), 0.5)
+        _crossed(corners.vertex, height, planes, edges.reshape(-1), share.reshape(-1))
+        if edges.any():
+            vertices, corners, _ = split_edges(vertices, corners, edges, share)
+    return vertices, corners
+
+
+def _at_once(planes: NDArray[np.float64], reach: float) -> list[NDArray[np.float64]]:
+    # planes in as few groups as it takes for those of each to lie further apart than any edge reaches
+    groups: list[list[float]] = []
+    for place in planes.tolist():
+        group = next((group for group in groups if place - group[-1] > reach), None)
+        if group is None:
+            groups.append([place])
+        else:
+            group.append(place)
+    return [np.array(group) for group in groups]
+
+
+@kernel("float64(int32[::1], float64[::1])")
+def _longest(vertex: NDArray[np.int32], height: NDArray[np.float64]) -> float:
+    # how far an edge reaches along the normal at the most
+    out = 0.0
+    for corner in range(vertex.size):
+        out = max(out, abs(height[vertex[next_corner(corner)]] - height[vertex[corner]]))
+    return out
+
+
+@kernel("void(int32[::1], float64[::1], float64[::1], boolean[::1], float64[::1])")
+def _crossed(
+    vertex: NDArray[np.int32], height: NDArray[np.float64], planes: NDArray[np.float64], edges: NDArray[np.bool_],
+    share: NDArray[np.float64],
+) -> None:  # fmt: skip
+    # edges whose ends lie on both sides of a plane, neither of them very near, and where, from the end of the lower number
+    for corner in range(vertex.size):
+        tail, tip = vertex[next_corner(corner)], vertex[previous_corner(corner)]
+        low, high = height[min(tail, tip)], height[max(tail, tip)]
+        at = np.searchsorted(planes, min(low, high))
+        if at == planes.size:
+            continue
+        low, high = low - planes[at], high - planes[at]
+        if low * high < 0 and not min(abs(low), abs(high)) < CLOSE * abs(low - high):
+            edges[corner] = True
+            share[corner] = low / (low - high)
