@@ -84,10 +84,10 @@ def _profile(options: argparse.Namespace) -> "Profile":
         more["levels_by"], more["levels"] = _levels(options.levels)
     if getattr(options, "patch", None) is not None:
         more |= {"patch": options.patch, "patch_triangles": 0, "along_outlines": False, "six_sides": False}
-    if getattr(options, "borders", None) is not None:
-        more["borders"] = options.borders
     if more:
         more["files"] = "many"
+    if getattr(options, "borders", None) is not None:
+        more["borders"] = options.borders
     if getattr(options, "files", None):
         more["files"] = options.files
     return checked(msgspec.structs.replace(profile, **more), "deliver")

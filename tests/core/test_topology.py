@@ -37,6 +37,7 @@ from hulmo.core.mesh.compact import compact
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.measure import measure
 from hulmo.core.project import Project
+from hulmo.core.topology.cut_planes import cut_planes
 from hulmo.core.topology.mend import mend
 from hulmo.core.topology.piece import off_rim, put_back, taken_out
 from hulmo.core.topology.split_edges import split_edges
@@ -357,6 +358,36 @@ class ImportTest(unittest.TestCase):
             _, whole, _ = put_back(vertices, corners, piece, piece.vertices, holed)
             again = CornerTable.from_triangles(whole.triangles, whole.first_corner.size)
             np.testing.assert_array_equal(whole.opposite, again.opposite)
+
+    def test_parallel_planes_cut_as_one_after_the_other(self) -> None:
+        # far enough apart they are cut at once, with the very same places; closer ones make about as many triangles
+        rng = np.random.default_rng(4)
+        for form, count in (("sheet", 3), ("icosphere", 2), ("icosphere", 40), ("column", 60)):
+            body = project_with(form).project.bodies[0]
+            normal = rng.normal(size=3)
+            normal /= np.linalg.norm(normal)
+            height = body.vertices["position"].astype(float) @ normal
+            places = np.linspace(height.min(), height.max(), count + 2)[1:-1].tolist()
+            vertices, corners = cut_planes(body.vertices, body.corners, normal, places)
+            one, table = body.vertices, body.corners
+            for place in places:
+                one, table = cut_planes(one, table, normal, [place])
+            again = CornerTable.from_triangles(corners.triangles, vertices.count)
+            np.testing.assert_array_equal(corners.opposite, again.opposite)
+            reach = max(
+                float(np.abs(height[body.corners.triangles] - height[np.roll(body.corners.triangles, 1, 1)]).max()), 0
+            )
+            apart = np.ptp(places) / (count - 1) > reach
+            self.assertEqual(apart, count < 4)
+            if apart:
+                mine, theirs = (np.unique(table_["position"], axis=0) for table_ in (vertices, one))
+                np.testing.assert_array_equal(mine, theirs)
+            self.assertLess(vertices.count, 1.2 * one.count)
+            # nothing is left that reaches over a plane but by what counts as on it
+            high = (vertices["position"].astype(float) @ normal)[corners.triangles]
+            low, size = high.min(axis=1), np.ptp(high, axis=1)
+            over = [(low < p - 0.01 * size - 1e-5) & (high.max(axis=1) > p + 0.01 * size + 1e-5) for p in places]
+            self.assertLess(np.mean(np.any(over, axis=0)), 0.002)
 
     def test_any_heap_of_triangles_becomes_a_manifold(self) -> None:
         for seed in range(40):

@@ -63,9 +63,8 @@ class CutLevels(Command, frozen=True, tag="cut_levels"):
             )
         if body.border_lock:
             raise InvalidInput(f"{where}: the border of {body.name!r} is locked; a cut may go through it, so unlock it")
-        progress.step(0.1, "cutting")
         before = vertices.count
-        vertices, corners = cut_planes(vertices, corners, normal, places)
+        vertices, corners = cut_planes(vertices, corners, normal, places, progress)
         height = vertices["position"].astype(np.float64) @ normal
         near = np.zeros(vertices.count, np.bool_)
         for place in places:

@@ -20,8 +20,9 @@ from hulmo.core.objects.line import CUT, column_of, rows_of
 from hulmo.core.objects.scene_object import SceneObject
 from hulmo.core.progress import Progress
 from hulmo.core.setting import Values, number
-from hulmo.core.topology.cut_along import HELD, cut_along, longest_edges, tidied_rim
+from hulmo.core.topology.cut_along import cut_along, tidied_rim
 from hulmo.core.topology.local_remesh import LocalRemesh
+from hulmo.core.topology.longest_edges import HELD, longest_edges
 from hulmo.core.topology.piece import Piece, off_rim, put_back, taken_out, usual_edge, with_a_ring
 from hulmo.core.topology.split_edges import split_edges
 

@@ -11,6 +11,7 @@ from hulmo.core.commands.laid_uv import faces_of, known_uv, laid_in, laid_uv, su
 from hulmo.core.commands.objects import object_named
 from hulmo.core.edit import Edit, SlotColumnDelta
 from hulmo.core.errors import InvalidInput, shown
+from hulmo.core.ground.lies_most import lies_most
 from hulmo.core.ground.weights import weights_of
 from hulmo.core.mesh.areas import triangle_areas
 from hulmo.core.mesh.body import Body
@@ -92,7 +93,7 @@ class MarkSeams(Command, frozen=True, tag="mark_seams"):
         across = body.corners.opposite.reshape(-1, 3)
         if self.by == "grounds":
             weight = weights_of(body, max(len(project.grounds), 1))
-            first = weight[body.corners.triangles].sum(axis=1).argmax(axis=1)
+            first = lies_most(weight, body.corners.triangles)
             return np.asarray(first[:, None] != first[np.maximum(across, 0) // 3])
         if self.by == "line":
             entry = object_named(project, self.name, where)

@@ -194,8 +194,8 @@ def _cut(whole: Body, planes: list[tuple[NDArray[np.float64], list[float]]], pro
     # with edges along planes about the body's origin, and normals of all of it, which the patches keep
     vertices, corners = whole.vertices, whole.corners
     for done, (normal, places) in enumerate(planes):
-        progress.step(0.6 * done / len(planes), f"cutting {whole.name}")
-        vertices, corners = cut_planes(vertices, corners, normal, places)
+        part = progress.part(0.6 * done / len(planes), 0.6 * (done + 1) / len(planes))
+        vertices, corners = cut_planes(vertices, corners, normal, places, part)
     cut = Body(whole.name, vertices, corners, whole.ident)
     cut.origin, cut.down, cut.base = whole.origin, whole.down, whole.base
     if any(places for _, places in planes):

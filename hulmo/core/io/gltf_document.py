@@ -9,7 +9,6 @@ import pygltflib as gltf
 import hulmo
 from hulmo.core.colour import hex_to_linear
 from hulmo.core.ground.ground import Ground
-from hulmo.core.ground.quantise import opaque
 from hulmo.core.io.blend_table import LOOKUPS, TABLE
 from hulmo.core.io.blend_text import blend_glsl, light_glsl
 from hulmo.core.io.delivery import Delivery, deliver
@@ -18,6 +17,7 @@ from hulmo.core.io.gltf_dress import LIGHTS, Dress
 from hulmo.core.io.gltf_levels import LEVELS, with_levels
 from hulmo.core.io.gltf_packing import in_order_of_use, packing_of
 from hulmo.core.io.ground_record import DeliveredImage, ground_records
+from hulmo.core.io.opaque import opaque
 from hulmo.core.io.receiver import receiver_shaders
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project

@@ -11,13 +11,13 @@ from numpy.typing import NDArray
 import hulmo
 from hulmo.core.colour import linear_to_srgb
 from hulmo.core.ground.ground import Ground
+from hulmo.core.ground.lies_most import lies_most
 from hulmo.core.io.axes import HAND, faced, placed
 from hulmo.core.io.axes import SETTINGS as AXES
 from hulmo.core.io.delivery import Delivery, deliver, mean_colours
 from hulmo.core.io.exporter import Exporter
 from hulmo.core.io.number_text import face_lines, lines_of
 from hulmo.core.io.safe_write import safe_write
-from hulmo.core.kernel import kernel
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project, free_name
 from hulmo.core.setting import Setting, Switch, Values
@@ -83,7 +83,7 @@ def _body(body: Delivery, values: Values, materials: list[str], first: NDArray[n
     if not materials:
         yield from face_lines(triangles + step, between)
         return
-    most = _most(body.weights, body.triangles, len(materials))
+    most = lies_most(body.weights[:, : len(materials)], body.triangles)
     for which in np.unique(most).tolist():
         yield f"usemtl {materials[which]}\n".encode()
         yield from face_lines(triangles[most == which] + step, between)
@@ -93,25 +93,6 @@ def _rounded(position: NDArray[np.float64]) -> NDArray[np.float64]:
     # far from zero: to so many digits
     high = max(float(np.abs(position).max(initial=0.0)), 1e-9)
     return np.asarray(np.round(position, DIGITS - 1 - math.floor(math.log10(high))) + 0.0)
-
-
-@kernel("void(uint16[:,::1], uint32[:,::1], int64, int64[::1])")
-def _most_of(weights: NDArray[np.uint16], triangles: NDArray[np.uint32], grounds: int, out: NDArray[np.int64]) -> None:
-    for t in range(triangles.shape[0]):
-        best = np.int64(-1)
-        for ground in range(grounds):
-            share = np.int64(0)
-            for k in range(3):
-                share += weights[triangles[t, k], ground]
-            if share > best:
-                best, out[t] = share, ground
-
-
-def _most(weights: NDArray[np.uint16], triangles: NDArray[np.uint32], grounds: int) -> NDArray[np.int64]:
-    # (M,) ground that lies most on each triangle; of several the first
-    out = np.zeros(len(triangles), np.int64)
-    _most_of(weights, np.ascontiguousarray(triangles), grounds, out)
-    return out
 
 
 def _word(name: str) -> str:

@@ -61,32 +61,25 @@ def in_order(code: NDArray[np.uint32], item: Items) -> Items:
     return out
 
 
+@njit
+def _sort_digit(code, item, out_code, out_item, shift):  # type: ignore[no-untyped-def]
+    # a stable counting pass by ten bits
+    start = np.zeros(1025, np.int64)
+    for i in range(code.size):
+        start[((code[i] >> shift) & np.uint32(1023)) + 1] += 1
+    for i in range(1024):
+        start[i + 1] += start[i]
+    for i in range(code.size):
+        digit = (code[i] >> shift) & np.uint32(1023)
+        to = start[digit]
+        start[digit] += 1
+        out_code[to] = code[i]
+        out_item[to] = item[i]
+
+
 @kernel("void(uint32[::1], int32[::1], uint32[::1], int32[::1])")
 def _radix(code: NDArray[np.uint32], item: Items, code2: NDArray[np.uint32], item2: Items) -> None:
-    # three stable counting passes of ten bits; the result ends in the second pair of arrays
-    n = code.size
-    for turn in range(3):
-        shift = np.uint32(10 * turn)
-        start = np.zeros(1025, np.int64)
-        if turn == 1:
-            for i in range(n):
-                start[((code2[i] >> shift) & np.uint32(1023)) + 1] += 1
-        else:
-            for i in range(n):
-                start[((code[i] >> shift) & np.uint32(1023)) + 1] += 1
-        for i in range(1024):
-            start[i + 1] += start[i]
-        if turn == 1:
-            for i in range(n):
-                digit = (code2[i] >> shift) & np.uint32(1023)
-                to = start[digit]
-                start[digit] += 1
-                code[to] = code2[i]
-                item[to] = item2[i]
-        else:
-            for i in range(n):
-                digit = (code[i] >> shift) & np.uint32(1023)
-                to = start[digit]
-                start[digit] += 1
-                code2[to] = code[i]
-                item2[to] = item[i]
+    # the result ends in the second pair of arrays
+    _sort_digit(code, item, code2, item2, np.uint32(0))
+    _sort_digit(code2, item2, code, item, np.uint32(10))
+    _sort_digit(code, item, code2, item2, np.uint32(20))

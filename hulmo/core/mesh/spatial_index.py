@@ -10,10 +10,10 @@ from hulmo.core.mesh import tree_query, tree_update
 from hulmo.core.mesh.distinct import distinct
 from hulmo.core.mesh.moment import NOW, Earlier, earlier
 from hulmo.core.mesh.morton import morton_order
-from hulmo.core.mesh.tree import LEAF_FILL
+from hulmo.core.mesh.tree import LEAF_FILL, Tree
 from hulmo.core.mesh.tree_build import build_tree
 from hulmo.core.mesh.walk_ring import walk_ring
-from hulmo.core.workers import by_pieces
+from hulmo.core.workers import WORKERS, by_pieces
 
 DEEPEST = 80
 """Levels of the tree beyond which it is built anew; searches have room for 96."""
@@ -24,8 +24,8 @@ SPARSEST, FEW = 6, 100_000
 FARTHEST = 24
 """Steps from neighbour to neighbour that are gone to find the leaf for a new triangle."""
 
-PIECE = 400
-"""Points that one thread looks for at a time."""
+FEWEST, PIECE = 400, 20_000
+"""Points that one thread looks for at a time; which ones they are together with makes no difference to what is found."""
 
 Corners = NDArray[np.int32]
 Points = NDArray[np.float32]
@@ -62,7 +62,7 @@ class SpatialIndex:
     surface as it was without any work; what has moved waits until somebody asks for the surface as it is.
     """
 
-    def __init__(self, vertex: Corners, position: Points) -> None:
+    def __init__(self, vertex: Corners, position: Points, like: "SpatialIndex | None" = None) -> None:
         """Build over all live triangles.
 
         Parameters
@@ -71,16 +71,21 @@ class SpatialIndex:
             Vertex at each corner, -1 in freed triangles.
         position : (N, 3) float32
             Metres.
+        like : SpatialIndex, optional
+            Over the same triangles, whose structure it takes; see `over`.
         """
-        self._begin(vertex, position)
-        self._build(vertex, position)
-
-    def _begin(self, vertex: Corners, position: Points) -> None:
         self.before: Callable[[], Earlier] | None = None
         self._waiting: list[Corners] = []
         self._tables = (vertex, position)
         self._out = np.zeros(3, np.float64)
         self._found = np.empty(8192, np.int32)
+        if like is None:
+            self._build(vertex, position)
+            return
+        self._tree: Tree = like._tree.copy()
+        self._node_stamp: Corners = np.zeros_like(like._node_stamp)
+        self._stamp: int = 0
+        self.refit_all(vertex, position)
 
     def _build(self, vertex: Corners, position: Points) -> None:
         live = np.flatnonzero(vertex[::3] >= 0).astype(np.int32)
@@ -97,12 +102,7 @@ class SpatialIndex:
 
         Cheaper than one made anew, and as quick to search where neighbours have stayed neighbours.
         """
-        other = SpatialIndex.__new__(SpatialIndex)
-        other._begin(vertex, position)
-        other._tree = self._tree.copy()
-        other._node_stamp, other._stamp = np.zeros_like(self._node_stamp), 0
-        other.refit_all(vertex, position)
-        return other
+        return SpatialIndex(vertex, position, self)
 
     @property
     def nbytes(self) -> int:
@@ -221,7 +221,7 @@ class SpatialIndex:
             tree_query.nearest_many(*search, vertex, position, ordered[part], found, shares)
             triangle[where], weight[where] = found, shares
 
-        by_pieces(find, points.shape[0], PIECE)
+        by_pieces(find, points.shape[0], min(PIECE, max(FEWEST, -(-points.shape[0] // WORKERS))))
         return triangle, weight
 
     def ring(

@@ -47,31 +47,3 @@ def _torn(flat: NDArray[np.float64], opposite: Corners, near: float, out: NDArra
             ):
                 out[corner] = out[other] = True
                 break
-
-
-def untorn_parts(torn_edges: NDArray[np.bool_], opposite: Corners) -> tuple[int, NDArray[np.int32]]:
-    """How many parts there are that one can walk through across edges that are not torn, and (M,) that of each triangle."""
-    part = np.full(torn_edges.shape[0], -1, np.int32)
-    return _walk_through(torn_edges.reshape(-1), opposite, np.empty(part.size, np.int32), part), part
-
-
-@kernel("int64(boolean[::1], int32[::1], int32[::1], int32[::1])")
-def _walk_through(torn_edges: NDArray[np.bool_], opposite: Corners, waiting: Corners, part: Corners) -> int:
-    count = 0
-    for seed in range(part.size):
-        if part[seed] >= 0:
-            continue
-        part[seed] = count
-        waiting[0] = seed
-        size = 1
-        while size > 0:
-            size -= 1
-            here = waiting[size]
-            for corner in range(3 * here, 3 * here + 3):
-                other = opposite[corner] // 3
-                if other >= 0 and not torn_edges[corner] and part[other] < 0:
-                    part[other] = count
-                    waiting[size] = other
-                    size += 1
-        count += 1
-    return count

@@ -6,8 +6,9 @@ from numpy.typing import NDArray
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.layer import REST
+from hulmo.core.mesh.parts_across import parts_across
 from hulmo.core.mesh.slot_table import SlotTable
-from hulmo.core.mesh.torn import torn, untorn_parts
+from hulmo.core.mesh.torn import torn
 from hulmo.core.mesh.vertex_table import VertexTable
 
 Points = NDArray[np.float32]
@@ -96,7 +97,8 @@ def carry_slots(
     known = source.corners.slots
     old = source.vertices["position"]
     tears = {name: torn(known[name], source.corners.opposite, SAME) for name in known.names("corner")}
-    sides = {name: untorn_parts(tear, source.corners.opposite) for name, tear in tears.items()}
+    live = source.corners.triangles[:, 0] >= 0
+    sides = {name: parts_across(source.corners.opposite, live, tear) for name, tear in tears.items()}
     if known.names("corner"):
         at, share = nearest or _nearest(source, position)
     centre = whole = np.empty(0, np.int32)

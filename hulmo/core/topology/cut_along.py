@@ -16,6 +16,7 @@ from hulmo.core.mesh.sides import edges_at, side_lengths, unit_normals
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.topology.improve import improved
 from hulmo.core.topology.local_remesh import LocalRemesh
+from hulmo.core.topology.longest_edges import HELD, longest_edges
 from hulmo.core.topology.plant import plant
 from hulmo.core.topology.split_edges import split_edges
 
@@ -40,9 +41,6 @@ FLAT = 0.02
 
 STUB = 0.35
 """Share of the usual edge at the rim under which edges beside it are collapsed."""
-
-HELD = "held rim"
-"""Edge column: 1 where an edge is not to be divided, as at the rim of a piece that was taken out."""
 
 FAIR = 12.0
 """Degrees of the smallest angle from which on a triangle at a rim is good enough."""
@@ -321,35 +319,6 @@ def _chords(work: _Work, inward: Inward, tolerance: float) -> Mask:
         off, size = np.abs(inward((a + b) / 2)), np.linalg.norm(b - a, axis=1)
         out[out] = (off > tolerance) & (off < BENT * size)
     return out
-
-
-def longest_edges(vertices: VertexTable, corners: CornerTable, faces: Mask) -> Mask:
-    """(M, 3) the longest edges of some faces, and of all that would be divided at another edge otherwise.
-
-    Edges with a value in the column `HELD` are left out.
-    """
-    size = side_lengths(vertices["position"], corners.triangles)  # from the third corner to the first, ...
-    length = np.stack((size[:, 2], size[:, 0], size[:, 1]), axis=1)  # by the corner across
-    longest = length.argmax(axis=1)
-    held = corners.slots.get(HELD)
-    if held is not None:
-        length = np.where(held[:, :, 0] > 0, -length, length)
-        longest = length.argmax(axis=1)
-    across = corners.opposite.reshape(-1, 3)
-    edges = np.zeros(across.shape, np.bool_)
-    able = length.max(axis=1) > 0
-    wanted = faces & able
-    while wanted.any():
-        which = np.flatnonzero(wanted)
-        edges[which, longest[which]] = True
-        other = across[which, longest[which]]
-        other = other[other >= 0]
-        edges.reshape(-1)[other] = True
-        slot = other // 3
-        wanted = np.zeros_like(wanted)
-        wanted[slot[~edges[slot, longest[slot]]]] = True
-        wanted &= able
-    return edges
 
 
 def _split(work: _Work, edges: Mask, share: Figures | None, inward: Inward) -> None:

@@ -9,6 +9,7 @@ from hulmo.core.kernel import kernel
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.one_ring import next_corner, previous_corner
 from hulmo.core.mesh.vertex_table import VertexTable
+from hulmo.core.progress import Progress
 from hulmo.core.topology.split_edges import split_edges
 
 CLOSE = 1e-3
@@ -16,7 +17,11 @@ CLOSE = 1e-3
 
 
 def cut_planes(
-    vertices: VertexTable, corners: CornerTable, normal: NDArray[np.float64], places: Sequence[float]
+    vertices: VertexTable,
+    corners: CornerTable,
+    normal: NDArray[np.float64],
+    places: Sequence[float],
+    progress: Progress | None = None,
 ) -> tuple[VertexTable, CornerTable]:
     """Put edges where parallel planes meet the mesh; the shape stays as it is.
 
@@ -30,6 +35,7 @@ def cut_planes(
         Of length 1.
     places : sequence of float
         Metres of the planes from the origin of the body, along the normal.
+    progress : Progress, optional
 
     Returns
     -------
@@ -39,7 +45,10 @@ def cut_planes(
     """
     vertices, corners = vertices.copy(), corners.copy()
     height = vertices["position"].astype(np.float64) @ normal
-    for planes in _at_once(np.unique(np.asarray(places, np.float64)), _longest(corners.vertex, height)):
+    groups = _at_once(np.unique(np.asarray(places, np.float64)), _longest(corners.vertex, height))
+    for done, planes in enumerate(groups):
+        if progress is not None:
+            progress.step(done / len(groups), "cutting")
         height = vertices["position"].astype(np.float64) @ normal
         edges, share = np.zeros((corners.count, 3), np.bool_), np.full((corners.count, 3), 0.5)
         _crossed(corners.vertex, height, planes, edges.reshape(-1), share.reshape(-1))

@@ -3,44 +3,18 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from hulmo.core.kernel import kernel
 from hulmo.core.mesh.compact import compact
 from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.parts_across import parts_across
 from hulmo.core.mesh.used_rows import over_used_rows
 from hulmo.core.mesh.vertex_table import VertexTable
 
-Corners = NDArray[np.int32]
 Tables = tuple[VertexTable, CornerTable]
-
-
-@kernel("int64(int32[::1], int32[::1], int32[::1])")
-def _flood(vertex: Corners, opposite: Corners, label: Corners) -> int:
-    # a number for every triangle: the same where one can walk across edges
-    stack = np.empty(label.size, np.int32)
-    parts = 0
-    for seed in range(label.size):
-        if label[seed] >= 0 or vertex[3 * seed] < 0:
-            continue
-        label[seed] = parts
-        stack[0] = seed
-        size = 1
-        while size > 0:
-            size -= 1
-            base = 3 * np.int64(stack[size])
-            for corner in range(base, base + 3):
-                across = opposite[corner] // 3
-                if opposite[corner] >= 0 and label[across] < 0:
-                    label[across] = parts
-                    stack[size] = across
-                    size += 1
-        parts += 1
-    return parts
 
 
 def part_of_triangles(corners: CornerTable) -> tuple[int, NDArray[np.int32]]:
     """How many connected parts there are, and the part of each live triangle, in order of size, largest first."""
-    label = np.full(corners.count, -1, np.int32)
-    count = int(_flood(corners.vertex, corners.opposite, label))
+    count, label = parts_across(corners.opposite, corners.triangles[:, 0] >= 0)
     part = label[label >= 0]
     order = np.argsort(-np.bincount(part, minlength=count), kind="stable")
     place = np.empty_like(order)

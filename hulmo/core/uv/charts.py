@@ -3,7 +3,8 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from hulmo.core.mesh.torn import torn, untorn_parts
+from hulmo.core.mesh.parts_across import parts_across
+from hulmo.core.mesh.torn import torn
 
 Uv = NDArray[np.float64]
 
@@ -20,7 +21,7 @@ def charts_of(uv: Uv, opposite: NDArray[np.int32]) -> NDArray[np.int32]:
     opposite : (3 M,) int32
         Of the same triangles; -1 at borders and where the neighbour is none of them.
     """
-    return untorn_parts(torn(uv, opposite, SAME), opposite)[1].astype(np.int32)
+    return parts_across(opposite, np.ones(uv.shape[0], np.bool_), torn(uv, opposite, SAME))[1]
 
 
 def parts_of(chart: NDArray[np.integer]) -> list[NDArray[np.intp]]:

@@ -21,7 +21,7 @@ from hulmo.core.objects.scene_object import SceneObject, world_matrix
 from hulmo.core.objects.water import body_of, water_settings
 from hulmo.core.progress import Progress, silent
 from hulmo.core.setting import number
-from hulmo.core.topology.cut_along import longest_edges
+from hulmo.core.topology.longest_edges import longest_edges
 from hulmo.core.topology.split_edges import split_edges
 from hulmo.core.water.sheet import flat_sheet, on_level, round_sheet
 from hulmo.core.water.shore import shore_distance, shore_edges
