@@ -25,17 +25,20 @@ FAST_ENOUGH = 0.045
 BAND = 0.06
 """Seconds that one piece of a full picture may take."""
 
+STROKED_BAND = 0.012
+"""Seconds that one piece may take while a stroke goes on: its events wait for it."""
+
 SMALLER = (0.5, 0.36, 0.26, 0.19)
 """Sizes of the picture that is drawn while the hand moves on a slow drawer, as shares of the full one."""
 
 TOO_LONG = 0.066
 """Seconds for such a picture, beyond which the hand is left behind: the next smaller size is taken then."""
 
-WANTED = 0.016
+WANTED = 0.012
 """Seconds that drawing what a dab changed should take: it is drawn with as many pixels as there is time for."""
 
-FEWEST, MOST = 1500, 200_000
-"""Pixels that it is drawn with."""
+FEWEST, MOST = 6000, 200_000
+"""Pixels that it is drawn with: enough to see what comes of it."""
 
 DEARER = 1.5
 """What a pixel of it costs, in pixels of the whole picture."""
@@ -43,8 +46,9 @@ DEARER = 1.5
 REFINED = 0.25
 """Share of the picture up to which what was drawn with fewer pixels is drawn anew before all of it."""
 
-STEP = 24
-"""Pixels in steps of which the size of a rough part is chosen, so that pictures of its size can be used again.
+STEP, FEW_STEPS = 12, 6
+"""Pixels in steps of which the size of a rough part is chosen, so that pictures of its size can be used again; from so many
+steps on, by every other.
 
 Never a power of two: some drawers compile their shaders anew for pictures of such sizes, which takes a second.
 """
@@ -165,28 +169,41 @@ class Picture:
         if touched is None or touched.part.area:
             self._view = None
         if stroking:
-            self._next_view, self._steps = None, self._refined()
+            self._next_view, self._steps = None, self._refined(STROKED_BAND)
             return
         bands = max(1, min(16, round(self._cost / BAND)))
         self._spent = 0.0
         self._next_view = self.renderer.view(camera, look)
-        self._steps = chain(self._refined(), self.renderer.steps(self._next, self._next_view, bands=bands))
+        self._steps = chain(self._refined(BAND), self.renderer.steps(self._next, self._next_view, bands=bands))
 
-    def _refined(self) -> Iterator[None]:
-        # what was drawn with fewer pixels, strip by strip, before all of it is drawn in its new light
+    def _refined(self, wanted: float) -> Iterator[None]:
+        # what was drawn with fewer pixels, strip by strip of so many seconds, before all of it is drawn in its new light
         assert self._full is not None
         rough, pixels = self._rough, self._full.size[0] * self._full.size[1]
         if self._view is None or not rough.area or rough.area > REFINED * pixels:
             return
-        strips = max(1, round(self._cost * rough.area / pixels / BAND))
-        for i in range(strips):
-            low, high = rough.height * i // strips, rough.height * (i + 1) // strips
-            strip = Part(rough.x, rough.y + low, rough.width, high - low)
-            changed = self.renderer.part(self._full, self._view, strip)
+        lines = max(1, int(wanted / max(DEARER * self._cost * rough.width / pixels, 1e-9)))
+        while self._rough.height:
+            left = self._rough
+            lines = min(lines, left.height)
+            start = time.perf_counter()
+            changed = self.renderer.part(self._full, self._view, Part(left.x, left.y, left.width, lines))
+            self.renderer.context.finish()
+            spent = time.perf_counter() - start
+            self._rough = Part(left.x, left.y + lines, left.width, left.height - lines)
             if self._changed is not None:
                 self._changed = self._changed.joined(changed)
+            lines = max(1, int(lines * min(max(wanted / max(spent, 1e-9), 0.25), 2.0)))
             yield
         self._rough, self._spent = NONE, 0.0
+
+    def _made_ready(self) -> Iterator[None]:
+        # what draws rough parts of such a picture is compiled before the first of a stroke waits for it
+        assert self._view is not None and self._next is not None
+        middle = Part(self._next.size[0] // 2, self._next.size[1] // 2, STEP, STEP).within(self._next.size)
+        nowhere = np.zeros(3)
+        self.renderer.rough(self._next, self._view, Touched(middle, nowhere, nowhere), self._patch(middle, 1.0))
+        yield
 
     def step(self) -> bool:
         """Go on with the full picture; True when it is done (or none was begun)."""
@@ -204,6 +221,9 @@ class Picture:
             assert self._full is not None
             self._show(self._full)
             self._cost = max(self._spent, 1e-4)
+            if self._cost > FAST_ENOUGH:
+                self._steps, self._next_view = self._made_ready(), None
+                return False
             return True
         self.renderer.context.finish()
         self._spent += time.perf_counter() - start
@@ -246,8 +266,7 @@ class Picture:
             self._changed = self._changed.joined(changed).within(size)
 
     def _patch(self, part: Part, share: float) -> Targets:
-        width, height = (round(side * share / STEP) * STEP for side in (part.width, part.height))
-        size = max(width, STEP), max(height, STEP)
+        size = _stepped(part.width * share), _stepped(part.height * share)
         if size not in self._patches:
             if len(self._patches) >= MOST_PATCHES:
                 self._patches.pop(next(iter(self._patches))).release()
@@ -274,6 +293,11 @@ class Picture:
     def _finish_clock(self, start: float) -> None:
         self.renderer.context.finish()  # a slow graphics card shows only here
         self._cost = time.perf_counter() - start
+
+
+def _stepped(side: float) -> int:
+    step = STEP if side < FEW_STEPS * STEP else 2 * STEP
+    return max(round(side / step) * step, STEP)
 
 
 def _merged(changes: list[Change]) -> list[Change]:

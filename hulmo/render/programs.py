@@ -42,17 +42,19 @@ class Programs:
         return self._made[key]
 
     def scene(
-        self, look: Look, body: GpuBody, grounds: tuple[Ground, ...], banks: int, gathered: bool = False
-    ) -> moderngl.Program:
+        self, look: Look, body: GpuBody, grounds: tuple[Ground, ...], banks: int, gathered: bool = False,
+        hasty: bool = False,
+    ) -> moderngl.Program:  # fmt: skip
         """The program that draws a body in a look, from so many pairs of texture arrays; what body and palette do not use is
-        left out of it. With `gathered` it covers the screen and takes the surface as `gather` has kept it."""
+        left out of it. With `gathered` it covers the screen and takes the surface as `gather` has kept it; with `hasty` it
+        takes less time, and leaves fine detail out."""
         weighted = look.textured or look.weighted
         with_uv = by_uv(look, body, grounds)
         groups = body.groups if weighted else 0
         uses = uses_of(grounds) if look.textured else {}
         tinted = look.textured and body.tinted
         flat = body.faceted and not gathered and look.fragment in ("form.frag", "ground.frag", "paint.frag")
-        key = (look.name, groups, tinted, with_uv, banks, gathered, flat, *uses.values())
+        key = (look.name, groups, tinted, with_uv, banks, gathered, flat, hasty, *uses.values())
         if key not in self._made:
             self._made[key] = program(
                 self._context,
@@ -77,6 +79,7 @@ class Programs:
                 CURVED=look.curved,
                 GATHERED=gathered,
                 FLAT_FACES=flat,
+                HASTY=hasty,
                 **uses,
             )
         return self._made[key]

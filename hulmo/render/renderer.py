@@ -320,7 +320,7 @@ class Renderer:
             return part
         width, height = targets.size
         window = (part.x / width, part.y / height, part.width / width, part.height / height)
-        shot = Shot(self._stage, view, patch, Part.whole(patch.size), window, targets.size)
+        shot = Shot(self._stage, view, patch, Part.whole(patch.size), window, targets.size, hasty=True)
         self._begin(shot)
         self._scene(shot)
         draw_result(shot, shot.part)
@@ -386,7 +386,8 @@ class Renderer:
 
     def copy(self, targets: Targets, framebuffer: moderngl.Framebuffer, part: Part | None = None) -> None:
         """Put the last picture, or a part of it, into any framebuffer, stretched to fit, with stair-steps softened."""
-        copy, array = self._stage.programs.screen("copy", "copy.frag")
+        stretched = targets.size != framebuffer.size
+        copy, array = self._stage.programs.screen(f"copy {stretched}", "copy.frag", STRETCHED=stretched)
         framebuffer.use()
         whole = (0, 0, *framebuffer.size)
         framebuffer.scissor = whole if part is None else part.box

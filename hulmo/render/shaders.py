@@ -13,6 +13,7 @@ SWITCHES = (
     "WEIGHTED", "TINTED", "HANDED", "BY_UV", "LOOK_GROUND", "LOOK_NORMAL", "LOOK_ROUGH", "LOOK_SHARE", "LOOK_BAKE",
     "LOOK_VIEWS", "LOOK_MESH", "LOOK_STRETCH", "LOOK_COARSE", "CURVED", "CONTACT", "BROKEN", "VARIED", "ADJUSTED", "TURNED",
     "FACETED", "GROUPS", "MOST_GROUNDS", "BANKS", "GATHERED", "FLAT_FACES", "UV_KEPT",
+    "STRETCHED", "HASTY",
 )  # fmt: skip
 """What shaders can be told when they are compiled: yes or no, or a number."""
 

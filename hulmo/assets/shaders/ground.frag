@@ -93,7 +93,15 @@ vec4 fetched(bool detail, vec2 uv, int ground, float level) {
 
 vec4 texel_of(bool detail, vec2 uv, int ground, vec2 dx, vec2 dy) {
     float level = level_of(dx, dy, image[ground].zw);
-#if BROKEN
+#if BROKEN && HASTY
+    if (spread[ground].x > 0.5) {  // the piece that counts most
+        vec3 w;
+        vec2 shift[3];
+        pieces(uv, w, shift);
+        uv += w.x >= max(w.y, w.z) ? shift[0] : w.y >= w.z ? shift[1] : shift[2];
+    }
+    return fetched(detail, uv, ground, level);
+#elif BROKEN
     // loops of no or one turn instead of branches
     bool broken = spread[ground].x > 0.5;
     vec3 w = vec3(1.0, 0.0, 0.0);
@@ -136,7 +144,13 @@ void main() {
     vec2 uv_dx = dFdx(by_uv);
     vec2 uv_dy = dFdy(by_uv);
 #endif
+#if HASTY
+    // along the axis that counts most, and only what the blend is made of
+    vec3 a = abs(n);
+    vec3 axes = a.x >= max(a.y, a.z) ? vec3(1.0, 0.0, 0.0) : a.y >= a.z ? vec3(0.0, 1.0, 0.0) : vec3(0.0, 0.0, 1.0);
+#else
     vec3 axes = axis_weights(n);
+#endif
     // Only what counts is looked up: lists instead of branches, so that slow drawers skip the rest.
     int axis_of[3];
     float axis_share[3];

@@ -40,6 +40,9 @@ float sunlit(vec3 p, vec3 n) {
     vec4 size = fine ? near_step : shadow_step;
     vec3 where = (fine ? close : (shadow_matrix * vec4(p + n * shadow_step.y, 1.0)).xyz) * 0.5 + 0.5;
     if (where.z > 1.0) return 1.0;
+#if HASTY
+    return fine ? texture(near_map, where) : texture(shadow_map, where);
+#else
     // Soft by how far off it is what casts (Fernando, "Percentage-closer soft shadows", SIGGRAPH sketches 2005). The places that
     // are looked up do not depend on the picture, so nothing flickers when the camera moves.
     float seek = clamp(sun_size * 0.5 * size.w * where.z / size.z, 2.0 * size.x, 40.0 * size.x);
@@ -66,6 +69,7 @@ float sunlit(vec3 p, vec3 n) {
         sum += fine ? texture(near_map, to) : texture(shadow_map, to);
     }
     return sum / 14.0;
+#endif
 }
 
 vec3 lit(vec3 p, vec3 plain, vec3 n, vec3 albedo, float rough) {

@@ -24,13 +24,19 @@ float distance_of(float d) {
 }
 
 #if CONTACT
+#if HASTY
+const int LOOKS = 4;
+#else
+const int LOOKS = 12;
+#endif
+
 // Contact shading: how much nearer the surroundings stand than the pixel, within `reach` metres.
 float contact(float z) {
     float radius = clamp(reach / z, pixel.y * window.w * 3.0, 0.08);
     float turn = fract(52.9829189 * fract(dot(gl_FragCoord.xy, vec2(0.06711056, 0.00583715)))) * 6.2831853;
     float sum = 0.0;
-    for (int i = 0; i < 12; ++i) {
-        float r = radius * sqrt((float(i) + 0.5) / 12.0);
+    for (int i = 0; i < LOOKS; ++i) {
+        float r = radius * sqrt((float(i) + 0.5) / float(LOOKS));
         float angle = turn + float(i) * 2.3999632;
         vec2 off = vec2(cos(angle) * pixel.x / pixel.y, sin(angle)) * r / window.w;
         float a = z - distance_of(texture(depth_map, at + off).r);
@@ -40,7 +46,7 @@ float contact(float z) {
         float outside = max(abs(a), abs(b));
         sum += clamp(rise, 0.0, 1.0) * (1.0 - smoothstep(reach, reach * 2.5, outside));
     }
-    return 1.0 - clamp(sum / 12.0 * 1.5, 0.0, 0.75);
+    return 1.0 - clamp(sum / float(LOOKS) * 1.5, 0.0, 0.75);
 }
 #endif
 

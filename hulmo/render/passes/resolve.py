@@ -13,7 +13,7 @@ def draw_result(shot: Shot, part: Part, linear: bool = False) -> None:
     """Make a part of the result from colour and depth; `linear`: without curve, into `targets.linear`."""
     view, look, targets = shot.view, shot.view.look, shot.targets
     resolve, array = shot.stage.programs.screen(
-        "resolve contact" if view.contact else "resolve", "resolve.frag", CONTACT=view.contact
+        f"resolve {view.contact} {shot.hasty}", "resolve.frag", CONTACT=view.contact, HASTY=shot.hasty
     )
     width, height = targets.size
     frame = targets.linear if linear else targets.result

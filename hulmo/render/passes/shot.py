@@ -38,6 +38,8 @@ class Shot:
         Which share of the view the targets show: left and lower edge, width and height, 0 to 1.
     size : tuple of int
         Pixels that the whole view has.
+    hasty : bool
+        Whether it is to take less time, and may leave fine detail out.
     """
 
     stage: Stage
@@ -46,6 +48,7 @@ class Shot:
     part: Part
     window: tuple[float, float, float, float]
     size: tuple[int, int]
+    hasty: bool = False
 
     @cached_property
     def matrix(self) -> NDArray[np.float64]:

@@ -32,7 +32,10 @@ def programs_of(shot: Shot, gathered: bool = False) -> dict[GpuBody, moderngl.Pr
     """The program that each body is drawn by, or is shaded by where it has been gathered."""
     stage, look = shot.stage, shot.view.look
     banks = len(stage.grounds.banks) if look.textured else 0
-    return {body: stage.programs.scene(look, body, stage.project.grounds, banks, gathered) for body in shot.bodies}
+    return {
+        body: stage.programs.scene(look, body, stage.project.grounds, banks, gathered, shot.hasty)
+        for body in shot.bodies
+    }
 
 
 def has_same_depth(made: moderngl.Program) -> bool:
