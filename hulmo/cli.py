@@ -125,7 +125,7 @@ def _info(options: argparse.Namespace) -> int:
     from hulmo.core.describe import as_text, describe
     from hulmo.core.io.project_file import open_project
 
-    figures = describe(open_project(pathlib.Path(options.file)), _progress())
+    figures = describe(open_project(pathlib.Path(options.file)), _progress(), options.care)
     print(json.dumps(figures, indent=1) if options.json else as_text(figures))
     return 0
 
@@ -210,6 +210,7 @@ def _declare_run(parser: argparse.ArgumentParser) -> None:
 def _declare_info(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("file")
     parser.add_argument("--json", action="store_true")
+    parser.add_argument("--care", action="store_true", help="also what Mesh care finds, which takes longer")
 
 
 def _declare_export(parser: argparse.ArgumentParser) -> None:

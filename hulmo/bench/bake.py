@@ -10,7 +10,7 @@ import numpy as np
 from hulmo.core.commands import AddBody, LayUv
 from hulmo.core.history import History
 from hulmo.core.io.project_file import open_project
-from hulmo.core.mesh.rays import first_hits
+from hulmo.core.mesh.rays import Rays
 from hulmo.core.progress import silent
 from hulmo.core.project import Project
 from hulmo.demo import demo_file
@@ -67,15 +67,23 @@ def _rays(say: Callable[[str], None]) -> dict[str, Any]:
     origin = body.vertices["position"][rows] + 0.05 * normal
     way = normal + rng.normal(size=normal.shape)
     way /= np.linalg.norm(way, axis=1, keepdims=True)
-    first_hits(body, origin[:100], way[:100], 1e4)
     begin = time.perf_counter()
-    triangle, _, _ = first_hits(body, origin, way, 1e4)
+    rays = Rays(body)
+    made = time.perf_counter() - begin
+    rays.first_hits(origin[:100], way[:100], 1e4)
+    rays.openness(origin[:100], normal[:100], 64, 1e4)
+    begin = time.perf_counter()
+    triangle, _, _ = rays.first_hits(origin, way, 1e4)
     own = RAYS / (time.perf_counter() - begin)
-    out: dict[str, Any] = {"rays_s": round(own)}
+    begin = time.perf_counter()
+    rays.openness(origin, normal, 64, 1e4)
+    shade = 64 * RAYS / (time.perf_counter() - begin)
+    say(f"  rays: made ready in {made:.2f} s; {shade / 1e6:.1f} million a second for occlusion")
+    out: dict[str, Any] = {"rays_s": round(own), "occlusion_rays_s": round(shade)}
     try:
         trimesh, embree = importlib.import_module("trimesh"), importlib.import_module("trimesh.ray.ray_pyembree")
     except ImportError:
-        say(f"  rays: {own / 1e6:.2f} million a second (no other library is installed to hold it against)")
+        say(f"  first hits: {own / 1e6:.2f} million a second (no other library is installed to hold it against)")
         return out
     mesh = trimesh.Trimesh(body.vertices["position"], body.corners.triangles, process=False)
     peer = embree.RayMeshIntersector(mesh)
@@ -85,7 +93,7 @@ def _rays(say: Callable[[str], None]) -> dict[str, Any]:
     other = RAYS / (time.perf_counter() - begin)
     same = float((found == triangle).mean())
     say(
-        f"  rays: {own / 1e6:.2f} million a second, {own / other:.2f} times Embree's {other / 1e6:.2f}; the same triangle "
-        f"for {same:.2%}"
+        f"  first hits: {own / 1e6:.2f} million a second, {own / other:.2f} times trimesh's {other / 1e6:.2f} with the same "
+        f"library; the same triangle for {same:.2%}"
     )
     return out | {"embree_rays_s": round(other), "rays_over_embree": round(own / other, 2), "same": round(same, 4)}

@@ -15,8 +15,11 @@ from hulmo.core.progress import Progress, silent
 from hulmo.core.project import Project
 
 
-def describe(project: Project, progress: Progress | None = None) -> dict[str, Any]:
-    """Figures of a project; the keys are documented in docs/user-guide.md and stay as they are."""
+def describe(project: Project, progress: Progress | None = None, care: bool = False) -> dict[str, Any]:
+    """Figures of a project; the keys are documented in docs/user-guide.md and stay as they are.
+
+    What Mesh care finds is only looked for with `care`: it takes many times as long as all else.
+    """
     progress = progress or silent()
     bodies = []
     for place, body in enumerate(project.bodies):
@@ -29,7 +32,7 @@ def describe(project: Project, progress: Progress | None = None) -> dict[str, An
                 "origin": list(body.origin),
                 **asdict(measures),
                 "closed": measures.closed,
-                "care": faults(project, body, progress.part(*span)),
+                "care": faults(project, body, progress.part(*span)) if care else None,
                 "uv": body.corners.uv is not None,
                 "layers": [
                     {
@@ -101,7 +104,8 @@ def as_text(figures: dict[str, Any]) -> str:
             f"{100 * body['thin_share']:.2f} % thin triangles",
             "    grounds " + ", ".join(f"{name} {100 * share:.1f} %" for name, share in body["ground_shares"].items()),
         ]
-        lines.append(f"    {faults_text(body['care'])}")
+        if body["care"] is not None:
+            lines.append(f"    {faults_text(body['care'])}")
         if body["ground_rules"]:
             lines.append(
                 f"    {body['ground_rules']} ground rules over {body['base_ground']}, "

@@ -1,21 +1,33 @@
 """The one way a numeric kernel is declared."""
 
+import functools
 import importlib
 import sys
+import threading
 from collections.abc import Callable
 from typing import Any, TypeVar, cast
-
-from numba import njit
-from numba.core.registry import cpu_target
 
 from hulmo.core.kernel_files import kernel_modules
 
 F = TypeVar("F", bound=Callable[..., Any])
 
+_LOCK = threading.Lock()
 
-def _load_numba() -> None:
+
+def load_numba() -> Callable[..., Any]:
+    """Numba's `njit`, ready for use. It is loaded when machine code is first asked for: that takes longer than all else
+    that a command without kernels does."""
+    with _LOCK:
+        return _njit()
+
+
+@functools.cache
+def _njit() -> Callable[..., Any]:
     # Numba looks for SciPy's BLAS when it prepares its first kernel, which imports all of scipy.linalg. No kernel here
     # calls BLAS, so the look-up is answered with "not there", once, and start-up is a third of a second shorter.
+    from numba import njit
+    from numba.core.registry import cpu_target
+
     had = sys.modules.get("scipy.linalg")
     sys.modules["scipy.linalg"] = None  # type: ignore[assignment]
     try:
@@ -25,9 +37,7 @@ def _load_numba() -> None:
         del sys.modules["scipy.linalg"]
         if had is not None:
             sys.modules["scipy.linalg"] = had
-
-
-_load_numba()
+    return cast(Callable[..., Any], njit)
 
 
 class _Kernel:
@@ -40,15 +50,10 @@ class _Kernel:
         self.__doc__ = function.__doc__
         _ALL.append(self)
 
-    @property
-    def py_func(self) -> Callable[..., Any]:
-        """The plain Python function, for tests."""
-        return self._function
-
     def load(self) -> Callable[..., Any]:
         """The machine code."""
         if self._compiled is None:
-            compiled = njit(self._signature, cache=True, nogil=True, error_model="numpy")(self._function)
+            compiled = load_numba()(self._signature, cache=True, nogil=True, error_model="numpy")(self._function)
             self._compiled = compiled
         return self._compiled
 
@@ -58,6 +63,28 @@ class _Kernel:
 
 
 _ALL: list[_Kernel] = []
+
+
+class _Part:
+    """A function that kernels call. Numba is asked for it only where one of them is compiled."""
+
+    def __init__(self, function: Callable[..., Any], inline: bool) -> None:
+        self._function = function
+        self._inline = inline
+        self.__doc__ = function.__doc__
+
+    @functools.cached_property
+    def _made(self) -> Any:
+        return load_numba()(inline="always" if self._inline else "never")(self._function)
+
+    def __getattr__(self, name: str) -> Any:
+        # what Numba asks of functions that it finds in kernels (`_numba_type_`, `targetoptions`, `py_func`)
+        if name.startswith("__"):
+            raise AttributeError(name)
+        return getattr(self._made, name)
+
+    def __call__(self, *arguments: Any) -> Any:
+        return self._made(*arguments)
 
 
 def kernel(signature: str) -> Callable[[F], F]:
@@ -71,6 +98,22 @@ def kernel(signature: str) -> Callable[[F], F]:
         return cast(F, _Kernel(function, signature))
 
     return decorate
+
+
+def part_of_kernels(function: F) -> F:
+    """Declare a function that kernels call; it has no signature of its own."""
+    return cast(F, _Part(function, inline=False))
+
+
+def written_into_kernels(function: F) -> F:
+    """As `part_of_kernels`, put in the place of every call before anything else is done: for what takes functions or grows
+    differently with what it is called with."""
+    return cast(F, _Part(function, inline=True))
+
+
+def in_python(function: F) -> F:
+    """A function that kernels call, for a few calls that are not worth machine code."""
+    return cast(F, cast(_Part, function)._function)
 
 
 def load_next() -> bool:

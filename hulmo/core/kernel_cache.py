@@ -1,12 +1,13 @@
 """Keeps the compiled kernels of this installation up to date: `python -m hulmo.core.kernel_cache`."""
 
+import compileall
 import shutil
 import sys
 import time
 
 from hulmo.core.errors import FileProblem
 from hulmo.core.kernel import compile_all
-from hulmo.core.kernel_files import cache_folder, installation
+from hulmo.core.kernel_files import ROOT, cache_folder, installation
 
 READY = "ready"
 """File that says that everything has been compiled."""
@@ -33,6 +34,7 @@ def prepare() -> None:
     folder = cache_folder()
     if ready():
         return
+    write_bytecode()
     others = [other for other in folder.parent.glob(f"{installation()}*") if other != folder]
     try:
         if not folder.exists() and others:  # what is the same in the last version need not be compiled again
@@ -48,6 +50,12 @@ def prepare() -> None:
             shutil.rmtree(other, ignore_errors=True)
 
 
+def write_bytecode() -> None:
+    """Have Python compile all modules once. It does so by itself, but not where its environment forbids it to write, and
+    every start takes a second longer. Where the modules lie in a folder that cannot be written, nothing is done."""
+    compileall.compile_dir(ROOT, quiet=2)
+
+
 def _show(done: int, total: int, name: str) -> None:
     bar = "#" * (24 * done // total)
     live = sys.stderr.isatty()
@@ -58,4 +66,5 @@ def _show(done: int, total: int, name: str) -> None:
 
 
 if __name__ == "__main__":
+    write_bytecode()
     prepare()

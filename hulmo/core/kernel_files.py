@@ -16,7 +16,7 @@ def _sources() -> dict[pathlib.Path, bool]:
     out = {}
     for file in sorted((ROOT / "core").rglob("*.py")):
         text = file.read_bytes()
-        if b"\n@kernel(" in text or b"\n@njit" in text:
+        if b"\n@kernel(" in text or b"\n@part_of_kernels" in text or b"\n@written_into_kernels" in text:
             out[file] = b"\n@kernel(" in text
     return out
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,7 +20,7 @@ from hulmo.core.memory import available_bytes
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import UV
 from hulmo.core.mesh.curvature import curvature
-from hulmo.core.mesh.rays import first_hits, openness
+from hulmo.core.mesh.rays import Rays
 from hulmo.core.mesh.shelter import shelter
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
@@ -281,7 +282,7 @@ class _Makers:
             out[:, self.columns["height"]] = height[:, None]
         if "occlusion" in wanted:
             place, way = here.position.astype(np.float64), here.normal.astype(np.float64)
-            found = openness(body, place, way, self._source.rays, self._source.far)
+            found = self._source.sent.openness(place, way, self._source.rays, self._source.far)
             out[:, self.columns["occlusion"]] = found[:, None]
         return out
 
@@ -290,7 +291,7 @@ class _Makers:
         source = self._source
         way = here.normal.astype(np.float64)
         place = source.body.own(self._body.placed(here.position.astype(np.float64)))
-        slot, share, away = first_hits(source.body, place + way * source.reach, -way, 2.0 * source.reach)
+        slot, share, away = source.sent.first_hits(place + way * source.reach, -way, 2.0 * source.reach)
         height = np.float32(source.reach) - away
         lost = np.flatnonzero(slot < 0)
         if lost.size:
@@ -334,6 +335,11 @@ class _Source:
     reach: float
     rays: int
     far: float
+
+    @cached_property
+    def sent(self) -> Rays:
+        """Sends rays at the body."""
+        return Rays(self.body)
 
 
 def _source(project: Project, body: Body, fine: Body | None, reach: float, rays: int, wanted: list[str]) -> _Source:

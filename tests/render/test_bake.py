@@ -37,7 +37,7 @@ from hulmo.core.errors import Cancelled, HulmoError
 from hulmo.core.history import History
 from hulmo.core.io.map_file import exact_shares, write_map
 from hulmo.core.io.project_file import save_project
-from hulmo.core.mesh.rays import openness
+from hulmo.core.mesh.rays import Rays
 from hulmo.core.mesh.strewn import anchors
 from hulmo.core.progress import Progress, silent
 from hulmo.core.project import Project
@@ -208,19 +208,21 @@ class BakeTest(unittest.TestCase):
         up = np.tile([0.0, 1.0, 0.0], (40, 1))
         for away in (0.5, 2.0, 6.0):
             place = np.column_stack((np.full(40, 2.0 + away), np.zeros(40), np.linspace(-3.0, 3.0, 40)))
-            found = openness(wall, place, up, 1024, 1e4)
+            found = Rays(wall).openness(place, up, 1024, 1e4)
             self.assertAlmostEqual(float(found.mean()), 1 - (1 - away / math.hypot(away, 3.0)) / 2, delta=0.01)
         history.do(
             AddBody("block", {"size": 4.0, "height": 3.0, "depth": 400.0, "edge": 2.0}, "Other", (5.0, 0.0, 0.0))
         )
         history.do(JoinBodies("Body", "Other"))
         place = np.column_stack((np.full(40, 2.5), np.zeros(40), np.linspace(-3.0, 3.0, 40)))
-        found = openness(history.project.bodies[0], place, up, 1024, 1e4)
+        found = Rays(history.project.bodies[0]).openness(place, up, 1024, 1e4)
         self.assertAlmostEqual(float(found.mean()), 0.5 / math.hypot(0.5, 3.0), delta=0.01)
         history = built("icosphere", radius=2.0, edge=0.1)
         history.do(FlipFaces("Body"))
         # from the bottom, all above the rim of the lower half is farther off than sqrt(2) radii
-        found = openness(history.project.bodies[0], np.array([[0.0, -1.99, 0.0]]), up[:1], 4096, 2.0 * math.sqrt(2.0))
+        found = Rays(history.project.bodies[0]).openness(
+            np.array([[0.0, -1.99, 0.0]]), up[:1], 4096, 2.0 * math.sqrt(2.0)
+        )
         self.assertAlmostEqual(float(found[0]), 0.5, delta=0.02)
 
     def test_a_baked_delivery_passes_the_validator_and_shows_the_colours_in_another_reader(self) -> None:

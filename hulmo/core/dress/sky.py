@@ -211,6 +211,7 @@ def _gain() -> float:
     return CLEAR_DAY / float(irradiance(np.asarray(_raw(*REFERENCE), np.float32), np.array([0.0, 1.0, 0.0]))[1])
 
 
+@functools.lru_cache(maxsize=4)
 def _raw(altitude: float, air: float, haze: float) -> Values:
     up = np.radians(elevations())[:, None]
     turn = (np.arange(COLUMNS) + 0.5) / COLUMNS * np.pi

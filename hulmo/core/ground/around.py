@@ -1,10 +1,9 @@
 """What lies around a vertex: the mean weights of its neighbours."""
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
-from hulmo.core.kernel import kernel
+from hulmo.core.kernel import kernel, written_into_kernels
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.one_ring import next_corner, previous_corner
 
@@ -12,7 +11,7 @@ Corners = NDArray[np.int32]
 Weights = NDArray[np.float32]
 
 
-@njit(inline="always")
+@written_into_kernels
 def _add(out, i, weight, row):  # type: ignore[no-untyped-def]
     for ground in range(weight.shape[1]):
         out[i, ground] += weight[row, ground]

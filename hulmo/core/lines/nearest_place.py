@@ -1,10 +1,9 @@
 """The nearest of many places that lie in a row, for many points at once."""
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
-from hulmo.core.kernel import kernel
+from hulmo.core.kernel import kernel, written_into_kernels
 
 Places = NDArray[np.float64]
 
@@ -44,7 +43,7 @@ class NearestPlace:
         return out
 
 
-@njit(inline="always")
+@written_into_kernels
 def _to_box(box, point):  # type: ignore[no-untyped-def]
     far = 0.0
     for axis in range(3):
@@ -53,7 +52,7 @@ def _to_box(box, point):  # type: ignore[no-untyped-def]
     return far
 
 
-@njit(inline="always")
+@written_into_kernels
 def _apart(one, other):  # type: ignore[no-untyped-def]
     far = 0.0
     for axis in range(3):

@@ -1,10 +1,9 @@
 """How far some triangles reach: in boxes of pieces of the mesh, and on a picture."""
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
-from hulmo.core.kernel import kernel
+from hulmo.core.kernel import kernel, written_into_kernels
 from hulmo.core.mesh.one_ring import next_corner, previous_corner, triangle_of
 
 Corners = NDArray[np.int32]
@@ -14,7 +13,7 @@ NEVER = 1e30
 """Stands for "nothing reaches anywhere" in extents."""
 
 
-@njit(inline="always")
+@written_into_kernels
 def _seen(x, y, z, matrix, seen):  # type: ignore[no-untyped-def]
     seen[5] = min(seen[5], x)
     seen[6] = min(seen[6], y)
@@ -34,7 +33,7 @@ def _seen(x, y, z, matrix, seen):  # type: ignore[no-untyped-def]
         seen[3] = max(seen[3], upward)
 
 
-@njit(inline="always")
+@written_into_kernels
 def _widen(t, vertex, position, piece_of, low, high):  # type: ignore[no-untyped-def]
     piece = piece_of[t]
     for k in range(3):
@@ -47,7 +46,7 @@ def _widen(t, vertex, position, piece_of, low, high):  # type: ignore[no-untyped
                 high[piece, axis] = at
 
 
-@njit(inline="always")
+@written_into_kernels
 def _look(row, position, matrix, seen):  # type: ignore[no-untyped-def]
     _seen(np.float64(position[row, 0]), np.float64(position[row, 1]), np.float64(position[row, 2]), matrix, seen)
 

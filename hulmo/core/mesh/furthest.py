@@ -3,10 +3,9 @@
 from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
-from hulmo.core.kernel import kernel
+from hulmo.core.kernel import kernel, part_of_kernels
 from hulmo.core.mesh.morton import morton_order
 from hulmo.core.mesh.spatial_index import SpatialIndex
 from hulmo.core.mesh.tree_query import apart_from, nearest_to
@@ -93,7 +92,7 @@ def furthest(
     return least, max(least, max(high for _, high in bounds))
 
 
-@njit
+@part_of_kernels
 def _reaches(corner, position, vertex, slot):  # type: ignore[no-untyped-def]
     # squared distance of the furthest corner of a triangle from another one
     worst = 0.0
@@ -102,7 +101,7 @@ def _reaches(corner, position, vertex, slot):  # type: ignore[no-untyped-def]
     return worst
 
 
-@njit
+@part_of_kernels
 def _cut_off(many, count, ax, ay, bx, by, out):  # type: ignore[no-untyped-def]
     # what of a polygon lies left of a line, with its heights; how many corners (Sutherland and Hodgman 1974)
     left = 0
@@ -122,7 +121,7 @@ def _cut_off(many, count, ax, ay, bx, by, out):  # type: ignore[no-untyped-def]
     return left
 
 
-@njit
+@part_of_kernels
 def _over(corner, enough, vertex, opposite, there, near, seen, stamp, stack, frame, one, two):  # type: ignore[no-untyped-def]
     # metres that the other surface rises or falls over a triangle at the most, where a piece of it that hangs together with
     # some triangles, and faces the same way, lies over all of it, once; or -1
@@ -191,7 +190,7 @@ def _over(corner, enough, vertex, opposite, there, near, seen, stamp, stack, fra
     return most if abs(covered - size) <= 1e-6 * size else -1.0
 
 
-@njit
+@part_of_kernels
 def _walked(x, y, z, position, vertex, opposite, slot, away, enough):  # type: ignore[no-untyped-def]
     # a triangle nearer to a point, by neighbours, and its squared distance; no nearer than is enough
     for _ in range(STEPS):

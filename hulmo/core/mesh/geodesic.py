@@ -1,10 +1,9 @@
 """Distance over a surface from some of its vertices."""
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
-from hulmo.core.kernel import kernel
+from hulmo.core.kernel import kernel, part_of_kernels
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.one_ring import next_corner, previous_corner
 
@@ -13,7 +12,7 @@ Points = NDArray[np.float32]
 Values = NDArray[np.float32]
 
 
-@njit
+@part_of_kernels
 def _through(position, a, b, c, ta, tb):  # type: ignore[no-untyped-def]
     # distance at c by a way that crosses the edge from a to b, or goes along an edge
     abx = np.float64(position[b, 0]) - position[a, 0]
@@ -51,7 +50,7 @@ def _through(position, a, b, c, ta, tb):  # type: ignore[no-untyped-def]
     return best
 
 
-@njit
+@part_of_kernels
 def push(heap, place, time, size, row):  # type: ignore[no-untyped-def]
     """Put a row where it belongs in a heap by `time`, or move it up; the heap's size. `place`: -1 where it never was,
     -2 where it has left. For kernels."""
@@ -71,7 +70,7 @@ def push(heap, place, time, size, row):  # type: ignore[no-untyped-def]
     return size
 
 
-@njit
+@part_of_kernels
 def pop(heap, place, time, size):  # type: ignore[no-untyped-def]
     """The row of the least `time` out of a heap, and the size that is left. For kernels."""
     top = heap[0]

@@ -1,10 +1,9 @@
 """Whether something lies between two points."""
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
-from hulmo.core.kernel import kernel
+from hulmo.core.kernel import kernel, part_of_kernels
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.ray_triangle import ray_triangle
 from hulmo.core.mesh.sides import mean_edge
@@ -21,7 +20,7 @@ PIECE = 8192
 """Lines that one thread answers in one piece."""
 
 
-@njit
+@part_of_kernels
 def blocked(box, first, leaf_items, leaf_count, vertex, position, ox, oy, oz, dx, dy, dz, reach):  # type: ignore[no-untyped-def]
     """Whether anything lies on a ray within `reach`; for kernels."""
     tiny = 1e-300

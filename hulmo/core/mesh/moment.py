@@ -1,8 +1,9 @@
 """Positions at one of two moments, for kernels: as they are now, or as they were when a stroke began."""
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
+
+from hulmo.core.kernel import written_into_kernels
 
 Points = NDArray[np.float32]
 Slots = NDArray[np.int32]
@@ -26,7 +27,7 @@ def earlier(position: Points, before: Earlier, rows: NDArray[np.int32]) -> Point
     return out
 
 
-@njit(inline="always")
+@written_into_kernels
 def place_at(position, start, slot, row, then=True):  # type: ignore[no-untyped-def]
     """Coordinates of a row as it was, see `Earlier`; as it is, without `then`: a constant, so that it costs nothing.
 

@@ -1,10 +1,9 @@
 """An order of points in which neighbours in space are mostly neighbours in the list."""
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
-from hulmo.core.kernel import kernel
+from hulmo.core.kernel import kernel, part_of_kernels, written_into_kernels
 
 Items = NDArray[np.int32]
 
@@ -36,7 +35,7 @@ def morton_order(points: NDArray[np.floating]) -> NDArray[np.int32]:
     return in_order(code, np.arange(code.size, dtype=np.int32))
 
 
-@njit(inline="always")
+@written_into_kernels
 def spread(value):  # type: ignore[no-untyped-def]
     """The ten low bits of a number, each three places from the next. For kernels."""
     value = (value | (value << 16)) & 0x030000FF
@@ -61,7 +60,7 @@ def in_order(code: NDArray[np.uint32], item: Items) -> Items:
     return out
 
 
-@njit
+@part_of_kernels
 def _sort_digit(code, item, out_code, out_item, shift):  # type: ignore[no-untyped-def]
     # a stable counting pass by ten bits
     start = np.zeros(1025, np.int64)

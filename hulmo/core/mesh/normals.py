@@ -1,27 +1,26 @@
 """Vertex normals, of the whole table or of touched rows only."""
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
-from hulmo.core.kernel import kernel
+from hulmo.core.kernel import kernel, written_into_kernels
 
 Corners = NDArray[np.int32]
 Points = NDArray[np.float32]
 
 
-@njit(inline="always")
+@written_into_kernels
 def _base(corner):  # type: ignore[no-untyped-def]
     # first corner of the triangle; one unsigned division a step instead of a signed remainder for every look around
     return np.int64(np.uint32(corner) // np.uint32(3) * np.uint32(3))
 
 
-@njit(inline="always")
+@written_into_kernels
 def _after(k):  # type: ignore[no-untyped-def]
     return k + 1 if k < 2 else 0
 
 
-@njit(inline="always")
+@written_into_kernels
 def _before(k):  # type: ignore[no-untyped-def]
     return k - 1 if k > 0 else 2
 

@@ -6,28 +6,27 @@ edge (next(c), previous(c)), or -1 where that edge is a border.
 """
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
-from hulmo.core.kernel import kernel
+from hulmo.core.kernel import kernel, written_into_kernels
 
 Corners = NDArray[np.int32]
 
 
-@njit(inline="always")
+@written_into_kernels
 def next_corner(corner):  # type: ignore[no-untyped-def]
     """The following corner of the same triangle."""
     # unsigned remainders need no case for numbers below 0
     return corner - 2 if np.uint32(corner) % np.uint32(3) == 2 else corner + 1
 
 
-@njit(inline="always")
+@written_into_kernels
 def previous_corner(corner):  # type: ignore[no-untyped-def]
     """The preceding corner of the same triangle."""
     return corner + 2 if np.uint32(corner) % np.uint32(3) == 0 else corner - 1
 
 
-@njit(inline="always")
+@written_into_kernels
 def triangle_of(corner):  # type: ignore[no-untyped-def]
     """The triangle of a corner."""
     return np.int64(np.uint32(corner) // np.uint32(3))

@@ -1,12 +1,12 @@
 """Where a line meets a triangle: the inlined heart of every search along a line."""
 
 import numpy as np
-from numba import njit
 
+from hulmo.core.kernel import written_into_kernels
 from hulmo.core.mesh.moment import place_at
 
 
-@njit(inline="always")
+@written_into_kernels
 def ray_triangle(position, start, slot, p, q, r, ox, oy, oz, dx, dy, dz, slack, flat):  # type: ignore[no-untyped-def]
     """Distance along a line, in lengths of its direction, and the shares of the second and third corner; nan for a miss.
 

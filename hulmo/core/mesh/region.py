@@ -3,10 +3,9 @@
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
-from hulmo.core.kernel import kernel
+from hulmo.core.kernel import kernel, written_into_kernels
 from hulmo.core.mesh.moment import NOW, Earlier, Slots, place_at
 from hulmo.core.mesh.one_ring import next_corner, previous_corner, triangle_of
 
@@ -33,7 +32,7 @@ class Region:
     triangles: Corners
 
 
-@njit(inline="always")
+@written_into_kernels
 def _grown(
     vertex: Corners,
     opposite: Corners,

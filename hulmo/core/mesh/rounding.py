@@ -1,10 +1,9 @@
 """How a surface is rounded at a scale: ridges and hollows of a typed size, whatever the mesh is like."""
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
-from hulmo.core.kernel import kernel
+from hulmo.core.kernel import kernel, part_of_kernels, written_into_kernels
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.one_ring import next_corner, previous_corner
 
@@ -19,7 +18,7 @@ MOST_STEPS = 4096
 """Triangles that one walk crosses at the most."""
 
 
-@njit(inline="always")
+@written_into_kernels
 def _gap(position, a, b):  # type: ignore[no-untyped-def]
     return (
         np.float64(position[b, 0]) - position[a, 0],
@@ -28,7 +27,7 @@ def _gap(position, a, b):  # type: ignore[no-untyped-def]
     )
 
 
-@njit
+@part_of_kernels
 def _walk(position, vertex, opposite, corner, share, go_x, go_y, go_z, left):  # type: ignore[no-untyped-def]
     # go on from the edge that faces `corner`, at `share` of the way from its next to its previous vertex, in a direction
     # that lies in the triangle of `corner`; `left` metres are to go. Gives where it ends.

@@ -1,10 +1,9 @@
 """Lengths of sides and facing of triangles."""
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
-from hulmo.core.kernel import kernel
+from hulmo.core.kernel import kernel, part_of_kernels
 from hulmo.core.mesh.body import Body
 
 Triangles = NDArray[np.int32]
@@ -24,7 +23,7 @@ def side_lengths(position: NDArray[np.floating], triangles: Triangles) -> NDArra
     return out
 
 
-@njit
+@part_of_kernels
 def _measure(position, triangles, out):  # type: ignore[no-untyped-def]
     for t in range(triangles.shape[0]):
         for k in range(3):

@@ -4,10 +4,9 @@ from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
-from hulmo.core.kernel import kernel
+from hulmo.core.kernel import kernel, written_into_kernels
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.one_ring import next_corner, previous_corner
 from hulmo.core.workers import WORKERS
@@ -46,7 +45,7 @@ def _off_total(values: Values, slack: float, most: bool) -> int:
     return count
 
 
-@njit(inline="always")
+@written_into_kernels
 def _twice(near, count):  # type: ignore[no-untyped-def]
     for i in range(count):
         for k in range(i):

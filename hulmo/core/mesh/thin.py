@@ -1,10 +1,9 @@
 """Share of thin triangles."""
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
-from hulmo.core.kernel import kernel
+from hulmo.core.kernel import kernel, part_of_kernels
 from hulmo.core.mesh.body import Body
 
 THIN = 10.0
@@ -43,7 +42,7 @@ def shapes_of(
     return angle, aspect
 
 
-@njit
+@part_of_kernels
 def _shapes(position, triangles, angle, aspect):  # type: ignore[no-untyped-def]
     side = np.empty(3)
     way = np.empty((3, 3))

@@ -1,10 +1,9 @@
 """Asking the box tree: where a ray meets the surface, which surface point is nearest."""
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
-from hulmo.core.kernel import kernel
+from hulmo.core.kernel import kernel, part_of_kernels, written_into_kernels
 from hulmo.core.mesh.moment import Slots, place_at
 from hulmo.core.mesh.ray_triangle import ray_triangle
 
@@ -17,7 +16,7 @@ SLACK = 1.0 + 1e-12
 the tree looks like: a stroke that is done again meets the same triangles."""
 
 
-@njit(inline="always")
+@written_into_kernels
 def box_entry(box, node, ox, oy, oz, ix, iy, iz, far):  # type: ignore[no-untyped-def]
     """Distance at which a ray enters a box, or -1; 0 when it starts inside. For kernels."""
     if box[node, 0] > box[node, 3]:
@@ -34,7 +33,7 @@ def box_entry(box, node, ox, oy, oz, ix, iy, iz, far):  # type: ignore[no-untype
     return near if near <= out * 1.0000004 else -1.0
 
 
-@njit
+@part_of_kernels
 def first_hit(box, first, leaf_items, leaf_count, vertex, position, start, slot, origin, direction, reach, out):  # type: ignore[no-untyped-def]
     """See `ray_hit`; for kernels."""
     ox = origin[0]
@@ -151,7 +150,7 @@ def ray_hits(
         )
 
 
-@njit(inline="always")
+@written_into_kernels
 def _box_distance(box, node, x, y, z):  # type: ignore[no-untyped-def]
     dx = max(max(box[node, 0] - x, x - box[node, 3]), 0.0)
     dy = max(max(box[node, 1] - y, y - box[node, 4]), 0.0)
@@ -159,7 +158,7 @@ def _box_distance(box, node, x, y, z):  # type: ignore[no-untyped-def]
     return dx * dx + dy * dy + dz * dz
 
 
-@njit
+@part_of_kernels
 def closest_on_triangle(ax, ay, az, bx, by, bz, cx, cy, cz):  # type: ignore[no-untyped-def]
     """Weights of b and c at the point of a triangle that is closest to the origin."""
     abx = bx - ax
@@ -196,7 +195,7 @@ def closest_on_triangle(ax, ay, az, bx, by, bz, cx, cy, cz):  # type: ignore[no-
     return vb / total, vc / total
 
 
-@njit
+@part_of_kernels
 def apart_from(x, y, z, position, vertex, slot):  # type: ignore[no-untyped-def]
     """Squared distance of a point from a triangle. For kernels."""
     p, q, r = vertex[3 * slot], vertex[3 * slot + 1], vertex[3 * slot + 2]
@@ -209,7 +208,7 @@ def apart_from(x, y, z, position, vertex, slot):  # type: ignore[no-untyped-def]
     return dx * dx + dy * dy + dz * dz
 
 
-@njit
+@part_of_kernels
 def nearest_to(box, first, leaf_items, leaf_count, vertex, position, start, slot, x, y, z, reach, out):  # type: ignore[no-untyped-def]
     """See `nearest`; for kernels."""
     best = reach * reach

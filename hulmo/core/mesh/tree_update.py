@@ -1,10 +1,9 @@
 """Keeping the box tree true while triangles move, come and go; the cost is that of the triangles named."""
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
-from hulmo.core.kernel import kernel
+from hulmo.core.kernel import kernel, part_of_kernels, written_into_kernels
 from hulmo.core.mesh.moment import Slots, place_at
 
 Corners = NDArray[np.int32]
@@ -14,7 +13,7 @@ ANEW, KEEP, READ = 0, 1, 2
 """What boxes of leaves hold: triangles where they are; and whatever they held before; and triangles where they were, too."""
 
 
-@njit(inline="always")
+@written_into_kernels
 def _leaf_box(box, node, leaf_items, leaf, count, vertex, position, start, slot, mode):  # type: ignore[no-untyped-def]
     if mode == READ:  # two ways through the same code, each without the other's branches
         _span(box, node, leaf_items, leaf, count, vertex, position, start, slot, False, True)
@@ -22,7 +21,7 @@ def _leaf_box(box, node, leaf_items, leaf, count, vertex, position, start, slot,
         _span(box, node, leaf_items, leaf, count, vertex, position, start, slot, mode == KEEP, False)
 
 
-@njit(inline="always")
+@written_into_kernels
 def _span(box, node, leaf_items, leaf, count, vertex, position, start, slot, keep, then):  # type: ignore[no-untyped-def]
     lx = box[node, 0] if keep else np.float32(np.inf)
     ly = box[node, 1] if keep else np.float32(np.inf)
@@ -59,7 +58,7 @@ def _span(box, node, leaf_items, leaf, count, vertex, position, start, slot, kee
     box[node, 5] = hz
 
 
-@njit(inline="always")
+@written_into_kernels
 def _join_box(box, node, child):  # type: ignore[no-untyped-def]
     for axis in range(3):
         box[node, axis] = min(box[child, axis], box[child + 1, axis])
@@ -152,7 +151,7 @@ def take_out(leaf_items: NDArray[np.int32], leaf_count: Corners, leaf_of: Corner
         leaf_count[leaf] = last
 
 
-@njit(inline="always")
+@written_into_kernels
 def _growth(box, node, middle):  # type: ignore[no-untyped-def]
     # how much the half perimeter of a box grows when a point joins it
     total = 0.0
@@ -161,7 +160,7 @@ def _growth(box, node, middle):  # type: ignore[no-untyped-def]
     return total
 
 
-@njit
+@part_of_kernels
 def _centres(items, count, axis, vertex, position, out):  # type: ignore[no-untyped-def]
     for i in range(count):
         base = 3 * items[i]
@@ -172,7 +171,7 @@ def _centres(items, count, axis, vertex, position, out):  # type: ignore[no-unty
         )
 
 
-@njit
+@part_of_kernels
 def _hang(  # type: ignore[no-untyped-def]
     node, items, fill, box, first, parent, leaf_items, leaf_count, leaf_node, leaf_of, vertex, moments, mode, used
 ):  # fmt: skip

@@ -3,10 +3,9 @@
 from typing import Any
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
-from hulmo.core.kernel import kernel
+from hulmo.core.kernel import kernel, part_of_kernels
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.strewn import Strewn, anchors, axes, frames
 from hulmo.core.props.prop import WAYS, Prop, PropMesh
@@ -90,7 +89,7 @@ class Room:
         return place, axis, across, self._reach[at] * size * self._spacing, size, at
 
 
-@njit
+@part_of_kernels
 def _corners(outline, size, across, axis, e1, e2, x, y, out):  # type: ignore[no-untyped-def]
     # corners of an outline, seen along a direction: where neighbouring lines of support meet
     zx = across[1] * axis[2] - across[2] * axis[1]
@@ -113,7 +112,7 @@ def _corners(outline, size, across, axis, e1, e2, x, y, out):  # type: ignore[no
         out[k, 1] = y + px * a2 + pz * b2
 
 
-@njit
+@part_of_kernels
 def _apart(one, two):  # type: ignore[no-untyped-def]
     # whether a line along an edge of the first lies between two outlines (separating axis theorem)
     count = one.shape[0]
@@ -136,7 +135,7 @@ def _apart(one, two):  # type: ignore[no-untyped-def]
     return False
 
 
-@njit
+@part_of_kernels
 def _cell_of(x, y, z, mask):  # type: ignore[no-untyped-def]
     return ((x * 73856093) ^ (y * 19349663) ^ (z * 83492791)) & mask
 

@@ -1,10 +1,9 @@
 """How much of a brush each vertex gets from one dab, by the three ways a stroke can add up."""
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
-from hulmo.core.kernel import kernel
+from hulmo.core.kernel import kernel, written_into_kernels
 from hulmo.core.mesh.moment import NOW, Earlier, Slots, place_at
 from hulmo.core.sculpt.falloff import FALLOFFS, NO_CURVE, falloff_at
 
@@ -12,7 +11,7 @@ Rows = NDArray[np.int32]
 Points = NDArray[np.float32]
 
 
-@njit(inline="always")
+@written_into_kernels
 def _amounts(
     position: Points,
     start: Points,

@@ -1,9 +1,9 @@
 """Falloff: how a brush fades from its full-strength core to its rim."""
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from hulmo.core.kernel import in_python, written_into_kernels
 from hulmo.core.setting import Choice, Curve
 
 FALLOFFS = ("smooth", "dome", "sharp", "linear", "flat", "curve")
@@ -34,7 +34,7 @@ CURVE = Curve(
 )
 
 
-@njit(inline="always")
+@written_into_kernels
 def falloff_at(kind, share, table):  # type: ignore[no-untyped-def]
     """Strength at a share of the way from core (0) to rim (1); `table` holds the curve of the kind that is drawn."""
     rest = 1.0 - share
@@ -65,8 +65,8 @@ def falloff(name: str, share: NDArray[np.float64], table: NDArray[np.float64] = 
     table : (S,) float64
         The drawn curve, as `hulmo.core.curve.curve_table` gives it.
     """
-    kind = FALLOFFS.index(name)
-    return np.array([falloff_at.py_func(kind, float(t), table) for t in share])
+    kind, one = FALLOFFS.index(name), in_python(falloff_at)
+    return np.array([one(kind, float(t), table) for t in share])
 
 
 def pass_sum(name: str, core: float, table: NDArray[np.float64] = NO_CURVE) -> float:

@@ -3,10 +3,9 @@
 import math
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
-from hulmo.core.kernel import kernel
+from hulmo.core.kernel import kernel, part_of_kernels
 from hulmo.core.mesh.body import Body
 
 Vector = NDArray[np.float64]
@@ -27,7 +26,7 @@ LONGEST = 0.5
 """Share of a triangle's size that one step may move a vertex."""
 
 
-@njit
+@part_of_kernels
 def _up_at(up, a, b, c, out):  # type: ignore[no-untyped-def]
     # straight up at a triangle: the same everywhere, or the mean of its corners
     if up.shape[0] == 1:

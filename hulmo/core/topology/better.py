@@ -3,10 +3,9 @@
 from typing import NamedTuple
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
-from hulmo.core.kernel import kernel
+from hulmo.core.kernel import kernel, part_of_kernels
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.one_ring import next_corner, previous_corner
 from hulmo.core.topology.fan import apart, around_at, faces_alike, facing, fan_at, holds, smallest_angle
@@ -80,7 +79,7 @@ def better_changes(
     return Changes(turns[: counts[0]], pairs[: counts[1]], np.asarray(states & BUSY > 0))
 
 
-@njit
+@part_of_kernels
 def _turn_gain(vertex, opposite, first, position, angle, marked, states, corner, least, room):  # type: ignore[no-untyped-def]
     # degrees that the smallest angle grows by; with `least`, what is left of it where it stays above that
     across = opposite[corner]
@@ -118,7 +117,7 @@ def _turn_gain(vertex, opposite, first, position, angle, marked, states, corner,
     return gain
 
 
-@njit
+@part_of_kernels
 def _join_gain(  # type: ignore[no-untyped-def]
     vertex, opposite, first, position, angle, states, along, gone, stays, least, room
 ):
@@ -176,14 +175,14 @@ def _join_gain(  # type: ignore[no-untyped-def]
     return gain
 
 
-@njit
+@part_of_kernels
 def _take_turn(vertex, opposite, states, corner):  # type: ignore[no-untyped-def]
     for at in (np.int64(corner), np.int64(opposite[corner])):
         for k in range(3):
             states[vertex[at - at % 3 + k]] |= BUSY
 
 
-@njit
+@part_of_kernels
 def _take_join(vertex, opposite, first, states, gone, room):  # type: ignore[no-untyped-def]
     count = around_at(vertex, opposite, first, gone, room)
     for i in range(count):

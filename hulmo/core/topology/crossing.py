@@ -7,10 +7,9 @@ span.
 from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
-from hulmo.core.kernel import kernel
+from hulmo.core.kernel import kernel, part_of_kernels
 from hulmo.core.mesh.body import Body
 from hulmo.core.progress import Progress
 from hulmo.core.workers import WORKERS
@@ -28,7 +27,7 @@ PIECE = 20_000
 """Triangles that one thread looks at at a time."""
 
 
-@njit
+@part_of_kernels
 def _normal(position, a, b, c):  # type: ignore[no-untyped-def]
     # twice the area, upright on the triangle
     ax = np.float64(position[a, 0])
@@ -43,7 +42,7 @@ def _normal(position, a, b, c):  # type: ignore[no-untyped-def]
     return ey * fz - ez * fy, ez * fx - ex * fz, ex * fy - ey * fx
 
 
-@njit
+@part_of_kernels
 def _away(position, a, normal, row):  # type: ignore[no-untyped-def]
     # distance of a vertex from the plane of a triangle, in lengths of its normal; what is nearly in it is in it
     area = np.sqrt(normal[0] * normal[0] + normal[1] * normal[1] + normal[2] * normal[2])
@@ -53,7 +52,7 @@ def _away(position, a, normal, row):  # type: ignore[no-untyped-def]
     return 0.0 if abs(out) <= FLAT * area * np.sqrt(area) else out
 
 
-@njit
+@part_of_kernels
 def _side(x, y, z):  # type: ignore[no-untyped-def]
     # 1 or -1 where all are on that side of a plane; 0 on both, 2 in the plane
     above = x > 0.0 or y > 0.0 or z > 0.0
@@ -65,7 +64,7 @@ def _side(x, y, z):  # type: ignore[no-untyped-def]
     return -1 if below else 2
 
 
-@njit
+@part_of_kernels
 def _span(position, rows, away, start, way):  # type: ignore[no-untyped-def]
     # from where to where a triangle meets the plane of another one, along the line in which both planes meet
     low = np.inf
@@ -90,7 +89,7 @@ def _span(position, rows, away, start, way):  # type: ignore[no-untyped-def]
     return low, high
 
 
-@njit
+@part_of_kernels
 def _covers(position, a, b, c, p, q, r, m, e, f):  # type: ignore[no-untyped-def]
     # whether the middle of one triangle lies on another one in the same plane; m, e, f are scratch
     for axis in range(3):
@@ -110,7 +109,7 @@ def _covers(position, a, b, c, p, q, r, m, e, f):  # type: ignore[no-untyped-def
     return u > 1e-6 and v > 1e-6 and u + v < 1.0 - 1e-6
 
 
-@njit
+@part_of_kernels
 def _meet(position, vertex, t, u, m, e, f):  # type: ignore[no-untyped-def]
     a = vertex[3 * t]
     b = vertex[3 * t + 1]

@@ -5,15 +5,14 @@ use them. An edge is named by the corner `c` that faces it. With c at p, the edg
 the triangle across has the corner o = opposite(c) at q. `first` gets any corner of a vertex that it still has.
 """
 
-from numba import njit
-
+from hulmo.core.kernel import part_of_kernels
 from hulmo.core.mesh.one_ring import next_corner, previous_corner
 
 MOST_RING = 64
 """Corners around one vertex that are looked at; vertices with more are left alone."""
 
 
-@njit
+@part_of_kernels
 def ring_of(start, opposite, out):  # type: ignore[no-untyped-def]
     """Corners at a vertex that no border runs through; -1 on a border, or when there are too many."""
     count = 0
@@ -31,7 +30,7 @@ def ring_of(start, opposite, out):  # type: ignore[no-untyped-def]
             return count
 
 
-@njit
+@part_of_kernels
 def split_edge(c, vertex, opposite, first, new_vertex, t3, t4):  # type: ignore[no-untyped-def]
     """Put `new_vertex` into an inner edge; `t3` and `t4` are free triangle slots."""
     n = next_corner(c)
@@ -76,7 +75,7 @@ def split_edge(c, vertex, opposite, first, new_vertex, t3, t4):  # type: ignore[
     first[q] = o
 
 
-@njit
+@part_of_kernels
 def split_border(c, vertex, opposite, first, new_vertex, t3):  # type: ignore[no-untyped-def]
     """Put `new_vertex` into a border edge; `t3` is a free triangle slot."""
     n = next_corner(c)
@@ -102,7 +101,7 @@ def split_border(c, vertex, opposite, first, new_vertex, t3):  # type: ignore[no
     first[p] = c
 
 
-@njit
+@part_of_kernels
 def flip_edge(c, vertex, opposite, first):  # type: ignore[no-untyped-def]
     """Turn an inner edge to join the two corners that face it."""
     n = next_corner(c)
@@ -132,7 +131,7 @@ def flip_edge(c, vertex, opposite, first):  # type: ignore[no-untyped-def]
     first[q] = o
 
 
-@njit
+@part_of_kernels
 def can_collapse(c, vertex, opposite, first, ring, other):  # type: ignore[no-untyped-def]
     """Whether an inner edge can become one vertex and the surface stay a manifold: both ends inside, two common neighbours.
 
@@ -165,7 +164,7 @@ def can_collapse(c, vertex, opposite, first, ring, other):  # type: ignore[no-un
     return 1
 
 
-@njit
+@part_of_kernels
 def collapse_edge(c, vertex, opposite, first, other):  # type: ignore[no-untyped-def]
     """Make the edge one vertex, a; b and both triangles are gone (-1). `other` is scratch; see `can_collapse`."""
     n = next_corner(c)
@@ -199,7 +198,7 @@ def collapse_edge(c, vertex, opposite, first, other):  # type: ignore[no-untyped
     first[b] = -1
 
 
-@njit
+@part_of_kernels
 def joined(u, v, vertex, opposite, first, ring):  # type: ignore[no-untyped-def]
     """Whether an edge joins two vertices; True when that cannot be told because one lies on a border."""
     count = ring_of(first[u], opposite, ring)
@@ -211,7 +210,7 @@ def joined(u, v, vertex, opposite, first, ring):  # type: ignore[no-untyped-def]
     return False
 
 
-@njit
+@part_of_kernels
 def facing(position, i, j, k, out):  # type: ignore[no-untyped-def]
     """Area vector of a triangle, twice its area long."""
     ux = position[j, 0] - position[i, 0]
@@ -225,7 +224,7 @@ def facing(position, i, j, k, out):  # type: ignore[no-untyped-def]
     out[2] = ux * vy - uy * vx
 
 
-@njit
+@part_of_kernels
 def squared(position, i, j):  # type: ignore[no-untyped-def]
     """Squared distance of two vertices."""
     x = position[i, 0] - position[j, 0]

@@ -2,15 +2,14 @@
 
 import math
 
-from numba import njit
-
+from hulmo.core.kernel import part_of_kernels
 from hulmo.core.mesh.one_ring import next_corner, previous_corner
 
 BENT = 0.5
 """Cosine of how far a triangle may turn over when two vertices are joined."""
 
 
-@njit
+@part_of_kernels
 def around_at(vertex, opposite, first, row, out):  # type: ignore[no-untyped-def]
     """Vertices at the triangles of one, itself first; how many. For kernels."""
     out[0] = row
@@ -42,7 +41,7 @@ def around_at(vertex, opposite, first, row, out):  # type: ignore[no-untyped-def
         corner = previous_corner(across)
 
 
-@njit
+@part_of_kernels
 def fan_at(opposite, first, row, out):  # type: ignore[no-untyped-def]
     """Corners at a vertex; how many. For kernels."""
     start = first[row]
@@ -69,7 +68,7 @@ def fan_at(opposite, first, row, out):  # type: ignore[no-untyped-def]
         count += 1
 
 
-@njit
+@part_of_kernels
 def holds(rows, count, row):  # type: ignore[no-untyped-def]
     """Whether a row is among the first `count` of some. For kernels."""
     found = False
@@ -78,14 +77,14 @@ def holds(rows, count, row):  # type: ignore[no-untyped-def]
     return found
 
 
-@njit
+@part_of_kernels
 def apart(position, a, b):  # type: ignore[no-untyped-def]
     """Distance of two vertices. For kernels."""
     x, y, z = position[a, 0] - position[b, 0], position[a, 1] - position[b, 1], position[a, 2] - position[b, 2]
     return math.sqrt(x * x + y * y + z * z)
 
 
-@njit
+@part_of_kernels
 def smallest_angle(position, a, b, c):  # type: ignore[no-untyped-def]
     """Of a triangle, degrees: it lies across the shortest side. For kernels."""
     one, two, three = apart(position, a, b), apart(position, b, c), apart(position, c, a)
@@ -98,7 +97,7 @@ def smallest_angle(position, a, b, c):  # type: ignore[no-untyped-def]
     return math.degrees(math.acos(max(-1.0, min(1.0, cosine))))
 
 
-@njit
+@part_of_kernels
 def facing(position, a, b, c):  # type: ignore[no-untyped-def]
     """Normal of a triangle, as long as twice its area. For kernels."""
     ux, uy, uz = position[b, 0] - position[a, 0], position[b, 1] - position[a, 1], position[b, 2] - position[a, 2]
@@ -106,7 +105,7 @@ def facing(position, a, b, c):  # type: ignore[no-untyped-def]
     return uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
 
 
-@njit
+@part_of_kernels
 def faces_alike(a, b):  # type: ignore[no-untyped-def]
     """Whether two normals are turned from each other by less than `BENT` says. For kernels."""
     along = a[0] * b[0] + a[1] * b[1] + a[2] * b[2]

@@ -1,11 +1,10 @@
 """Even triangles at a wanted edge length, along the surface."""
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from hulmo.core.errors import InvalidInput
-from hulmo.core.kernel import kernel
+from hulmo.core.kernel import kernel, part_of_kernels
 from hulmo.core.mesh.body import GUARD, Body
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.normals import update_normals
@@ -41,7 +40,7 @@ EASE = 0.8
 """Part of the way to the middle of its neighbours that a vertex goes in one pass."""
 
 
-@njit
+@part_of_kernels
 def _halve(line, t, k, t3):  # type: ignore[no-untyped-def]
     # which edges of a triangle are lines, when the one across corner k is split and `t3` gets the previous corner
     n = 3 * t + (k + 1) % 3

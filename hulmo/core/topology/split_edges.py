@@ -1,10 +1,9 @@
 """New vertices on edges, and the triangles at them divided."""
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
-from hulmo.core.kernel import kernel
+from hulmo.core.kernel import kernel, part_of_kernels
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.one_ring import next_corner, previous_corner
 from hulmo.core.mesh.vertex_table import VertexTable
@@ -58,7 +57,7 @@ def split_edges(
     return table, CornerTable.from_opposites(made.reshape(-1), across, table.count, slots), parent
 
 
-@njit
+@part_of_kernels
 def _put(made, shares, along, at, where, rows, corner, edge):  # type: ignore[no-untyped-def]
     # one triangle of three of the six places of its parent: its corners, and then the middles across from them
     for i in range(3):
@@ -68,7 +67,7 @@ def _put(made, shares, along, at, where, rows, corner, edge):  # type: ignore[no
             shares[at, i, k] = corner[where[i], k]
 
 
-@njit
+@part_of_kernels
 def _apart(position, a, b):  # type: ignore[no-untyped-def]
     far = 0.0
     for axis in range(3):
@@ -132,7 +131,7 @@ def _divide(
             parent[i] = t
 
 
-@njit
+@part_of_kernels
 def _half(triangles, middle, made, corner, t, e):  # type: ignore[no-untyped-def]
     # which half of an edge of its parent a triangle has across from a corner: 0 that at the lower end, or the whole edge
     if middle[t, e] < 0:

@@ -3,10 +3,9 @@
 from collections.abc import Sequence
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
-from hulmo.core.kernel import kernel
+from hulmo.core.kernel import kernel, part_of_kernels
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.corners_among import any_of
 from hulmo.core.mesh.one_ring import next_corner, previous_corner
@@ -144,7 +143,7 @@ def _open(chain: Sequence[int], values: Places) -> list[list[int]]:
     return [line[: far + 1], line[far:]]
 
 
-@njit
+@part_of_kernels
 def _left(vertex, opposite, first, position, gone, stays, off, room):  # type: ignore[no-untyped-def]
     # smallest angle that is left where one vertex is joined with another; 0 where it cannot be
     size = around_at(vertex, opposite, first, gone, room[0])

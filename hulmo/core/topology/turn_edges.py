@@ -1,10 +1,9 @@
 """Edges turned to join the two corners across from them."""
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
-from hulmo.core.kernel import kernel
+from hulmo.core.kernel import kernel, part_of_kernels
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.one_ring import next_corner, previous_corner
 
@@ -57,7 +56,7 @@ def turn_edges(corners: CornerTable, edges: Mask, count: int) -> tuple[CornerTab
     return CornerTable.from_opposites(made.reshape(-1), across, count, slots), np.stack((t, u), axis=1)
 
 
-@njit
+@part_of_kernels
 def _link(opposite, one, other):  # type: ignore[no-untyped-def]
     opposite[one] = other
     if other >= 0:
@@ -99,7 +98,7 @@ def _able(
         able[j] = True
 
 
-@njit
+@part_of_kernels
 def _joined(vertex, opposite, first, row, other):  # type: ignore[no-untyped-def]
     # whether an edge leads from one vertex to another; a fan at a border starts at it
     start = first[row]

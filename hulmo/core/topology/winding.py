@@ -1,10 +1,9 @@
 """How often a closed surface winds around each point of a grid."""
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
-from hulmo.core.kernel import kernel
+from hulmo.core.kernel import kernel, part_of_kernels
 
 TINY = 1e-300
 
@@ -12,7 +11,7 @@ Corners = NDArray[np.int32]
 Places = NDArray[np.float64]
 
 
-@njit
+@part_of_kernels
 def _side(position, i, j, x, z):  # type: ignore[no-untyped-def]
     # on which side of an edge a column of the grid stands, never 0; asked from the lower vertex, so that both triangles of
     # an edge get exactly opposite answers and a column through the edge counts for one of them
@@ -21,7 +20,7 @@ def _side(position, i, j, x, z):  # type: ignore[no-untyped-def]
     return _side_up(position, i, j, x, z)
 
 
-@njit
+@part_of_kernels
 def _side_up(position, i, j, x, z):  # type: ignore[no-untyped-def]
     ax = position[i, 0]
     az = position[i, 2]

@@ -3,10 +3,9 @@
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
-from hulmo.core.kernel import kernel
+from hulmo.core.kernel import kernel, part_of_kernels
 from hulmo.core.workers import WORKERS, by_pieces
 
 Figures = NDArray[np.float64]
@@ -87,7 +86,7 @@ def with_margin(triangle: Triangles, margin: int) -> Triangles:
     return out
 
 
-@njit
+@part_of_kernels
 def _nearest(x, y, t):  # type: ignore[no-untyped-def]
     # shares of the second and third corner of the place of a flat triangle's rim that is nearest, and its distance squared
     best, one, two = np.inf, 0.0, 0.0
@@ -109,7 +108,7 @@ def _nearest(x, y, t):  # type: ignore[no-untyped-def]
     return best, one, two
 
 
-@njit
+@part_of_kernels
 def _meets(t, area, left, top):  # type: ignore[no-untyped-def]
     # whether a triangle reaches into the square of a texel: none of its three edges has all of the square outside
     turn = 1.0 if area >= 0.0 else -1.0

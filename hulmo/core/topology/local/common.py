@@ -8,8 +8,8 @@ caller replays the log on all other columns.
 """
 
 import numpy as np
-from numba import njit
 
+from hulmo.core.kernel import part_of_kernels
 from hulmo.core.mesh.one_ring import next_corner, previous_corner
 from hulmo.core.topology.edge_ops import MOST_RING, ring_of, squared
 
@@ -33,7 +33,7 @@ ARRAYS = (
 """Signature of the arrays that all kernels take first."""
 
 
-@njit
+@part_of_kernels
 def seam(c, opposite, face, corner, edge, of_face, of_edge):  # type: ignore[no-untyped-def]
     """Whether something is known of an inner edge, or what is known of faces or corners differs across it."""
     o = opposite[c]
@@ -55,14 +55,14 @@ def seam(c, opposite, face, corner, edge, of_face, of_edge):  # type: ignore[no-
     return False
 
 
-@njit
+@part_of_kernels
 def blend_row(column, row, i, j, k, a, b, c):  # type: ignore[no-untyped-def]
     """Write a row as a blend of three others."""
     for axis in range(column.shape[1]):
         column[row, axis] = a * column[i, axis] + b * column[j, axis] + c * column[k, axis]
 
 
-@njit
+@part_of_kernels
 def note(state, log, share, row, i, j, k, a, b, c):  # type: ignore[no-untyped-def]
     """Log a blend."""
     at = state[LOG]
@@ -76,7 +76,7 @@ def note(state, log, share, row, i, j, k, a, b, c):  # type: ignore[no-untyped-d
     state[LOG] = at + 1
 
 
-@njit
+@part_of_kernels
 def take(free, state, which_free, which_used):  # type: ignore[no-untyped-def]
     """A slot for something new: the last one freed, or a fresh one."""
     if state[which_free] > 0:
@@ -87,7 +87,7 @@ def take(free, state, which_free, which_used):  # type: ignore[no-untyped-def]
     return slot
 
 
-@njit
+@part_of_kernels
 def fan(start, opposite):  # type: ignore[no-untyped-def]
     """Triangles at a vertex, and whether a border runs through it."""
     count = 0
@@ -110,7 +110,7 @@ def fan(start, opposite):  # type: ignore[no-untyped-def]
     return count, True
 
 
-@njit
+@part_of_kernels
 def joined_any(u, v, vertex, opposite, first):  # type: ignore[no-untyped-def]
     """Whether an edge joins two vertices, borders included."""
     start = first[u]
@@ -138,7 +138,7 @@ def joined_any(u, v, vertex, opposite, first):  # type: ignore[no-untyped-def]
     return True  # too many to tell
 
 
-@njit
+@part_of_kernels
 def near(position, a, b, centre, reach):  # type: ignore[no-untyped-def]
     """Whether the middle of an edge lies within the square of a radius."""
     total = 0.0
@@ -148,7 +148,7 @@ def near(position, a, b, centre, reach):  # type: ignore[no-untyped-def]
     return total < reach
 
 
-@njit
+@part_of_kernels
 def touches(position, a, b, centre, reach):  # type: ignore[no-untyped-def]
     """Whether any point of an edge does."""
     along = 0.0
@@ -165,7 +165,7 @@ def touches(position, a, b, centre, reach):  # type: ignore[no-untyped-def]
     return total < reach
 
 
-@njit
+@part_of_kernels
 def longest_side(position, vertex, t):  # type: ignore[no-untyped-def]
     """Square of the longest side of a triangle."""
     a = vertex[3 * t]
@@ -174,7 +174,7 @@ def longest_side(position, vertex, t):  # type: ignore[no-untyped-def]
     return max(squared(position, a, b), squared(position, b, c), squared(position, c, a))
 
 
-@njit
+@part_of_kernels
 def whole_ring(start, opposite, mark, out):  # type: ignore[no-untyped-def]
     """Corners around an inner vertex whose triangles all belong to the piece; -1 otherwise."""
     count = ring_of(start, opposite, out)
@@ -184,20 +184,20 @@ def whole_ring(start, opposite, mark, out):  # type: ignore[no-untyped-def]
     return count
 
 
-@njit
+@part_of_kernels
 def length(v):  # type: ignore[no-untyped-def]
     """Length of a vector."""
     return np.sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2])
 
 
-@njit
+@part_of_kernels
 def shape(position, i, j, k, area):  # type: ignore[no-untyped-def]
     """1 for an equilateral triangle, 0 for a degenerate one: area over the sum of the squares of the sides."""
     sides = squared(position, i, j) + squared(position, j, k) + squared(position, k, i)
     return 2.0 * np.sqrt(3.0) * length(area) / max(sides, 1e-300)
 
 
-@njit
+@part_of_kernels
 def cosine(position, at, i, j):  # type: ignore[no-untyped-def]
     """Cosine of the angle at a row between two others."""
     along = 0.0
@@ -208,7 +208,7 @@ def cosine(position, at, i, j):  # type: ignore[no-untyped-def]
     return along / np.sqrt(max(squared(position, at, i) * squared(position, at, j), 1e-300))
 
 
-@njit
+@part_of_kernels
 def edge(position, i, j, out):  # type: ignore[no-untyped-def]
     """The way from one row to another, in `out`."""
     for axis in range(3):
@@ -216,7 +216,7 @@ def edge(position, i, j, out):  # type: ignore[no-untyped-def]
     return out
 
 
-@njit
+@part_of_kernels
 def triple(u, v, w):  # type: ignore[no-untyped-def]
     """Dot product of a cross product with a third vector."""
     return (u[1] * v[2] - u[2] * v[1]) * w[0] + (u[2] * v[0] - u[0] * v[2]) * w[1] + (u[0] * v[1] - u[1] * v[0]) * w[2]

@@ -1,10 +1,9 @@
 """Flipping edges toward good valence and Delaunay."""
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
-from hulmo.core.kernel import kernel
+from hulmo.core.kernel import kernel, part_of_kernels
 from hulmo.core.mesh.one_ring import next_corner, previous_corner
 from hulmo.core.topology.edge_ops import facing, flip_edge, squared
 from hulmo.core.topology.local.common import (
@@ -27,13 +26,13 @@ Points = NDArray[np.float32]
 Flags = NDArray[np.uint8]
 
 
-@njit
+@part_of_kernels
 def _off(degree, change):  # type: ignore[no-untyped-def]
     # how far a vertex would be from its best number of triangles if it had `change` more; negative: on a border
     return abs(degree + change - 6) if degree > 0 else abs(change - degree - 3)
 
 
-@njit
+@part_of_kernels
 def _count_degrees(vertex, opposite, work, count, degree):  # type: ignore[no-untyped-def]
     # triangles at each vertex of the piece, negative on a border
     for i in range(count):

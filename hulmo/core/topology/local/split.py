@@ -1,10 +1,9 @@
 """Splitting edges that are too long."""
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
-from hulmo.core.kernel import kernel
+from hulmo.core.kernel import kernel, part_of_kernels, written_into_kernels
 from hulmo.core.mesh.one_ring import next_corner, previous_corner
 from hulmo.core.topology.edge_ops import split_border, split_edge, squared
 from hulmo.core.topology.local.common import (
@@ -33,7 +32,7 @@ Points = NDArray[np.float32]
 Flags = NDArray[np.uint8]
 
 
-@njit(inline="always")
+@written_into_kernels
 def _parts(position, a, b):  # type: ignore[no-untyped-def]
     # whether the middle of an edge is another place than its ends: where coordinates are too coarse halving would never end
     half = np.float32(0.5)
@@ -46,7 +45,7 @@ def _parts(position, a, b):  # type: ignore[no-untyped-def]
     return first and second
 
 
-@njit
+@part_of_kernels
 def _halve(face, corner, edge, t, k, t3):  # type: ignore[no-untyped-def]
     # what is known of a triangle whose edge across corner k is split: it keeps the next corner, `t3` gets the previous one
     half = np.float32(0.5)
