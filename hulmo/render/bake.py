@@ -1,7 +1,7 @@
 """Images of what lies on a body, by its texture coordinates."""
 
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
@@ -30,7 +30,7 @@ from hulmo.core.uv.figures import FLAT
 from hulmo.core.uv.pack import signed_areas
 from hulmo.core.uv.tangent import tangents
 from hulmo.core.uv.texels import Texels, texels_of, with_margin
-from hulmo.core.workers import by_pieces
+from hulmo.core.workers import WORKERS, by_pieces
 from hulmo.render.context import headless_context
 from hulmo.render.ground_shader import GroundShader
 from hulmo.render.looks import KEY
@@ -132,11 +132,11 @@ def bake(
     progress.step(0.02, "laying triangles into the image")
     wide = size * samples
     texels = texels_of(at, (wide, wide), slots, counts=True)
+    assert texels.counts is not None
     if not texels.reached:
         raise InvalidInput(f"{body.name!r}: none of its UV lies from 0 to 1; pack it, or move it there")
     by_uv = any(ground.mapping == "uv" for ground in project.grounds) and UV in source.body.corners.slots
     surface = SurfaceAt(body, uv, (wide, wide), by_uv and source.surface is None)
-    out: dict[str, Image] = {}
     shader = None
     context = None
     try:
@@ -144,46 +144,51 @@ def bake(
             context = headless_context()
             shader = GroundShader(context, project, TINT in source.body.vertices, by_uv)
         own = _Makers(project, body, uv, surface, shader, wanted, source, progress)
-        total = np.zeros((size * size, own.width), np.float32)
-        hits = np.zeros(size * size, np.float32)
-        for done, (place, triangle, weight) in enumerate(_portions(texels, samples)):
-            progress.step(0.05 + 0.85 * min(done * AT_ONCE / texels.reached, 1.0), "baking")
-            values = own.make(triangle, weight)
-            if samples == 1:
-                total[place], hits[place] = values, 1.0
-            else:
-                hits += np.bincount(place, minlength=size * size).astype(np.float32)
-                for k in range(own.width):
-                    total[:, k] += np.bincount(place, values[:, k], size * size)
+        out = {name: np.zeros((size * size, width), np.float32) for name, width in own.widths.items()}
+        there = np.zeros(size * size, np.bool_)
+        hits = np.zeros(size * size if samples > 1 else 0, np.float32)
+        for done, (place, triangle, share) in enumerate(_portions(texels, samples)):
+            progress.step(0.05 + 0.85 * min(done * AT_ONCE / texels.triangle.size, 1.0), "baking")
+            there[place] = True
+            low, high = int(place.min()), int(place.max()) + 1
+            if samples > 1:
+                hits[low:high] += np.bincount(place - low)
+            for name, values in own.make(triangle, share):
+                image = out[name]
+                if samples == 1:
+                    _laid(place, values, image)
+                    continue
+                for k in range(values.shape[1]):
+                    image[low:high, k] += np.bincount(place - low, values[:, k])
         progress.step(0.92, "filling margins")
-        there = hits > 0
-        if samples > 1:
-            total /= np.maximum(hits, 1.0)[:, None]
+        touched = texels.triangle >= 0
+        twice = int((texels.counts > 1).sum())
+        del texels
         taken = with_margin(np.where(there, 0, -1).astype(np.int32).reshape(size, size), margin)
         filled = taken >= 0
         around = np.flatnonzero(filled & ~there)
-        total[around] = total[taken[around]]
-        for name, columns in own.columns.items():
-            image = own.finished(name, total[:, columns]).reshape(size, size, -1)
-            image[~filled.reshape(size, size)] = own.empty(name)
-            out[name] = image[..., 0] if image.shape[2] == 1 else image
+        for name, image in out.items():
+            if samples > 1:
+                image /= np.maximum(hits, 1.0)[:, None]
+            _laid(around, image[taken[around]], image)
+            own.finish(name, image, filled)
+            out[name] = image.reshape((size, size) if image.shape[1] == 1 else (size, size, -1))
     finally:
         if shader is not None:
             shader.release()
         if context is not None:
             context.release()
-    assert texels.counts is not None
     flat = signed_areas(at)
-    reached = (texels.triangle >= 0).reshape(size, samples, size, samples).any(axis=(1, 3))
+    reached = touched.reshape(size, samples, size, samples).any(axis=(1, 3))
     state = filled.reshape(size, size).astype(np.uint8) + reached
     return Baked(
         out, int(reached.sum()), int((reached & there.reshape(size, size)).sum()),
-        int((flat < -FLAT).sum()), int((texels.counts > 1).sum()), own.missed, state,
+        int((flat < -FLAT).sum()), twice, own.missed, state,
     )  # fmt: skip
 
 
 class _Makers:
-    # makes the values of all wanted maps at places, side by side in columns
+    # makes the values of all wanted maps at places
 
     def __init__(
         self,
@@ -199,15 +204,14 @@ class _Makers:
         self._project, self._body, self._surface, self._shader = project, body, surface, shader
         self._wanted, self._source = wanted, source
         self.missed = 0
-        self.columns: dict[str, slice] = {}
-        self.width = 0
+        self.widths: dict[str, int] = {}
+        """Images by name, and how many channels each has."""
         grounds = len(project.grounds)
         for name in wanted:
             if name == "weights":
-                for first in range(0, grounds, 4):
-                    self._column(f"weights_{first // 4 + 1}", 4)
+                self.widths |= {f"weights_{first // 4 + 1}": 4 for first in range(0, grounds, 4)}
             else:
-                self._column(name, MAPS[name].channels)
+                self.widths[name] = MAPS[name].channels
         self._tangents: Image | None = None
         if "normal" in wanted:
             self._tangents = _tangents(body, uv)
@@ -224,67 +228,53 @@ class _Makers:
         if "contact" in wanted:
             self._contact = Contact(source.body, tray_of(project.props, project.prop_meshes))
 
-    def _column(self, name: str, width: int) -> None:
-        self.columns[name] = slice(self.width, self.width + width)
-        self.width += width
-
-    def make(self, triangle: NDArray[np.int32], weight: Image) -> Image:
-        """(K, width) values at K places."""
+    def make(self, triangle: NDArray[np.int32], share: Image) -> Iterator[tuple[str, Image]]:
+        """Names of images, and (K, channels) values at K places: slots of triangles, and shares of two corners."""
         body, wanted = self._source.body, self._wanted
-        base_at = here = self._surface.at(triangle, weight)
-        slot, share, height = triangle, weight, np.zeros(triangle.size, np.float32)
+        base = here = Surface(self._surface, triangle, share)
+        slot, fine_share, height = triangle, share, np.zeros(triangle.size, np.float32)
         if self._source.surface is not None:
-            slot, share, height, lost = self._met(base_at)
+            slot, fine_share, height, lost = self._met(base)
             self.missed += lost.size
             if "missed" in wanted:
                 gone = np.zeros((triangle.size, 1), np.float32)
                 gone[lost] = 1.0
-            here = replace(self._source.surface.at(slot, share), dx=base_at.dx, dy=base_at.dy)
-            if here.along is not None:  # how fine its coordinates are sampled is told by the texels of the coarse body
-                here.along[:, 2:] = 0.0
-                here.along[:, 2] = np.linalg.norm(base_at.dx, axis=1)
-                here.along[:, 5] = np.linalg.norm(base_at.dy, axis=1)
-        out = np.zeros((triangle.size, self.width), np.float32)
+                yield "missed", gone
+            long = np.column_stack([np.linalg.norm(step, axis=1) for step in (base.dx, base.dy)])
+            here = Surface(self._source.surface, slot, fine_share, (base.dx, base.dy, long))
         if self._shader is not None:
-            base, rough, normal = self._shader.shade(here)
-            for name, values in (("base_colour", base), ("roughness", rough[:, None]), ("normal_object", normal)):
+            colour, rough, normal = self._shader.shade(here)
+            for name, values in (("base_colour", colour), ("roughness", rough[:, None]), ("normal_object", normal)):
                 if name in wanted:
-                    out[:, self.columns[name]] = values
+                    yield name, values
             if "normal" in wanted:
-                out[:, self.columns["normal"]] = self._in_tangents(base_at, normal, triangle, weight)
-        for first in range(0, here.weight.shape[1], 4):
-            columns = self.columns.get(f"weights_{first // 4 + 1}")
-            if columns is not None:
-                part = here.weight[:, first : first + 4]
-                out[:, columns.start : columns.start + part.shape[1]] = part
+                assert self._tangents is not None
+                yield "normal", in_tangents(base.normal, normal, self._tangents, triangle, share)
+        if "weights" in wanted:
+            for first in range(0, here.weight.shape[1], 4):
+                yield f"weights_{first // 4 + 1}", here.weight[:, first : first + 4]
         if "dominant" in wanted:
-            key = srgb_to_linear(np.array(KEY)).astype(np.float32)
-            out[:, self.columns["dominant"]] = key[here.weight.argmax(axis=1)]
+            yield "dominant", srgb_to_linear(np.array(KEY)).astype(np.float32)[here.weight.argmax(axis=1)]
         if "tint" in wanted and here.tint is not None:
-            out[:, self.columns["tint"]] = here.tint
+            yield "tint", here.tint
         if "slope" in wanted:
             up = np.broadcast_to(body.up(here.position.astype(np.float64)), here.position.shape)
             cosine = np.clip((here.normal * up).sum(axis=1), -1.0, 1.0)
-            out[:, self.columns["slope"]] = (np.arccos(cosine) / np.pi)[:, None]
+            yield "slope", (np.arccos(cosine) / np.pi).astype(np.float32)[:, None]
         if "position" in wanted:
-            out[:, self.columns["position"]] = body.placed(here.position.astype(np.float64))
+            yield "position", body.placed(here.position.astype(np.float64)).astype(np.float32)
+        surface = self._source.surface or self._surface
         if self._curve is not None:
-            surface = self._source.surface or self._surface
-            out[:, self.columns["curvature"]] = surface.mixed(self._curve, slot, share)
+            yield "curvature", surface.mixed(self._curve, slot, fine_share)
         if self._shelter is not None:
-            surface = self._source.surface or self._surface
-            out[:, self.columns["shelter"]] = surface.mixed(self._shelter, slot, share)
+            yield "shelter", surface.mixed(self._shelter, slot, fine_share)
         if self._contact is not None:
-            out[:, self.columns["contact"]] = self._contact.at(here.position)[:, None]
-        if "missed" in wanted and self._source.surface is not None:
-            out[:, self.columns["missed"]] = gone
+            yield "contact", self._contact.at(here.position)[:, None]
         if "height" in wanted:
-            out[:, self.columns["height"]] = height[:, None]
+            yield "height", height[:, None]
         if "occlusion" in wanted:
             place, way = here.position.astype(np.float64), here.normal.astype(np.float64)
-            found = self._source.sent.openness(place, way, self._source.rays, self._source.far)
-            out[:, self.columns["occlusion"]] = found[:, None]
-        return out
+            yield "occlusion", self._source.sent.openness(place, way, self._source.rays, self._source.far)[:, None]
 
     def _met(self, here: Surface) -> tuple[NDArray[np.int32], Image, Image, NDArray[np.intp]]:
         # where rays along the normals of the coarse body meet the fine one, how high above, and which of them miss it
@@ -300,31 +290,35 @@ class _Makers:
             slot[lost], share[lost], height[lost] = near, weight[:, 1:], 0.0
         return slot, share, height, lost
 
-    def _in_tangents(self, here: Surface, normal: Image, triangle: NDArray[np.int32], weight: Image) -> Image:
-        assert self._tangents is not None
-        return in_tangents(here.normal, normal, self._tangents, triangle, weight)
-
-    def finished(self, name: str, values: Image) -> Image:
-        """Values as images hold them: normals from 0 to 1, shares that sum to 1."""
+    def finish(self, name: str, image: Image, filled: NDArray[np.bool_]) -> None:
+        """Make of (N, channels) values what images hold: normals from 0 to 1, where nothing is as well."""
         if name in ("normal", "normal_object"):
-            out = np.empty(values.shape, np.float32)
-            by_pieces(lambda rows: _coded(values[rows], out[rows]), len(values), AT_ONCE)
-            return out
-        return np.ascontiguousarray(values)
-
-    def empty(self, name: str) -> float | tuple[float, ...]:
-        """What stands where nothing is."""
-        return {"normal": (0.5, 0.5, 1.0), "normal_object": (0.5, 0.5, 0.5)}.get(name, 0.0)
+            by_pieces(lambda rows: _coded(image[rows]), len(image), AT_ONCE)
+        if name == "normal":
+            image[~filled, 2] = 1.0
 
 
-@kernel("void(float32[:,:], float32[:,::1])")
-def _coded(normal: Image, out: Image) -> None:
-    # unit vectors as colours from 0 to 1
+def _laid(place: NDArray[np.intp], values: Image, image: Image) -> None:
+    # into the rows of an image, each at the most once
+    values = np.asarray(values, np.float32)
+    by_pieces(lambda rows: _put(place[rows], values[rows], image), place.size, AT_ONCE // WORKERS)
+
+
+@kernel("void(int64[::1], float32[:,:], float32[:,::1])")
+def _put(place: NDArray[np.intp], values: Image, image: Image) -> None:
+    for i in range(place.size):
+        for k in range(values.shape[1]):
+            image[place[i], k] = values[i, k]
+
+
+@kernel("void(float32[:,::1])")
+def _coded(normal: Image) -> None:
+    # vectors as colours from 0 to 1
     for i in range(normal.shape[0]):
         length = np.sqrt(normal[i, 0] ** 2 + normal[i, 1] ** 2 + normal[i, 2] ** 2)
         scale = np.float32(0.5) / max(length, np.float32(1e-6))
         for k in range(3):
-            out[i, k] = normal[i, k] * scale + np.float32(0.5)
+            normal[i, k] = normal[i, k] * scale + np.float32(0.5)
 
 
 @dataclass(frozen=True)
@@ -372,14 +366,15 @@ def _portions(
     texels: Texels, samples: int
 ) -> Iterator[tuple[NDArray[np.intp], NDArray[np.int32], NDArray[np.float32]]]:
     # texels of the image, and the places that their samples show
-    flat = texels.triangle.reshape(-1)
-    there = np.flatnonzero(flat >= 0)
-    wide = texels.triangle.shape[1]
-    weight = texels.weight.reshape(-1, 2)
-    for begin in range(0, there.size, AT_ONCE):
-        at = there[begin : begin + AT_ONCE]
-        row, column = at // wide // samples, at % wide // samples
-        yield row * (wide // samples) + column, flat[at], weight[at]
+    height, wide = texels.triangle.shape
+    lines = max(samples, AT_ONCE // wide // samples * samples)
+    for top in range(0, height, lines):
+        flat = texels.triangle[top : top + lines].reshape(-1)
+        at = np.flatnonzero(flat >= 0)
+        weight = texels.weight[top : top + lines].reshape(-1, 2)
+        row, column = (top + at // wide) // samples, at % wide // samples
+        if at.size:
+            yield row * (wide // samples) + column, flat[at], weight[at]
 
 
 def _checked(body: Body, maps: list[str], size: int, samples: int, margin: int, column: str) -> list[str]:

@@ -69,7 +69,7 @@ class GroundShader:
         surface : Surface
             `most` places at the most.
         """
-        count = surface.position.shape[0]
+        count = surface.count
         lines = max(1, -(-count // SIDE))
         self._send("at_position", surface.position, lines)
         ones = np.ones((count, 1), np.float32)
@@ -125,5 +125,6 @@ class GroundShader:
         self._gathered.texture(name).write(filled, viewport=(0, 0, SIDE, lines))
 
     def _read(self, number: int, count: int, lines: int) -> NDArray[np.float32]:
-        data = self._frame.read((0, 0, SIDE, lines), components=4, attachment=number, alignment=1, dtype="f4")
-        return np.frombuffer(data, np.float32).reshape(-1, 4)[:count]
+        out = np.empty((lines * SIDE, 4), np.float32)
+        self._frame.read_into(out, (0, 0, SIDE, lines), components=4, attachment=number, alignment=1, dtype="f4")
+        return out[:count]

@@ -123,6 +123,28 @@ def _meets(t, area, left, top):  # type: ignore[no-untyped-def]
     return True
 
 
+@part_of_kernels
+def _reach(t, row, low, high):  # type: ignore[no-untyped-def]
+    # from where to where a triangle reaches between a line of the image and the next, and rather a little farther
+    if high - low < 4.0:
+        return low, high
+    left, right = high, low
+    for k in range(3):
+        n = (k + 1) % 3
+        ax, ay, bx, by = t[k, 0], t[k, 1], t[n, 0], t[n, 1]
+        if min(ay, by) > row + 1.0 or max(ay, by) < row:
+            continue
+        if ay == by:
+            left, right = min(left, ax, bx), max(right, ax, bx)
+            continue
+        for line in (row, row + 1.0):
+            share = min(max((line - ay) / (by - ay), 0.0), 1.0)
+            x = ax + share * (bx - ax)
+            left, right = min(left, x), max(right, x)
+    slack = 1e-9 * (high - low) + 1e-9
+    return max(left - slack, low), min(right + slack, high)
+
+
 @kernel(
     "int64(float64[:,:,::1], int32[::1], int32[:,::1], float32[:,:,::1], float32[:,::1], uint16[:,::1], boolean, "
     "int64, int64)"
@@ -142,32 +164,37 @@ def _lay(
             continue
         area = (t[1, 0] - t[0, 0]) * (t[2, 1] - t[0, 1]) - (t[1, 1] - t[0, 1]) * (t[2, 0] - t[0, 0])
         for row in range(max(int(np.floor(low_y)), begin), min(int(np.floor(high_y)) + 1, end)):
-            for column in range(max(int(np.floor(low_x)), 0), min(int(np.floor(high_x)) + 1, width)):
+            left, right = _reach(t, float(row), low_x, high_x)
+            for column in range(max(int(np.floor(left)), 0), min(int(np.floor(right)) + 1, width)):
                 if not _meets(t, area, float(column), float(row)):
                     continue
                 x, y = column + 0.5, row + 0.5
                 inside = area != 0.0
                 rule = inside
-                one = two = 0.0
+                second = third = 0.0
                 for k in range(3):
                     n, o = (k + 1) % 3, (k + 2) % 3
                     dx, dy = t[o, 0] - t[n, 0], t[o, 1] - t[n, 1]
                     edge = dx * (y - t[n, 1]) - dy * (x - t[n, 0])
-                    share = edge / area if area != 0.0 else 0.0
-                    if share < 0.0:
+                    if (edge < 0.0) != (area < 0.0) and edge != 0.0:
                         inside = False
                         rule = False
-                    if share == 0.0:  # on an edge: to the triangle that the edge is an upper or left one of
+                    if (
+                        edge == 0.0 or area == 0.0
+                    ):  # on an edge: to the triangle that the edge is an upper or left one of
                         turn = 1.0 if area > 0.0 else -1.0
                         rule = rule and (dy * turn < 0.0 or (dy == 0.0 and dx * turn > 0.0))
                     if k == 1:
-                        one = share
+                        second = edge
                     elif k == 2:
-                        two = share
+                        third = edge
                 if wanted and rule and counts[row, column] < MOST_COUNTED:
                     counts[row, column] += 1
-                off = 0.0
-                if not inside:
+                off = one = two = 0.0
+                if inside:
+                    if away[row, column] > 0.0:
+                        one, two = second / area, third / area
+                else:
                     off, one, two = _nearest(x, y, t)
                     off += 1e-12
                 if triangle[row, column] < 0:
