@@ -11,9 +11,9 @@ from hulmo.core.errors import FileProblem, InvalidInput
 from hulmo.core.progress import Progress
 
 if TYPE_CHECKING:
+    from hulmo.core.bake.bake import Baked
     from hulmo.core.mesh.body import Body
     from hulmo.core.project import Project
-    from hulmo.render.bake import Baked
     from hulmo.render.camera import Camera
     from hulmo.render.still import Stills
 
@@ -70,12 +70,12 @@ def _usual_size(options: argparse.Namespace, project: "Project") -> str:
 
 def bake_images(options: argparse.Namespace) -> int:
     """`hulmo bake`: images of what lies on bodies."""
+    from hulmo.core.bake.bake import Baked, bake, together
     from hulmo.core.bake.without_relief import without_relief
     from hulmo.core.io.glb_baked import BakedMaterial, baked_document
     from hulmo.core.io.map_file import BITS, KINDS
     from hulmo.core.io.project_file import open_project
     from hulmo.core.uv.sets import uv_column
-    from hulmo.render.bake import Baked, bake, together
 
     signal.signal(signal.SIGTERM, signal.default_int_handler)
     folder = pathlib.Path(options.output)

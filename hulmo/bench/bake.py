@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 
+from hulmo.core.bake.bake import bake
 from hulmo.core.commands import AddBody, LayUv
 from hulmo.core.history import History
 from hulmo.core.io.project_file import open_project
@@ -14,7 +15,6 @@ from hulmo.core.mesh.rays import Rays
 from hulmo.core.progress import silent
 from hulmo.core.project import Project
 from hulmo.demo import demo_file
-from hulmo.render.bake import bake
 
 SIZE = 2048
 

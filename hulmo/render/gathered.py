@@ -11,7 +11,6 @@ NAMES = (
     "at_weight_b",
     "at_weight_c",
     "at_weight_d",
-    "at_uv",
     "at_tint",
 )
 """What can be kept, as the shaders have it."""
@@ -74,6 +73,6 @@ class Gathered:
         self._textures.clear()
 
 
-def kept_names(groups: int, tinted: bool, by_uv: bool = False) -> tuple[str, ...]:
+def kept_names(groups: int, tinted: bool) -> tuple[str, ...]:
     """What is kept of bodies with so many vectors of weights."""
-    return (*NAMES[: 4 + groups], *(("at_uv",) if by_uv else ()), *(("at_tint",) if tinted else ()))
+    return (*NAMES[: 4 + groups], *(("at_tint",) if tinted else ()))

@@ -5,9 +5,10 @@ import numpy as np
 
 from hulmo.core.colour import srgb_to_linear
 from hulmo.core.ground.ground import Ground
+from hulmo.core.ground.key import KEY
 from hulmo.render.gpu_body import GpuBody
 from hulmo.render.ground_textures import GroundTextures, uses_of
-from hulmo.render.looks import KEY, Look
+from hulmo.render.looks import Look
 from hulmo.render.shaders import program
 
 

@@ -10,9 +10,9 @@ import hulmo.assets
 FOLDER = pathlib.Path(hulmo.assets.__file__).parent / "shaders"
 
 SWITCHES = (
-    "WEIGHTED", "TINTED", "HANDED", "BY_UV", "LOOK_GROUND", "LOOK_NORMAL", "LOOK_ROUGH", "LOOK_SHARE", "LOOK_BAKE",
+    "WEIGHTED", "TINTED", "HANDED", "BY_UV", "LOOK_GROUND", "LOOK_NORMAL", "LOOK_ROUGH", "LOOK_SHARE",
     "LOOK_VIEWS", "LOOK_MESH", "LOOK_STRETCH", "LOOK_COARSE", "CURVED", "CONTACT", "BROKEN", "VARIED", "ADJUSTED", "TURNED",
-    "FACETED", "GROUPS", "MOST_GROUNDS", "BANKS", "GATHERED", "FLAT_FACES", "UV_KEPT",
+    "FACETED", "GROUPS", "MOST_GROUNDS", "BANKS", "GATHERED", "FLAT_FACES",
     "STRETCHED", "HASTY",
 )  # fmt: skip
 """What shaders can be told when they are compiled: yes or no, or a number."""

@@ -8,13 +8,14 @@ from numpy.typing import NDArray
 
 from hulmo.core.edit import Change
 from hulmo.core.ground.brushes.tint import TINT
+from hulmo.core.ground.layers import look_again
 from hulmo.core.objects import KINDS, standing
 from hulmo.core.objects.kind import plain_sign
 from hulmo.core.project import Project
 from hulmo.render.chosen import Chosen
 from hulmo.render.gpu_body import GpuBody
 from hulmo.render.gpu_props import GpuProps, PropMeshes
-from hulmo.render.ground_textures import GroundTextures, look_again
+from hulmo.render.ground_textures import GroundTextures
 from hulmo.render.marks import Marks
 from hulmo.render.object_mesh import ObjectMesh
 from hulmo.render.programs import Programs

@@ -15,6 +15,7 @@ import trimesh
 from PIL import Image
 
 from hulmo.cli import main
+from hulmo.core.bake.bake import bake, together
 from hulmo.core.bake.maps import MAPS
 from hulmo.core.commands import (
     AddBody,
@@ -43,7 +44,6 @@ from hulmo.core.progress import Progress, silent
 from hulmo.core.project import Project
 from hulmo.core.props.tray import tray_of
 from hulmo.core.uv.tangent import tangents
-from hulmo.render.bake import bake, together
 from hulmo.render.camera import Camera
 from hulmo.render.context import headless_context
 from hulmo.render.renderer import Renderer
@@ -60,28 +60,36 @@ def built(form: str, **settings: float) -> History:
 
 class BakeTest(unittest.TestCase):
     def test_base_colour_is_what_the_canvas_shows(self) -> None:
-        """From far above, a sheet fills the picture as it fills its image; both in the look without light."""
-        for by_uv in (False, True):
-            with self.subTest(by_uv=by_uv):
-                self.compare(by_uv)
+        """From far above, a sheet fills the picture as it fills its image; both in the look without light. The picture is drawn
+        by OpenGL, the image worked out by the processor: whatever grounds can be told has to come out the same."""
+        manners: list[dict[str, object]] = [
+            {}, {"break_up": False, "turn": 20.0}, {"variation": 0.4, "variation_size": 1.5, "tint": "#c0d0ff"},
+            {"brightness": 1.4, "contrast": 0.7, "gamma": 1.3, "saturation": 0.4}, {"shading": "flat", "normal_strength": 2.0},
+            {"mapping": "uv"}, {"mapping": "uv", "turn": -35.0, "break_up": True},
+        ]  # fmt: skip
+        for manner, mode in zip(manners, ("height", "linear", "height", "linear") * 2, strict=False):
+            with self.subTest(manner=manner, mode=mode):
+                self.compare(manner, mode)
 
-    def compare(self, by_uv: bool) -> None:
+    def compare(self, manner: dict[str, object], mode: str) -> None:
         history = built("sheet", size=8.0, depth=8.0, edge=0.25)
         history.do(LayUv("Body", "above"))
         history.do(LayUv("Body", "above", into="flat"))
-        if by_uv:  # the grounds lie along a set that is turned and repeated
+        history.do(SetBlend(mode, 0.4))
+        if "mapping" in manner:  # the grounds lie along a set that is turned and repeated
             history.do(ChangeUv("Body", turn=30.0, scale=(2.0, 2.0)))
-            for ground in history.project.grounds:
-                history.do(ChangeGround(ground.name, values={"mapping": "uv"}))
+        for ground in history.project.grounds:
+            history.do(ChangeGround(ground.name, values=manner))
         history.do(Stroke("Body", "lay", ((1.0, 0.0, 1.0),), {"radius": 2.5, "strength": 100.0}, "Shell sand"))
         history.do(Stroke("Body", "lay", ((-2.0, 0.0, -1.0),), {"radius": 2.0, "strength": 60.0}, "Thrift turf"))
+        history.do(Stroke("Body", "tint", ((0.0, 0.0, -2.0),), {"radius": 1.5, "strength": 80.0, "colour": "#ff8040"}))
         project = history.project
         baked = bake(
-            project, project.bodies[0], ["base_colour", "roughness", "normal_object"], 512, silent(), column="uv flat"
+            project, project.bodies[0], ["base_colour", "roughness", "normal_object"], 256, silent(), column="uv flat"
         )
         context = headless_context()
         try:
-            renderer, targets = Renderer(context, project), Targets(context, (512, 512))
+            renderer, targets = Renderer(context, project), Targets(context, (256, 256))
             field = math.degrees(2 * math.atan(4.0 / 500.0))
             camera = Camera(np.zeros(3), 500.0, math.pi, math.radians(89.999), field).clipped(renderer.bounds())
             for look, name, curve in (
@@ -94,10 +102,10 @@ class BakeTest(unittest.TestCase):
                 if curve:
                     values = np.where(values <= 0.0031308, 12.92 * values, 1.055 * values ** (1 / 2.4) - 0.055)
                 off = np.abs(shown - 255 * values)[4:-4, 4:-4]
-                self.assertLess(float(off.mean()), 2.0, name)
+                self.assertLess(float(off.max()), 0.6, name)  # half a step is what eight bits round
         finally:
             context.release()
-        self.assertEqual((baked.reached, baked.filled, baked.mirrored, baked.twice), (512 * 512, 512 * 512, 0, 0))
+        self.assertEqual((baked.reached, baked.filled, baked.mirrored, baked.twice), (256 * 256, 256 * 256, 0, 0))
 
     def test_normals_of_a_ball_and_back_from_tangents(self) -> None:
         history = built("icosphere", radius=2.0, edge=0.12)

@@ -12,12 +12,13 @@ from hulmo.core.commands import AddGround, ChangeGround, Fill, SetBlend, SetLigh
 from hulmo.core.errors import FileProblem, InvalidInput
 from hulmo.core.ground.blend import adjusted, pieces, share_of, varied
 from hulmo.core.ground.ground import Blend, Ground
+from hulmo.core.ground.key import KEY
 from hulmo.core.ground.textures import part_pixels
 from hulmo.core.history import History
 from hulmo.core.project import Project
 from hulmo.render.camera import Camera
 from hulmo.render.context import headless_context
-from hulmo.render.looks import KEY, LOOKS, UNSEEN
+from hulmo.render.looks import LOOKS, UNSEEN
 from hulmo.render.renderer import Renderer
 from hulmo.render.shaders import source
 from hulmo.render.still import still

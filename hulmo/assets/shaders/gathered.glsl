@@ -8,12 +8,6 @@ uniform sampler2D at_weight_b;
 uniform sampler2D at_weight_c;
 uniform sampler2D at_weight_d;
 uniform sampler2D at_tint;
-#if UV_KEPT
-uniform sampler2D at_uv;
-vec2 by_uv;
-vec2 uv_dx;
-vec2 uv_dy;
-#endif
 uniform float number;  // of the body, from 1
 vec3 position;
 vec3 normal;
@@ -46,12 +40,6 @@ bool gathered() {
     guard = b.w;
     position_dx = texelFetch(at_dx, texel, 0).xyz;
     position_dy = texelFetch(at_dy, texel, 0).xyz;
-#if UV_KEPT
-    vec4 along = texelFetch(at_uv, texel, 0);
-    by_uv = along.xy;
-    uv_dx = along.zw;
-    uv_dy = vec2(texelFetch(at_dx, texel, 0).w, texelFetch(at_dy, texel, 0).w);
-#endif
     weight_a = texelFetch(at_weight_a, texel, 0);
 #if GROUPS > 1
     weight_b = texelFetch(at_weight_b, texel, 0);

@@ -54,12 +54,7 @@ in vec4 tint_here;
 #endif
 #endif
 #include weights.glsl
-#if LOOK_BAKE
-layout(location = 0) out vec4 colour;  // base colour and roughness
-layout(location = 1) out vec4 second;  // normal
-#else
 out vec4 colour;
-#endif
 
 // Texture coordinate in metres, seen along one axis (see blend.glsl), of a point or of a screen derivative.
 vec2 plane(vec3 p, int axis) {
@@ -189,7 +184,7 @@ void main() {
         int ground = ground_of[k];
         float s = 1.0 / tile[ground];
         vec4 texel = vec4(0.0);
-#if BY_UV || UV_KEPT
+#if BY_UV
         if (spread[ground].w > 0.5) {
             texel = texel_of(false, turned(by_uv, ground) * s, ground, turned(uv_dx, ground) * s, turned(uv_dy, ground) * s);
         } else
@@ -245,7 +240,7 @@ void main() {
     for (int k = 0; k < seen; ++k) {
         int ground = ground_of[k];
         float s = 1.0 / tile[ground];
-#if BY_UV || UV_KEPT
+#if BY_UV
         if (spread[ground].w > 0.5) {
             vec3 texel = texel_of(true, turned(by_uv, ground) * s, ground, turned(uv_dx, ground) * s,
                 turned(uv_dy, ground) * s).xyz;
@@ -266,11 +261,7 @@ void main() {
     }
     vec3 bent = normalize(shading + push);
     rough = clamp(rough, 0.05, 1.0);
-#if LOOK_BAKE
-    colour = vec4(base, rough);
-    second = vec4(bent, 1.0);
-    return;
-#elif LOOK_NORMAL
+#if LOOK_NORMAL
     colour = vec4(bent * 0.5 + 0.5, 1.0);
 #elif LOOK_ROUGH
     colour = vec4(vec3(rough), 1.0);

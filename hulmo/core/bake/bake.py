@@ -13,7 +13,8 @@ from hulmo.core.bake.maps import MAPS
 from hulmo.core.bake.surface import Surface, SurfaceAt
 from hulmo.core.colour import srgb_to_linear
 from hulmo.core.errors import InvalidInput
-from hulmo.core.ground.brushes.tint import TINT
+from hulmo.core.ground.key import KEY
+from hulmo.core.ground.shade import GroundShade
 from hulmo.core.ground.weights import weights_of
 from hulmo.core.kernel import kernel
 from hulmo.core.memory import available_bytes
@@ -31,9 +32,6 @@ from hulmo.core.uv.pack import signed_areas
 from hulmo.core.uv.tangent import tangents
 from hulmo.core.uv.texels import Texels, texels_of, with_margin
 from hulmo.core.workers import WORKERS, by_pieces
-from hulmo.render.context import headless_context
-from hulmo.render.ground_shader import GroundShader
-from hulmo.render.looks import KEY
 
 Image = NDArray[np.float32]
 
@@ -95,8 +93,6 @@ def bake(
 ) -> Baked:  # fmt: skip
     """Bake images of a body.
 
-    It makes an OpenGL context of its own the current one; whoever has another has to make that current again.
-
     Parameters
     ----------
     maps : iterable of str
@@ -137,47 +133,41 @@ def bake(
         raise InvalidInput(f"{body.name!r}: none of its UV lies from 0 to 1; pack it, or move it there")
     by_uv = any(ground.mapping == "uv" for ground in project.grounds) and UV in source.body.corners.slots
     surface = SurfaceAt(body, uv, (wide, wide), by_uv and source.surface is None)
-    shader = None
-    context = None
-    try:
-        if any(MAPS[name].shaded for name in wanted):
-            context = headless_context()
-            shader = GroundShader(context, project, TINT in source.body.vertices, by_uv)
-        own = _Makers(project, body, uv, surface, shader, wanted, source, progress)
-        out = {name: np.zeros((size * size, width), np.float32) for name, width in own.widths.items()}
-        there = np.zeros(size * size, np.bool_)
-        hits = np.zeros(size * size if samples > 1 else 0, np.float32)
-        for done, (place, triangle, share) in enumerate(_portions(texels, samples)):
-            progress.step(0.05 + 0.85 * min(done * AT_ONCE / texels.triangle.size, 1.0), "baking")
-            there[place] = True
-            low, high = int(place.min()), int(place.max()) + 1
-            if samples > 1:
-                hits[low:high] += np.bincount(place - low)
-            for name, values in own.make(triangle, share):
-                image = out[name]
-                if samples == 1:
-                    _laid(place, values, image)
-                    continue
-                for k in range(values.shape[1]):
-                    image[low:high, k] += np.bincount(place - low, values[:, k])
-        progress.step(0.92, "filling margins")
-        touched = texels.triangle >= 0
-        twice = int((texels.counts > 1).sum())
-        del texels
-        taken = with_margin(np.where(there, 0, -1).astype(np.int32).reshape(size, size), margin)
-        filled = taken >= 0
-        around = np.flatnonzero(filled & ~there)
-        for name, image in out.items():
-            if samples > 1:
-                image /= np.maximum(hits, 1.0)[:, None]
-            _laid(around, image[taken[around]], image)
-            own.finish(name, image, filled)
-            out[name] = image.reshape((size, size) if image.shape[1] == 1 else (size, size, -1))
-    finally:
-        if shader is not None:
-            shader.release()
-        if context is not None:
-            context.release()
+    shade = (
+        GroundShade(project.grounds, project.textures, project.blend)
+        if any(MAPS[name].shaded for name in wanted)
+        else None
+    )
+    own = _Makers(project, body, uv, surface, shade, wanted, source, progress)
+    out = {name: np.zeros((size * size, width), np.float32) for name, width in own.widths.items()}
+    there = np.zeros(size * size, np.bool_)
+    hits = np.zeros(size * size if samples > 1 else 0, np.float32)
+    for done, (place, triangle, share) in enumerate(_portions(texels, samples)):
+        progress.step(0.05 + 0.85 * min(done * AT_ONCE / texels.triangle.size, 1.0), "baking")
+        there[place] = True
+        low, high = int(place.min()), int(place.max()) + 1
+        if samples > 1:
+            hits[low:high] += np.bincount(place - low)
+        for name, values in own.make(triangle, share):
+            image = out[name]
+            if samples == 1:
+                _laid(place, values, image)
+                continue
+            for k in range(values.shape[1]):
+                image[low:high, k] += np.bincount(place - low, values[:, k])
+    progress.step(0.92, "filling margins")
+    touched = texels.triangle >= 0
+    twice = int((texels.counts > 1).sum())
+    del texels
+    taken = with_margin(np.where(there, 0, -1).astype(np.int32).reshape(size, size), margin)
+    filled = taken >= 0
+    around = np.flatnonzero(filled & ~there)
+    for name, image in out.items():
+        if samples > 1:
+            image /= np.maximum(hits, 1.0)[:, None]
+        _laid(around, image[taken[around]], image)
+        own.finish(name, image, filled)
+        out[name] = image.reshape((size, size) if image.shape[1] == 1 else (size, size, -1))
     flat = signed_areas(at)
     reached = touched.reshape(size, samples, size, samples).any(axis=(1, 3))
     state = filled.reshape(size, size).astype(np.uint8) + reached
@@ -196,12 +186,12 @@ class _Makers:
         body: Body,
         uv: Image,
         surface: SurfaceAt,
-        shader: GroundShader | None,
+        shade: GroundShade | None,
         wanted: list[str],
         source: "_Source",
         progress: Progress,
     ) -> None:
-        self._project, self._body, self._surface, self._shader = project, body, surface, shader
+        self._project, self._body, self._surface, self._shade = project, body, surface, shade
         self._wanted, self._source = wanted, source
         self.missed = 0
         self.widths: dict[str, int] = {}
@@ -242,8 +232,8 @@ class _Makers:
                 yield "missed", gone
             long = np.column_stack([np.linalg.norm(step, axis=1) for step in (base.dx, base.dy)])
             here = Surface(self._source.surface, slot, fine_share, (base.dx, base.dy, long))
-        if self._shader is not None:
-            colour, rough, normal = self._shader.shade(here)
+        if self._shade is not None:
+            colour, rough, normal = self._shade.shade(here)
             for name, values in (("base_colour", colour), ("roughness", rough[:, None]), ("normal_object", normal)):
                 if name in wanted:
                     yield name, values
