@@ -426,8 +426,11 @@ class FigureTest(unittest.TestCase):
         np.testing.assert_array_equal(found.triangle >= 0, reach)
         self.assertEqual(found.reached, int(reach.sum()))
         # the place is within the triangle, and where the middle is covered it is the middle
+        texel, slot, share = found.places(0, size[1])
         rows, columns = np.nonzero(found.triangle >= 0)
-        weight = found.weight[rows, columns].astype(float)
+        np.testing.assert_array_equal(texel, rows * size[0] + columns)
+        np.testing.assert_array_equal(slot, found.triangle[rows, columns])
+        weight = share.astype(float)
         shares = np.column_stack((1 - weight.sum(axis=1), weight))
         self.assertGreater(float(shares.min()), -1e-5)
         place = np.einsum("ki,kij->kj", shares, uv[found.triangle[rows, columns]]) * np.array(size)
@@ -445,7 +448,7 @@ class FigureTest(unittest.TestCase):
     def test_margins_take_the_nearest(self) -> None:
         triangle = np.full((9, 9), -1, np.int32)
         triangle[4, 4] = 0
-        source = with_margin(triangle, 2).reshape(9, 9)
+        source = with_margin(triangle >= 0, 2).reshape(9, 9)
         self.assertTrue((source[2:7, 2:7] == 40).all())
         self.assertEqual(int((source >= 0).sum()), 25)
 

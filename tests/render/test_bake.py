@@ -60,12 +60,13 @@ def built(form: str, **settings: float) -> History:
 
 class BakeTest(unittest.TestCase):
     def test_base_colour_is_what_the_canvas_shows(self) -> None:
-        """From far above, a sheet fills the picture as it fills its image; both in the look without light. The picture is drawn
-        by OpenGL, the image worked out by the processor: whatever grounds can be told has to come out the same."""
+        """From far above, a sheet fills the picture as it fills its image; both in the look without light. OpenGL draws the
+        picture, the processor works the image out: whatever grounds can be told has to come out the same."""
         manners: list[dict[str, object]] = [
             {}, {"break_up": False, "turn": 20.0}, {"variation": 0.4, "variation_size": 1.5, "tint": "#c0d0ff"},
-            {"brightness": 1.4, "contrast": 0.7, "gamma": 1.3, "saturation": 0.4}, {"shading": "flat", "normal_strength": 2.0},
-            {"mapping": "uv"}, {"mapping": "uv", "turn": -35.0, "break_up": True},
+            {"brightness": 1.4, "contrast": 0.7, "gamma": 1.3, "saturation": 0.4},
+            {"shading": "flat", "normal_strength": 2.0}, {"mapping": "uv"},
+            {"mapping": "uv", "turn": -35.0, "break_up": True},
         ]  # fmt: skip
         for manner, mode in zip(manners, ("height", "linear", "height", "linear") * 2, strict=False):
             with self.subTest(manner=manner, mode=mode):

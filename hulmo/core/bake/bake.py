@@ -159,7 +159,7 @@ def bake(
     touched = texels.triangle >= 0
     twice = int((texels.counts > 1).sum())
     del texels
-    taken = with_margin(np.where(there, 0, -1).astype(np.int32).reshape(size, size), margin)
+    taken = with_margin(there.reshape(size, size), margin)
     filled = taken >= 0
     around = np.flatnonzero(filled & ~there)
     for name, image in out.items():
@@ -359,12 +359,10 @@ def _portions(
     height, wide = texels.triangle.shape
     lines = max(samples, AT_ONCE // wide // samples * samples)
     for top in range(0, height, lines):
-        flat = texels.triangle[top : top + lines].reshape(-1)
-        at = np.flatnonzero(flat >= 0)
-        weight = texels.weight[top : top + lines].reshape(-1, 2)
-        row, column = (top + at // wide) // samples, at % wide // samples
+        at, triangle, share = texels.places(top, min(top + lines, height))
         if at.size:
-            yield row * (wide // samples) + column, flat[at], weight[at]
+            row, column = at // wide // samples, at % wide // samples
+            yield (row * (wide // samples) + column if samples > 1 else at), triangle, share
 
 
 def _checked(body: Body, maps: list[str], size: int, samples: int, margin: int, column: str) -> list[str]:
@@ -382,7 +380,7 @@ def _checked(body: Body, maps: list[str], size: int, samples: int, margin: int, 
     if column not in body.corners.slots:
         raise InvalidInput(f"bake: {body.name!r} has no UV; lay it or unwrap the body first")
     channels = sum(MAPS[name].channels for name in maps)
-    needed = size * size * (4 * 2 * channels + 12) + (size * samples) ** 2 * 20
+    needed = size * size * (4 * channels + 16) + (size * samples) ** 2 * 10
     room = available_bytes()
     if room is not None and needed > room:
         raise InvalidInput(

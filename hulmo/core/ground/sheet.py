@@ -55,18 +55,18 @@ class Sheet:
         crowded : int
         """
         texels = texels_of(self.places, (size, size))
-        at = texels.triangle >= 0
-        rows = self.triangles[texels.triangle[at]]
-        share = texels.weight[at].astype(np.float64)
+        at, slot, share = texels.places(0, size)
+        rows = self.triangles[slot]
+        share = share.astype(np.float64)
         mixed = values[rows[:, 0]] * (1.0 - share.sum(axis=1))[:, None]
         mixed += values[rows[:, 1]] * share[:, :1]
         mixed += values[rows[:, 2]] * share[:, 1:]
         image = np.zeros((size * size, values.shape[1]), np.uint16)
-        image[at.reshape(-1)] = np.rint(mixed)
+        image[at] = np.rint(mixed)
         vertex, texel = self.pairs(size, size)
         image[texel] = values[vertex]
         crowded = int(np.unique(vertex[(image[texel] != values[vertex]).any(axis=1)]).size)
-        taken = with_margin(texels.triangle, MARGIN)
+        taken = with_margin(texels.triangle >= 0, MARGIN)
         filled = taken >= 0
         image[filled] = image[taken[filled]]
         return image.reshape(size, size, -1), crowded

@@ -109,7 +109,7 @@ class UvMeasures:
     outside: NDArray[np.bool_]
     l2: Figures
     linf: Figures
-    cover: NDArray[np.uint16]
+    cover: NDArray[np.uint8]
     metres: float
 
 

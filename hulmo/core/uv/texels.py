@@ -1,7 +1,5 @@
 """Which place of the surface every texel of an image shows."""
 
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import NDArray
 
@@ -11,35 +9,58 @@ from hulmo.core.workers import WORKERS, by_pieces
 Figures = NDArray[np.float64]
 Weights = NDArray[np.float32]
 Triangles = NDArray[np.int32]
-Counts = NDArray[np.uint16]
+Counts = NDArray[np.uint8]
+Numbers = NDArray[np.int64]
 
-MOST_COUNTED = 65535
-
+MOST_COUNTED = 255
 
 BAND = 64
 """Rows of an image that one thread fills at the least."""
 
+PIECE = 1 << 16
+"""Texels that one thread looks at at a time."""
 
-@dataclass(frozen=True)
+
 class Texels:
-    """Places of the surface by texel.
+    """Places of the surface by texel; made by `texels_of`.
 
     Attributes
     ----------
     triangle : (H, W) int32
         Slot of the triangle, -1 where none reaches the texel's square.
-    weight : (H, W, 2) float32
-        Shares of its second and third corner, of the place nearest to the texel's middle.
     reached : int
         Texels that some triangle reaches, however little.
-    counts : (H, W) uint16 or None
-        Triangles that cover the middle of a texel; of those that share an edge on it, one.
+    counts : (H, W) uint8 or None
+        Triangles that cover the middle of a texel; of those that share an edge on it, one; 255 are as many or more.
     """
 
-    triangle: Triangles
-    weight: Weights
-    reached: int
-    counts: Counts | None
+    def __init__(self, at: Figures, slots: Triangles, triangle: Triangles, reached: int, counts: Counts | None) -> None:
+        self._at = at
+        self._row = np.zeros(int(slots.max(initial=-1)) + 1, np.int32)
+        self._row[slots] = np.arange(slots.size, dtype=np.int32)
+        self.triangle, self.reached, self.counts = triangle, reached, counts
+
+    def places(self, begin: int, end: int) -> tuple[Numbers, Triangles, Weights]:
+        """What is reached in rows of the image, from one to before another.
+
+        Returns
+        -------
+        texel : (K,) int64
+            Number of the texel in the whole image.
+        triangle : (K,) int32
+        share : (K, 2) float32
+            Of its second and third corner, at the place nearest to the texel's middle.
+        """
+        width = self.triangle.shape[1]
+        band = self.triangle[begin:end].reshape(-1)
+        texel = np.flatnonzero(band >= 0)
+        slot = band[texel]
+        texel += begin * width
+        share = np.empty((texel.size, 2), np.float32)
+        by_pieces(
+            lambda some: _shares(self._at, self._row[slot[some]], texel[some], width, share[some]), texel.size, PIECE
+        )
+        return texel, slot, share
 
 
 def texels_of(uv: Figures, size: tuple[int, int], slots: Triangles | None = None, counts: bool = False) -> Texels:
@@ -63,146 +84,154 @@ def texels_of(uv: Figures, size: tuple[int, int], slots: Triangles | None = None
     """
     width, height = size
     triangle = np.full((height, width), -1, np.int32)
-    weight = np.zeros((height, width, 2), np.float32)
     away = np.full((height, width), np.inf, np.float32)
-    covered = np.zeros((height, width) if counts else (1, 1), np.uint16)
+    covered = np.zeros((height, width) if counts else (1, 1), np.uint8)
     at = np.ascontiguousarray(uv * np.array([width, height], np.float64))
     names = np.arange(uv.shape[0], dtype=np.int32) if slots is None else np.ascontiguousarray(slots, np.int32)
     bands = np.zeros(height, np.int64)
 
     def lay(rows: slice) -> None:
-        bands[rows.start] = _lay(at, names, triangle, weight, away, covered, counts, rows.start, min(rows.stop, height))
+        bands[rows.start] = _lay(at, names, triangle, away, covered, counts, rows.start, min(rows.stop, height))
 
     by_pieces(lay, height, max(-(-height // WORKERS), BAND))
     reached = int(bands.sum())
-    return Texels(triangle, weight, reached, covered if counts else None)
+    return Texels(at, names, triangle, reached, covered if counts else None)
 
 
-def with_margin(triangle: Triangles, margin: int) -> Triangles:
-    """(H W,) which texel each one takes its value from: itself, or the nearest that has one, up to so many texels off; -1."""
-    height, width = triangle.shape
-    out = np.where(triangle.reshape(-1) >= 0, np.arange(height * width, dtype=np.int32), np.int32(-1))
+def with_margin(there: NDArray[np.bool_], margin: int) -> Triangles:
+    """(H W,) which texel each one takes its value from: itself where `there` (H, W), or the nearest that is, up to so many
+    texels off; -1."""
+    height, width = there.shape
+    out = np.where(there.reshape(-1), np.arange(height * width, dtype=np.int32), np.int32(-1))
     _spread(out, width, height, margin)
     return out
 
 
 @part_of_kernels
-def _nearest(x, y, t):  # type: ignore[no-untyped-def]
-    # shares of the second and third corner of the place of a flat triangle's rim that is nearest, and its distance squared
-    best, one, two = np.inf, 0.0, 0.0
-    for k in range(3):
-        ax, ay = t[k, 0], t[k, 1]
-        n = (k + 1) % 3
-        dx, dy = t[n, 0] - ax, t[n, 1] - ay
-        size = dx * dx + dy * dy
-        share = 0.0
-        if size > 0.0:
-            share = min(max(((x - ax) * dx + (y - ay) * dy) / size, 0.0), 1.0)
-        px, py = ax + share * dx - x, ay + share * dy - y
-        off = px * px + py * py
-        if off < best:
-            best = off
-            here, there = 1.0 - share, share
-            one = here if k == 1 else (there if n == 1 else 0.0)
-            two = here if k == 2 else (there if n == 2 else 0.0)
-    return best, one, two
+def _side(ax, ay, bx, by, x, y):  # type: ignore[no-untyped-def]
+    # on which side of a line a place lies, times twice the area of the triangle that it makes with it
+    return (bx - ax) * (y - ay) - (by - ay) * (x - ax)
 
 
 @part_of_kernels
-def _meets(t, area, left, top):  # type: ignore[no-untyped-def]
-    # whether a triangle reaches into the square of a texel: none of its three edges has all of the square outside
+def _touches(ax, ay, bx, by, turn, left, top):  # type: ignore[no-untyped-def]
+    # whether some of the square of a texel lies on the inner side of an edge: the corner farthest inward does
+    dx, dy = (bx - ax) * turn, (by - ay) * turn
+    x, y = left + (1.0 if dy < 0.0 else 0.0), top + (1.0 if dx > 0.0 else 0.0)
+    return dx * (y - ay) - dy * (x - ax) >= 0.0
+
+
+@part_of_kernels
+def _mine(side, turn, ax, ay, bx, by):  # type: ignore[no-untyped-def]
+    # whether a place belongs to the triangle within an edge; on the edge: if it is an upper or left one
+    if side != 0.0:
+        return (side < 0.0) == (turn < 0.0)
+    dx, dy = (bx - ax) * turn, (by - ay) * turn
+    return dy < 0.0 or (dy == 0.0 and dx > 0.0)
+
+
+@part_of_kernels
+def _off(ax, ay, bx, by, x, y):  # type: ignore[no-untyped-def]
+    # squared distance of a place from an edge, and the share of the way along it of what is nearest
+    dx, dy = bx - ax, by - ay
+    size = dx * dx + dy * dy
+    share = min(max(((x - ax) * dx + (y - ay) * dy) / size, 0.0), 1.0) if size > 0.0 else 0.0
+    px, py = ax + share * dx - x, ay + share * dy - y
+    return px * px + py * py, share
+
+
+@part_of_kernels
+def _nearest(ax, ay, bx, by, cx, cy, x, y):  # type: ignore[no-untyped-def]
+    # squared distance of a place from a triangle; shares of the second and third corner of what is nearest
+    area = _side(ax, ay, bx, by, cx, cy)
+    second, third = _side(cx, cy, ax, ay, x, y), _side(ax, ay, bx, by, x, y)
+    first = _side(bx, by, cx, cy, x, y)
     turn = 1.0 if area >= 0.0 else -1.0
-    for k in range(3):
-        n = (k + 1) % 3
-        dx, dy = (t[n, 0] - t[k, 0]) * turn, (t[n, 1] - t[k, 1]) * turn
-        # the corner of the square farthest inward
-        x = left + (1.0 if dy < 0.0 else 0.0)
-        y = top + (1.0 if dx > 0.0 else 0.0)
-        if dx * (y - t[k, 1]) - dy * (x - t[k, 0]) < 0.0:
-            return False
-    return True
+    if area != 0.0 and first * turn >= 0.0 and second * turn >= 0.0 and third * turn >= 0.0:
+        return 0.0, second / area, third / area
+    best, share = _off(ax, ay, bx, by, x, y)
+    one, two = share, 0.0
+    off, share = _off(bx, by, cx, cy, x, y)
+    if off < best:
+        best, one, two = off, 1.0 - share, share
+    off, share = _off(cx, cy, ax, ay, x, y)
+    if off < best:
+        best, one, two = off, 0.0, 1.0 - share
+    return best + 1e-12, one, two
+
+
+@kernel("void(float64[:,:,::1], int32[::1], int64[::1], int64, float32[:,::1])")
+def _shares(at: Figures, row: Triangles, texel: Numbers, width: int, share: Weights) -> None:
+    for i in range(texel.size):
+        m = row[i]
+        x, y = texel[i] % width + 0.5, texel[i] // width + 0.5
+        _, one, two = _nearest(at[m, 0, 0], at[m, 0, 1], at[m, 1, 0], at[m, 1, 1], at[m, 2, 0], at[m, 2, 1], x, y)
+        share[i, 0], share[i, 1] = one, two
 
 
 @part_of_kernels
-def _reach(t, row, low, high):  # type: ignore[no-untyped-def]
-    # from where to where a triangle reaches between a line of the image and the next, and rather a little farther
-    if high - low < 4.0:
-        return low, high
-    left, right = high, low
-    for k in range(3):
-        n = (k + 1) % 3
-        ax, ay, bx, by = t[k, 0], t[k, 1], t[n, 0], t[n, 1]
-        if min(ay, by) > row + 1.0 or max(ay, by) < row:
-            continue
-        if ay == by:
-            left, right = min(left, ax, bx), max(right, ax, bx)
-            continue
-        for line in (row, row + 1.0):
-            share = min(max((line - ay) / (by - ay), 0.0), 1.0)
-            x = ax + share * (bx - ax)
-            left, right = min(left, x), max(right, x)
-    slack = 1e-9 * (high - low) + 1e-9
-    return max(left - slack, low), min(right + slack, high)
+def _clipped(ax, ay, bx, by, row, left, right):  # type: ignore[no-untyped-def]
+    # widens a span to what an edge reaches between a line of the image and the next
+    if min(ay, by) > row + 1.0 or max(ay, by) < row:
+        return left, right
+    if ay == by:
+        return min(left, ax, bx), max(right, ax, bx)
+    one = ax + min(max((row - ay) / (by - ay), 0.0), 1.0) * (bx - ax)
+    two = ax + min(max((row + 1.0 - ay) / (by - ay), 0.0), 1.0) * (bx - ax)
+    return min(left, one, two), max(right, one, two)
 
 
-@kernel(
-    "int64(float64[:,:,::1], int32[::1], int32[:,::1], float32[:,:,::1], float32[:,::1], uint16[:,::1], boolean, "
-    "int64, int64)"
-)
+@kernel("int64(float64[:,:,::1], int32[::1], int32[:,::1], float32[:,::1], uint8[:,::1], boolean, int64, int64)")
 def _lay(
-    at: Figures, names: Triangles, triangle: Triangles, weight: Weights, away: Weights, counts: Counts, wanted: bool,
-    begin: int, end: int,
-) -> int:  # fmt: skip
+    at: Figures,
+    names: Triangles,
+    triangle: Triangles,
+    away: Weights,
+    counts: Counts,
+    wanted: bool,
+    begin: int,
+    end: int,
+) -> int:
     # into the rows from one to before another; how many texels are reached there
     width = triangle.shape[1]
     reached = 0
     for m in range(at.shape[0]):
-        t = at[m]
-        low_x, high_x = min(t[0, 0], t[1, 0], t[2, 0]), max(t[0, 0], t[1, 0], t[2, 0])
-        low_y, high_y = min(t[0, 1], t[1, 1], t[2, 1]), max(t[0, 1], t[1, 1], t[2, 1])
+        ax, ay, bx, by, cx, cy = at[m, 0, 0], at[m, 0, 1], at[m, 1, 0], at[m, 1, 1], at[m, 2, 0], at[m, 2, 1]
+        low_x, high_x, low_y, high_y = min(ax, bx, cx), max(ax, bx, cx), min(ay, by, cy), max(ay, by, cy)
         if not (high_x >= 0.0 and low_x <= width and high_y >= begin and low_y <= end):
             continue
-        area = (t[1, 0] - t[0, 0]) * (t[2, 1] - t[0, 1]) - (t[1, 1] - t[0, 1]) * (t[2, 0] - t[0, 0])
+        area = _side(ax, ay, bx, by, cx, cy)
+        turn = 1.0 if area >= 0.0 else -1.0
+        slack = 1e-9 * (high_x - low_x) + 1e-9
         for row in range(max(int(np.floor(low_y)), begin), min(int(np.floor(high_y)) + 1, end)):
-            left, right = _reach(t, float(row), low_x, high_x)
-            for column in range(max(int(np.floor(left)), 0), min(int(np.floor(right)) + 1, width)):
-                if not _meets(t, area, float(column), float(row)):
+            left, right = high_x, low_x
+            left, right = _clipped(ax, ay, bx, by, float(row), left, right)
+            left, right = _clipped(bx, by, cx, cy, float(row), left, right)
+            left, right = _clipped(cx, cy, ax, ay, float(row), left, right)
+            left, right = max(left - slack, low_x, 0.0), min(right + slack, high_x, width - 1.0)
+            for column in range(int(np.floor(left)), int(np.floor(right)) + 1):
+                if not (
+                    _touches(ax, ay, bx, by, turn, float(column), float(row))
+                    and _touches(bx, by, cx, cy, turn, float(column), float(row))
+                    and _touches(cx, cy, ax, ay, turn, float(column), float(row))
+                ):
                     continue
                 x, y = column + 0.5, row + 0.5
-                inside = area != 0.0
-                rule = inside
-                second = third = 0.0
-                for k in range(3):
-                    n, o = (k + 1) % 3, (k + 2) % 3
-                    dx, dy = t[o, 0] - t[n, 0], t[o, 1] - t[n, 1]
-                    edge = dx * (y - t[n, 1]) - dy * (x - t[n, 0])
-                    if (edge < 0.0) != (area < 0.0) and edge != 0.0:
-                        inside = False
-                        rule = False
-                    if (
-                        edge == 0.0 or area == 0.0
-                    ):  # on an edge: to the triangle that the edge is an upper or left one of
-                        turn = 1.0 if area > 0.0 else -1.0
-                        rule = rule and (dy * turn < 0.0 or (dy == 0.0 and dx * turn > 0.0))
-                    if k == 1:
-                        second = edge
-                    elif k == 2:
-                        third = edge
-                if wanted and rule and counts[row, column] < MOST_COUNTED:
-                    counts[row, column] += 1
-                off = one = two = 0.0
-                if inside:
-                    if away[row, column] > 0.0:
-                        one, two = second / area, third / area
-                else:
-                    off, one, two = _nearest(x, y, t)
-                    off += 1e-12
+                if wanted and area != 0.0 and counts[row, column] < MOST_COUNTED:
+                    mine = (
+                        _mine(_side(bx, by, cx, cy, x, y), turn, bx, by, cx, cy)
+                        and _mine(_side(cx, cy, ax, ay, x, y), turn, cx, cy, ax, ay)
+                        and _mine(_side(ax, ay, bx, by, x, y), turn, ax, ay, bx, by)
+                    )
+                    if mine:
+                        counts[row, column] += 1
                 if triangle[row, column] < 0:
                     reached += 1
-                if off < away[row, column]:
-                    away[row, column] = off
-                    triangle[row, column] = names[m]
-                    weight[row, column, 0], weight[row, column, 1] = one, two
+                if away[row, column] > 0.0:
+                    off, _, _ = _nearest(ax, ay, bx, by, cx, cy, x, y)
+                    if off < away[row, column]:
+                        away[row, column] = off
+                        triangle[row, column] = names[m]
     return reached
 
 
