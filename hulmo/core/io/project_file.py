@@ -277,6 +277,12 @@ def open_project(path: pathlib.Path, progress: Progress | None = None) -> Projec
         raise
     except zipfile.BadZipFile as error:
         raise FileProblem(f"{path}: no Hulmo project, or damaged ({error}); open a backup of it") from error
+    except FileNotFoundError as error:
+        raise FileProblem(f"{path}: cannot be read: there is no such file; look at its name and folder") from error
+    except IsADirectoryError as error:
+        raise FileProblem(f"{path}: cannot be read: it is a folder; choose a file") from error
+    except PermissionError as error:
+        raise FileProblem(f"{path}: cannot be read: its owner does not allow it") from error
     except OSError as error:
         raise FileProblem(f"{path}: cannot be read ({error.strerror or error}); open a backup of it") from error
     except Exception as error:  # a directory or a compressed stream can be damaged in ways nobody lists
