@@ -26,6 +26,7 @@ from hulmo.core.commands import (
     Fill,
     FlipFaces,
     JoinBodies,
+    LayRelief,
     LayUv,
     PackUv,
     RemoveLayer,
@@ -233,6 +234,31 @@ class BakeTest(unittest.TestCase):
             np.array([[0.0, -1.99, 0.0]]), up[:1], 4096, 2.0 * math.sqrt(2.0)
         )
         self.assertAlmostEqual(float(found[0]), 0.5, delta=0.02)
+
+    def test_many_rays_meet_what_one_meets(self) -> None:
+        """Embree in single precision beside the index that strokes ask, in double: a far body, and sharp edges."""
+        history = built("icosphere", radius=40.0, edge=2.0)
+        history.do(LayRelief("Body", "noise", {"size": 12.0, "height": 9.0}))
+        body = history.project.bodies[0]
+        rng = np.random.default_rng(4)
+        origin = rng.normal(size=(3000, 3)) * 60.0
+        way = rng.normal(size=(3000, 3)) * 12.0 - origin
+        way /= np.linalg.norm(way, axis=1, keepdims=True)
+        triangle, share, away = Rays(body).first_hits(origin, way, 90.0)
+        same = 0
+        for i in range(len(origin)):
+            hit = body.own_ray(origin[i], way[i])
+            if hit is None or hit.distance > 90.0:
+                self.assertTrue(triangle[i] < 0 or away[i] > 89.999, i)
+                continue
+            self.assertGreaterEqual(triangle[i], 0, "it slipped through")
+            self.assertAlmostEqual(float(away[i]), hit.distance, delta=1e-3)
+            corners = body.vertices["position"][body.corners.triangles[triangle[i]]].astype(float)
+            weights = np.array([1.0 - share[i].sum(), *share[i]])
+            np.testing.assert_allclose(weights @ corners, origin[i] + away[i] * way[i], atol=1e-3)
+            same += triangle[i] == hit.triangle
+        self.assertGreater(same, 0.99 * (triangle >= 0).sum())
+        self.assertGreater((triangle >= 0).sum(), 1000)
 
     def test_a_baked_delivery_passes_the_validator_and_shows_the_colours_in_another_reader(self) -> None:
         """glTF 2.0: the standard body's validator; colours of places sampled by trimesh against the canvas's mean colours."""

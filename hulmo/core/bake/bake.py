@@ -39,8 +39,8 @@ SMALLEST, LARGEST, MOST_SAMPLES, MOST_RAYS = 16, 8192, 4, 4096
 
 REACHED = 2
 
-AT_ONCE = 1 << 19
-"""Places that are looked at at a time."""
+AT_ONCE, RAYS_AT_ONCE = 1 << 19, 1 << 21
+"""Places that are looked at, and rays that are sent, between two looks at whether it is to be stopped."""
 
 
 @dataclass(frozen=True)
@@ -142,8 +142,9 @@ def bake(
     out = {name: np.zeros((size * size, width), np.float32) for name, width in own.widths.items()}
     there = np.zeros(size * size, np.bool_)
     hits = np.zeros(size * size if samples > 1 else 0, np.float32)
-    for done, (place, triangle, share) in enumerate(_portions(texels, samples)):
-        progress.step(0.05 + 0.85 * min(done * AT_ONCE / texels.triangle.size, 1.0), "baking")
+    at_once = min(AT_ONCE, RAYS_AT_ONCE // rays) if "occlusion" in wanted else AT_ONCE
+    for begin, place, triangle, share in _portions(texels, samples, at_once):
+        progress.step(0.05 + 0.85 * begin / wide, "baking")
         there[place] = True
         low, high = int(place.min()), int(place.max()) + 1
         if samples > 1:
@@ -353,16 +354,18 @@ def _tangents(body: Body, uv: Image) -> Image:
 
 
 def _portions(
-    texels: Texels, samples: int
-) -> Iterator[tuple[NDArray[np.intp], NDArray[np.int32], NDArray[np.float32]]]:
-    # texels of the image, and the places that their samples show
+    texels: Texels, samples: int, at_once: int
+) -> Iterator[tuple[int, NDArray[np.intp], NDArray[np.int32], NDArray[np.float32]]]:
+    # line of samples, texels of the image, and the places that their samples show
     height, wide = texels.triangle.shape
-    lines = max(samples, AT_ONCE // wide // samples * samples)
+    lines = max(samples, at_once // wide // samples * samples)
     for top in range(0, height, lines):
         at, triangle, share = texels.places(top, min(top + lines, height))
-        if at.size:
-            row, column = at // wide // samples, at % wide // samples
-            yield (row * (wide // samples) + column if samples > 1 else at), triangle, share
+        row, column = at // wide // samples, at % wide // samples
+        place = row * (wide // samples) + column if samples > 1 else at
+        for first in range(0, at.size, at_once):
+            some = slice(first, first + at_once)
+            yield top, place[some], triangle[some], share[some]
 
 
 def _checked(body: Body, maps: list[str], size: int, samples: int, margin: int, column: str) -> list[str]:
