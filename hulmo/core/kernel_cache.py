@@ -59,6 +59,8 @@ def write_bytecode() -> None:
 def _show(done: int, total: int, name: str) -> None:
     bar = "#" * (24 * done // total)
     live = sys.stderr.isatty()
+    if not live and done * 6 // total == (done - 1) * 6 // total:
+        return  # in a file, a few lines are enough
     text = f"compiling kernels, once: [{bar:<24}] {done}/{total} {name:<16}"
     print(
         f"\r{text}" if live else text.rstrip(), end="" if live and done < total else "\n", file=sys.stderr, flush=True

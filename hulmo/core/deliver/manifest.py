@@ -14,6 +14,7 @@ from hulmo.core.deliver.pieces import Piece
 from hulmo.core.deliver.profile import Profile
 from hulmo.core.io.dress_note import dress_of
 from hulmo.core.mesh.body import Body
+from hulmo.core.mesh.used_rows import used_rows
 from hulmo.core.progress import silent
 from hulmo.core.project import Project
 
@@ -48,7 +49,7 @@ def manifest(
                     "name": piece.name,
                     "body": piece.of,
                     **({"cell": list(piece.cell)} if piece.cell is not None else {}),
-                    "bounds": _bounds(piece.levels[0].body),
+                    "bounds": _bounds(piece.levels[0].body) if piece.kept is None else piece.kept["bounds"],
                     "neighbours": near[piece.name],
                     "grounds_changed": round(piece.changed, 6),
                     **_shares(piece, splats.get(named(piece.name, profile))),
@@ -101,6 +102,6 @@ def _neighbours(pieces: list[Piece]) -> dict[str, list[str]]:
 
 
 def _bounds(body: Body) -> list[list[float]]:
-    rows = np.unique(body.corners.live_triangles())
+    rows = used_rows(body.corners.live_triangles(), body.vertices.count)
     place = body.placed(body.vertices["position"][rows].astype(np.float64))
     return [place.min(axis=0).round(6).tolist(), place.max(axis=0).round(6).tolist()]

@@ -130,8 +130,10 @@ def patches_of(body: Body, side: float, volume: bool, progress: Progress) -> Div
 
 def _cells_of(body: Body, ways: tuple[int, ...], side: float) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
     # the cells of a grid in which middles of triangles lie, in order, and (M,) which of them each lies in
-    middle = body.placed(body.vertices["position"][body.corners.triangles].astype(np.float64).mean(axis=1))
-    cell = np.floor(middle[:, ways] / side).astype(np.int64)
+    axes, triangles = list(ways), body.corners.triangles
+    place = body.vertices["position"][:, axes].astype(np.float64)
+    middle = (place[triangles[:, 0]] + place[triangles[:, 1]] + place[triangles[:, 2]]) / 3.0
+    cell = np.floor((middle + np.array(body.origin)[axes]) / side).astype(np.int64)
     low, count = cell.min(axis=0), np.ptp(cell, axis=0) + 1
     key = np.ravel_multi_index(tuple((cell - low).T), tuple(count.tolist()))
     keys, number = np.unique(key, return_inverse=True)
