@@ -168,6 +168,8 @@ class DeliverCard(Card):
         self.compare.setEnabled(ready)
         self.list.setEnabled(ready)
         self.about.setText(self._read[self._name].about)
+        self.panel.fields["away"].setVisible(number(self.values, "levels") > 0)
+        self.panel.fields["borders"].setVisible(self.profile.cuts)
 
     def add_profile(self, path: pathlib.Path) -> None:
         """Take a profile of the user's own."""
