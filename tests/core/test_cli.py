@@ -43,6 +43,11 @@ class CliTest(unittest.TestCase):
         body = figures["bodies"][0]
         self.assertEqual((body["closed"], body["genus"], body["vertices"]), (True, 0, 10 * 22**2 + 2))
         self.assertAlmostEqual(body["volume"] / 4188.79, 1, delta=0.01)
+        self.assertIsNone(body["care"], "not asked for")
+        cared = json.loads(self.run_main("info", "@a.hulmo", "--json", "--care")[1])["bodies"][0]
+        self.assertEqual(set(cared["care"].values()), {0})
+        self.assertEqual({**cared, "care": None}, body)
+        self.assertIn("Mesh care: nothing found", self.run_main("info", "@a.hulmo", "--care")[1])
         recipe = self.folder / "r.json"
         recipe.write_text(
             json.dumps([{"do": "stroke", "body": "Icosphere", "brush": "raise", "samples": [[10, 0, 0]]}])

@@ -4,11 +4,14 @@ import itertools
 import unittest
 
 import numpy as np
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
 
 from hulmo.core.commands import Stroke
 from hulmo.core.errors import InvalidInput
 from hulmo.core.mesh.compact import compact
 from hulmo.core.mesh.corner_table import CornerTable
+from hulmo.core.mesh.graph import hanging_together
 from hulmo.core.mesh.row_ranges import row_ranges
 from hulmo.core.mesh.soundness import wrong_triangle
 from hulmo.core.mesh.vertex_table import VertexTable
@@ -28,6 +31,22 @@ def opposites_by_dictionary(triangles: np.ndarray) -> np.ndarray:
             opposite[corner], opposite[other] = other, corner
         seen[edge] = corner
     return opposite
+
+
+class GraphTest(unittest.TestCase):
+    def test_groups_are_those_of_scipy_and_numbered_alike(self) -> None:
+        rng = np.random.default_rng(5)
+        for count in (1, 2, 30, 400, 20_000):
+            for edges in (0, count // 3, count, 3 * count):
+                start, end = rng.integers(0, count, (2, edges))
+                if edges == count:  # a long chain, in any order
+                    start = rng.permutation(count)[:-1]
+                    end = start + 1 - count * (start + 1 == count)
+                groups, label = hanging_together(start, end, count)
+                graph = coo_array((np.ones(start.size), (start, end)), (count, count))
+                wanted, known = connected_components(graph, directed=False)
+                self.assertEqual(groups, wanted)
+                np.testing.assert_array_equal(label, known)
 
 
 class VertexTableTest(unittest.TestCase):
