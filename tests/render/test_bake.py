@@ -1,5 +1,6 @@
 """Baked images against the canvas, closed forms and interpolation by hand; their files by other readers."""
 
+import io
 import json
 import math
 import pathlib
@@ -85,7 +86,22 @@ class BakeTest(unittest.TestCase):
         history.do(Stroke("Body", "lay", ((1.0, 0.0, 1.0),), {"radius": 2.5, "strength": 100.0}, "Shell sand"))
         history.do(Stroke("Body", "lay", ((-2.0, 0.0, -1.0),), {"radius": 2.0, "strength": 60.0}, "Thrift turf"))
         history.do(Stroke("Body", "tint", ((0.0, 0.0, -2.0),), {"radius": 1.5, "strength": 80.0, "colour": "#ff8040"}))
-        project = history.project
+        self.beside_the_canvas(history.project)
+
+    def test_images_of_odd_sizes_are_read_as_the_canvas_reads_them(self) -> None:
+        rng = np.random.default_rng(6)
+        history = built("sheet", size=8.0, depth=8.0, edge=0.25)
+        history.do(LayUv("Body", "above", into="flat"))
+        for width, height in ((300, 225), (37, 53), (1, 9)):
+            made = io.BytesIO()
+            coarse = rng.integers(0, 256, (height // 5 + 1, width // 5 + 1, 3)).astype(np.uint8)
+            Image.fromarray(coarse).resize((width, height)).save(made, "PNG")
+            history.project.textures = {"odd": {"albedo": made.getvalue()}}
+            history.do(AddGround("odd", f"Odd {width}", tile=1.5))
+            history.do(Fill("Body", f"Odd {width}"))
+            self.beside_the_canvas(history.project)
+
+    def beside_the_canvas(self, project: Project) -> None:
         baked = bake(
             project, project.bodies[0], ["base_colour", "roughness", "normal_object"], 256, silent(), column="uv flat"
         )

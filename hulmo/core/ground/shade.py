@@ -126,7 +126,8 @@ class GroundShade:
 
 
 def _with_levels(image: Texels) -> list[Texels]:
-    # an image, and each level the mean of two by two texels of the one before
+    # an image, and each level the mean of two by two texels of the one before; where a side is odd, of the two about the
+    # middle of each new one, so that nothing moves (as OpenGL does)
     out = [image]
     while max(out[-1].shape[:2]) > 1 and len(out) < LEVELS:
         height, width = (max(1, side // 2) for side in out[-1].shape[:2])
@@ -136,20 +137,24 @@ def _with_levels(image: Texels) -> list[Texels]:
     return out
 
 
+@part_of_kernels
+def _between(i, count, whole):  # type: ignore[no-untyped-def]
+    # the two texels that lie about the middle of a larger one, and the share of the second
+    at = (i + 0.5) * whole / count - 0.5
+    low = np.int64(at)
+    return low, min(low + 1, whole - 1), at - low
+
+
 @kernel("void(uint16[:,:,::1], uint16[:,:,::1])")
 def _halve(image: Texels, half: Texels) -> None:
     for y in range(half.shape[0]):
-        top, below = min(2 * y, image.shape[0] - 1), min(2 * y + 1, image.shape[0] - 1)
+        top, below, t = _between(y, half.shape[0], image.shape[0])
         for x in range(half.shape[1]):
-            left, right = min(2 * x, image.shape[1] - 1), min(2 * x + 1, image.shape[1] - 1)
+            left, right, s = _between(x, half.shape[1], image.shape[1])
             for k in range(image.shape[2]):
-                total = (
-                    np.int64(image[top, left, k])
-                    + image[top, right, k]
-                    + image[below, left, k]
-                    + image[below, right, k]
-                )
-                half[y, x, k] = (total + 2) // 4
+                upper = image[top, left, k] * (1.0 - s) + image[top, right, k] * s
+                lower = image[below, left, k] * (1.0 - s) + image[below, right, k] * s
+                half[y, x, k] = np.uint16(upper * (1.0 - t) + lower * t + 0.5)
 
 
 @part_of_kernels
