@@ -37,8 +37,11 @@ TOO_LONG = 0.066
 WANTED = 0.012
 """Seconds that drawing what a dab changed should take: it is drawn with as many pixels as there is time for."""
 
-FEWEST, MOST = 6000, 200_000
-"""Pixels that it is drawn with: enough to see what comes of it."""
+FEWEST, MOST = 1500, 200_000
+"""Pixels that it is drawn with."""
+
+SEEN, COARSEST = 6000, 9
+"""Pixels that are enough to see what comes of a large part, and pixels of a smaller one that one stands for at the most."""
 
 DEARER = 1.5
 """What a pixel of it costs, in pixels of the whole picture."""
@@ -246,18 +249,19 @@ class Picture:
         assert self._full is not None and self._view is not None
         start = time.perf_counter()
         size, part = self._full.size, touched.part
-        if part.area <= self._pixels:
+        pixel = DEARER * self._cost / (size[0] * size[1])
+        pixels = max(self._pixels, min(SEEN, part.area / COARSEST))
+        if part.area <= pixels and part.area * pixel < WANTED / 2:
             drawn = part.area
             changed = self.renderer.part(self._full, self._view, part)
         else:
-            patch = self._patch(part, math.sqrt(self._pixels / part.area))
+            patch = self._patch(part, min(math.sqrt(pixels / part.area), 1.0))
             drawn = patch.size[0] * patch.size[1]
             changed = self.renderer.rough(self._full, self._view, touched, patch)
             self._rough = self._rough.joined(part)
         self.renderer.context.finish()
         spent = time.perf_counter() - start
         if part.area > FEWEST:
-            pixel = DEARER * self._cost / (size[0] * size[1])
             left = WANTED - max(spent - drawn * pixel, 0.0)  # what goes to triangles and the like is no pixel's
             self._pixels = min(max(0.5 * self._pixels + 0.5 * left / pixel, FEWEST), MOST)
         if self._shown is not self._full:
