@@ -7,7 +7,9 @@ import pathlib
 import subprocess
 import tempfile
 import unittest
+from types import SimpleNamespace
 
+import msgspec
 import numpy as np
 import OpenEXR
 import png
@@ -37,6 +39,7 @@ from hulmo.core.commands import (
     UnwrapUv,
 )
 from hulmo.core.errors import Cancelled, HulmoError
+from hulmo.core.ground.shade import GroundShade
 from hulmo.core.history import History
 from hulmo.core.io.map_file import exact_shares, write_map
 from hulmo.core.io.project_file import save_project
@@ -70,15 +73,15 @@ class BakeTest(unittest.TestCase):
             {"shading": "flat", "normal_strength": 2.0}, {"mapping": "uv"},
             {"mapping": "uv", "turn": -35.0, "break_up": True},
         ]  # fmt: skip
-        for manner, mode in zip(manners, ("height", "linear", "height", "linear") * 2, strict=False):
-            with self.subTest(manner=manner, mode=mode):
-                self.compare(manner, mode)
+        for manner, blend in zip(manners, ("height", "linear", "height", "linear") * 2, strict=False):
+            with self.subTest(manner=manner, blend=blend):
+                self.compare(manner, blend)
 
-    def compare(self, manner: dict[str, object], mode: str) -> None:
+    def compare(self, manner: dict[str, object], blend: str) -> None:
         history = built("sheet", size=8.0, depth=8.0, edge=0.25)
         history.do(LayUv("Body", "above"))
         history.do(LayUv("Body", "above", into="flat"))
-        history.do(SetBlend(mode, 0.4))
+        history.do(SetBlend(blend, 0.4))
         if "mapping" in manner:  # the grounds lie along a set that is turned and repeated
             history.do(ChangeUv("Body", turn=30.0, scale=(2.0, 2.0)))
         for ground in history.project.grounds:
@@ -100,6 +103,23 @@ class BakeTest(unittest.TestCase):
             history.do(AddGround("odd", f"Odd {width}", tile=1.5))
             history.do(Fill("Body", f"Odd {width}"))
             self.beside_the_canvas(history.project)
+
+    def test_places_that_are_nowhere_are_shaded_somehow(self) -> None:
+        """Normals of no length, as where a fold turns back on itself, and numbers that are none: no look beyond an image."""
+        project = built("sheet", size=4.0, depth=4.0, edge=1.0).project
+        bad = np.array([0.0, np.nan, np.inf, -np.inf, 1e30, -3e38], np.float32)
+        rng = np.random.default_rng(2)
+        ways = {name: rng.choice(bad, (400, 3)) for name in ("position", "normal", "dx", "dy")}
+        weight = rng.dirichlet(np.ones(len(project.grounds)), 400).astype(np.float32)
+        surface = SimpleNamespace(**ways, weight=weight, tint=None, along=rng.choice(bad, (400, 6)))
+        for mapping in ("position", "uv"):
+            grounds = tuple(msgspec.structs.replace(ground, mapping=mapping) for ground in project.grounds)
+            shade = GroundShade(grounds, project.textures, project.blend)
+            _, rough, normal = shade.shade(surface)
+            self.assertEqual((rough.shape, normal.shape), ((400,), (400, 3)))
+            surface.position[:], surface.normal[:], surface.dx[:], surface.dy[:] = 0.5, 0.0, 0.01, 0.01
+            surface.along[:] = 0.5
+            self.assertTrue(all(np.isfinite(values).all() for values in shade.shade(surface)))
 
     def beside_the_canvas(self, project: Project) -> None:
         baked = bake(

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.errors import FileProblem
+from hulmo.core.ground.blend import AXIS_SHIFT
 from hulmo.core.ground.ground import LEAST_DEPTH, MOST_GROUNDS, Blend, Ground
 from hulmo.core.ground.layers import GroundLayers
 from hulmo.core.ground.textures import StoredTextures
@@ -117,7 +118,7 @@ class GroundShade:
 
         def some(part: slice) -> None:
             places = [one[part] if one.size else one for one in given]
-            images = [self._texels, self._offset, self._size, self._last, self._layer]
+            images = [self._texels, self._offset, self._size, self._last, self._layer, AXIS_SHIFT]
             out = [colour[part], rough[part], bent[part]]
             _shade(*[*places, *images, *told, self._depth, *out])
 
@@ -226,7 +227,8 @@ def _about(value, mean, root):  # type: ignore[no-untyped-def]
 
 @part_of_kernels
 def _level(ax, ay, bx, by):  # type: ignore[no-untyped-def]
-    return max(0.5 * math.log2(max(max(ax * ax + ay * ay, bx * bx + by * by), 1e-12)), 0.0)
+    level = 0.5 * math.log2(max(max(ax * ax + ay * ay, bx * bx + by * by), 1e-12))
+    return min(level, 64.0) if level > 0.0 else 0.0  # of steps that are no numbers as well
 
 
 @part_of_kernels
@@ -251,17 +253,16 @@ def _face(ax, ay, az, bx, by, bz):  # type: ignore[no-untyped-def]
 
 @kernel(
     "void(float32[:,::1], float32[:,::1], float32[:,::1], float32[:,::1], float32[:,::1], float32[:,::1], "
-    "float32[:,::1], uint16[:,::1], int64[:,::1], int64[:,:,::1], int64[::1], int64[::1], float32[:,::1], "
+    "float32[:,::1], uint16[:,::1], int64[:,::1], int64[:,:,::1], int64[::1], int64[::1], float64[:,::1], "
     "float32[:,::1], float32[:,::1], float32[:,::1], float32[:,::1], float32[:,::1], float32[:,::1], float32[:,::1], "
-    "float64, float32[:,::1], float32[::1], float32[:,::1])"
+    "float32[:,::1], float64, float32[:,::1], float32[::1], float32[:,::1])"
 )
 def _shade(  # type: ignore[no-untyped-def]
-    position, normal, dx, dy, weights, tints, along, texels, offset, size, last, layer, factor, tile, tint, adjust, manner,
-    spread, mean_colour, mean_detail, depth, out, rough, bent,
+    position, normal, dx, dy, weights, tints, along, texels, offset, size, last, layer, shift, factor, tile, tint, adjust,
+    manner, spread, mean_colour, mean_detail, depth, out, rough, bent,
 ):  # fmt: skip
     # No function here takes an array: each call would count references, from all threads on the same counters.
     grounds = weights.shape[1]
-    shift = np.array([[0.37, 0.13], [0.0, 0.0], [0.71, 0.59]])
     axis_share = np.empty(3)
     which = np.empty(grounds, np.int64)
     weight, share = np.empty(grounds), np.empty(grounds)
@@ -270,8 +271,10 @@ def _shade(  # type: ignore[no-untyped-def]
     pieces = np.empty((3, 3))  # weight and place of each piece that is looked up
     for i in range(position.shape[0]):
         nx, ny, nz = np.float64(normal[i, 0]), np.float64(normal[i, 1]), np.float64(normal[i, 2])
-        length = 1.0 / math.sqrt(max(nx * nx + ny * ny + nz * nz, 1e-30))
-        nx, ny, nz = nx * length, ny * length, nz * length
+        length = math.sqrt(nx * nx + ny * ny + nz * nz)
+        if not 1e-15 < length < np.inf:  # where a fold turns back on itself, what is mixed of its two sides has no way
+            nx, ny, nz, length = 0.0, 1.0, 0.0, 1.0
+        nx, ny, nz = nx / length, ny / length, nz / length
         a, b, c = nx * nx * nx * nx, ny * ny * ny * ny, nz * nz * nz * nz
         total = a + b + c
         a, b, c = max(a / total - 0.02, 0.0), max(b / total - 0.02, 0.0), max(c / total - 0.02, 0.0)
@@ -339,6 +342,7 @@ def _shade(  # type: ignore[no-untyped-def]
                     square += w * w
                     u, v = pieces[piece, 1], pieces[piece, 2]
                     u, v = u - _floor(u), v - _floor(v)
+                    u, v = u if 0.0 <= u <= 1.0 else 0.0, v if 0.0 <= v <= 1.0 else 0.0  # whatever the place is
                     for step in range(2 if beyond > 0.0 else 1):  # the two nearest levels of detail
                         width, height, first = size[at, low + step, 0], size[at, low + step, 1], offset[at, low + step]
                         held = w * (beyond if step else np.float32(1.0) - beyond)
