@@ -7,16 +7,20 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.edit import BodyDelta, Change, ColumnDelta, Delta, Edit, LayersDelta, PatchDelta, RowsDelta, TablesDelta
-from hulmo.core.ground.evaluate import evaluate
-from hulmo.core.ground.hand import added_up, guarded
+from hulmo.core.ground.evaluate import MOSTLY, evaluate, reach_of
+from hulmo.core.ground.hand import add_up, added_up, guarded
 from hulmo.core.ground.rules import KEPT
 from hulmo.core.ground.weights import HAND, RULED, WEIGHT
 from hulmo.core.mesh.body import GUARD, Body
 from hulmo.core.mesh.differ import rows_differ
+from hulmo.core.mesh.geodesic import geodesic
 from hulmo.core.mesh.layer import shapes
 from hulmo.core.mesh.patch import PatchRecorder, lay_patch
+from hulmo.core.mesh.sides import mean_edge
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
+
+Rows = NDArray[np.int32]
 
 
 def ruled_bodies(project: Project, edit: Edit) -> set[int]:
@@ -144,3 +148,31 @@ def laid_anew(work: Body, names: tuple[str, ...], progress: Progress, anew: Cont
     same = hand is not None and hand.shape == ruled.shape
     work.vertices.set_column(WEIGHT, added_up(hand, ruled) if same and hand is not None else ruled)
     return ruled
+
+
+def laid_around(work: Body, names: tuple[str, ...], moved: Rows, near: Rows, progress: Progress) -> None:
+    """`laid_anew` of the same rules where that can come to something else.
+
+    Parameters
+    ----------
+    moved : (K,) int32
+        Vertices that are new or have moved; what their rules ask around them is asked anew as well.
+    near : (L,) int32
+        Others of which it may be known otherwise where they lie.
+    """
+    reach, beyond = reach_of(work, names, mean_edge(work))
+    asked, written = np.zeros(work.vertices.count, np.bool_), np.zeros(work.vertices.count, np.bool_)
+    asked[moved] = written[moved] = asked[near] = written[near] = True
+    if reach > 0 and moved.size:
+        away = geodesic(work.vertices["position"], work.corners, moved, reach + beyond)
+        asked |= np.isfinite(away)
+        written |= away <= reach
+    if np.count_nonzero(asked) > MOSTLY * asked.size:
+        laid_anew(work, names, progress)
+        return
+    rows = np.flatnonzero(asked).astype(np.int32)
+    ruled = evaluate(work, names, rows, progress)
+    here = written[rows]
+    rows = rows[here]
+    work.vertices[RULED][rows] = guarded(work, rows, ruled[here])
+    add_up(work, len(names), rows)

@@ -16,6 +16,7 @@ from hulmo.core.ground.ground import MOST_GROUNDS
 from hulmo.core.ground.library import PARTS, shipped
 from hulmo.core.ground.rules import KEPT, checked
 from hulmo.core.ground.weights import HAND, RULED, WEIGHT
+from hulmo.core.mesh.agreed import edges_differ
 from hulmo.core.mesh.attribute import ANY, GROUNDS
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import CornerTable
@@ -245,10 +246,8 @@ def check_edges_agree(corners: CornerTable, name: str, slots: NDArray[np.int32] 
     InvalidInput
     """
     values = corners.slots[name]
-    across = corners.opposite.reshape(-1, 3)[slots]
-    here, there = values[slots], values[across // 3, across % 3]
-    differ = (across >= 0) & (here != there).any(axis=2)
-    if differ.any():
+    rows = np.arange(*slots.indices(corners.count), dtype=np.int32) if isinstance(slots, slice) else slots
+    if edges_differ(corners.opposite, values, np.ascontiguousarray(rows, np.int32)):
         raise InvalidInput(f"{where}: {name}: the two triangles at an edge do not say the same of it")
 
 

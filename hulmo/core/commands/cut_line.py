@@ -100,6 +100,7 @@ def cut_line(
     values: Values,
     where: str,
     progress: Progress,
+    turned: bool | None = None,
 ) -> CutMesh:
     """Tables with edges along the rim of a line and its support rows; where it has not moved since it was cut, they stay.
 
@@ -111,6 +112,8 @@ def cut_line(
         Of the line as it was cut last; None where it was not, or otherwise.
     course : Trace
         Of the line on it.
+    turned : bool, optional
+        See `inward_of`.
 
     Raises
     ------
@@ -146,7 +149,7 @@ def cut_line(
     count = vertices.count
     vertices, corners, ground, there = _fine_enough(vertices, corners, ground, course)
     fresh = np.append(fresh, np.ones(vertices.count - count, np.bool_))
-    found, turned = inward_from(body, ground, there, entry, values)
+    found, turned = inward_from(body, ground, there, entry, values, turned)
     marked = corners.slots.get(CUT)
     kept = np.zeros((corners.count, 3), np.bool_) if marked is None else marked[:, :, 0] == entry.ident
     progress.step(0.3, "cutting")
@@ -188,7 +191,9 @@ def _right(
     levels: _Levels, values: Values,
 ) -> Mask:  # fmt: skip
     # (M, 3) which of the marked edges lie where a line wants them, and where it has not moved from one course to the next
-    slot, corner = np.nonzero(marked)
+    across = corners.opposite.reshape(-1, 3)
+    at = np.arange(across.size).reshape(across.shape)
+    slot, corner = np.nonzero(marked & (across < at))  # each from one side
     triangles = corners.triangles
     position = vertices["position"].astype(np.float64)
     a, b = position[triangles[slot, (corner + 1) % 3]], position[triangles[slot, (corner + 2) % 3]]
@@ -203,7 +208,10 @@ def _right(
         off = np.abs(now - (abs(level) if closed else level))
         good |= (off <= STAYS * levels.slack(level)).all(axis=0)
     out = np.zeros(marked.shape, np.bool_)
-    out[slot, corner] = good & (np.abs(now - was) <= MOVED * levels.tolerance).all(axis=0)
+    stays = good & (np.abs(now - was) <= MOVED * levels.tolerance).all(axis=0)
+    out[slot, corner] = stays
+    other = across[slot, corner]
+    out.reshape(-1)[other[stays & (other >= 0)]] = True
     return out
 
 
@@ -238,8 +246,7 @@ def _wanted_piece(
             near[asked[(at.min(axis=1) < 0) & (at.max(axis=1) > 0)]] = True
         if not near.any():
             return None
-        for _ in range(round(BESIDE)):
-            near = with_a_ring(triangles, near, vertices.count)
+        near = with_a_ring(triangles, near, vertices.count, round(BESIDE))
     else:
         away = np.abs(found.inward[triangles[asked]]).min(axis=1)
         longest = side_lengths(vertices["position"], triangles[asked]).max(axis=1)
@@ -255,6 +262,9 @@ def _wanted_piece(
         if not any((figure[one] * figure[two] < 0).any() for figure in figures.values()):
             break
         near = with_a_ring(triangles, near, vertices.count)
+    held = piece.corners.slots.get(HELD)
+    if held is not None:
+        edge |= held[:, :, 0] > 0
     piece.corners.slots.set("edge", HELD, edge[:, :, None].astype(np.float32))
     return piece
 
@@ -390,17 +400,24 @@ def flat_way(body: Body, values: Values, points: np.ndarray) -> np.ndarray | Non
     return body.up(points) if values["relief"] and values["level"] != "off" else None
 
 
-def inward_from(body: Body, ground: Ground, course: Trace, entry: SceneObject, values: Values) -> tuple[Inward, bool]:
-    """How a body lies to a line, as far as what it carries asks, and whether its inside is on the right.
+def inward_from(
+    body: Body, ground: Ground, course: Trace, entry: SceneObject, values: Values, turned: bool | None = None
+) -> tuple[Inward, bool]:
+    """How a body lies to a line, as far as what it carries asks, and whether its inside is on the right; see `inward_of`.
 
     Raises
     ------
     InvalidInput
     """
-    usual = float(side_lengths(ground.position, ground.corners.triangles[course.triangle]).mean())
+    reach = reach_around(ground, course, entry, values)
     where = f"{entry.kind} {entry.name!r}"
-    asked = [FEW_EDGES * usual, number(values, "rim"), *rows_of(values, where)]
+    return inward_of(ground, course, reach, where, flat_way(body, values, ground.position), turned)
+
+
+def reach_around(ground: Ground, course: Trace, entry: SceneObject, values: Values) -> float:
+    """Metres from the rim of a line within which what it carries asks how the ground lies to it."""
+    usual = float(side_lengths(ground.position, ground.corners.triangles[course.triangle]).mean())
+    asked = [FEW_EDGES * usual, number(values, "rim"), *rows_of(values, f"{entry.kind} {entry.name!r}")]
     if values["relief"]:
         asked.append(reach_of(values, course.closed))
-    reach = 1.05 * max(asked) + usual
-    return inward_of(ground, course, reach, where, flat_way(body, values, ground.position))
+    return 1.05 * max(asked) + usual

@@ -5,11 +5,12 @@ import numpy as np
 
 from hulmo.core.commands.cut_line import cut_line, inward_from
 from hulmo.core.commands.layers import held_share, new_layer
+from hulmo.core.commands.line_piece import line_piece
 from hulmo.core.commands.rules import ruled_deltas
 from hulmo.core.commands.settle_line import settled, worth_settling
 from hulmo.core.edit import BodyDelta, ColumnDelta, Delta, LayersDelta, SlotColumnDelta, TablesDelta
 from hulmo.core.errors import InvalidInput
-from hulmo.core.follow import columns_delta, laid_anew
+from hulmo.core.follow import columns_delta, laid_anew, laid_around
 from hulmo.core.ground.rules import Condition, Rule, checked
 from hulmo.core.ground.weights import tidied, weights_of
 from hulmo.core.lines.field import Inward
@@ -32,14 +33,17 @@ FAR_OFF, BEYOND, CLOSE = 0.25, 0.01, 2.0
 
 
 def laid_line(
-    project: Project, body: Body, old: SceneObject | None, new: SceneObject, where: str, progress: Progress
-) -> tuple[list[Delta], SceneObject]:
+    project: Project, body: Body, old: SceneObject | None, new: SceneObject, where: str, progress: Progress,
+    whole: bool = False,
+) -> tuple[list[Delta], SceneObject]:  # fmt: skip
     """Deltas after which all that a line carries lies as it says, and the line with its points where they have come to lie.
 
     Parameters
     ----------
     old : SceneObject or None
         The line as it is; None where it is new.
+    whole : bool
+        Whether the body is worked on as a whole where a piece of it would do.
 
     Raises
     ------
@@ -68,13 +72,18 @@ def laid_line(
     course = trace(base, there)
     cuts = _cuts_anew(body, old, new, line, values)
     cut_before = _cut_before(body, base, old, new, values) if cuts else None
-    work = body.view()
+    piece = line_piece(body, base, cut_before, course, new, values) if cuts and not whole else None
+    part = body
+    if piece is not None:
+        part, base, course = piece.body, piece.base, piece.course
+    work = part.view()
     work.layers = ()  # until its relief is laid, positions are those below it
     for name in ("position", "normal"):  # written in place below
-        work.vertices.set_column(name, body.vertices[name].copy())
+        work.vertices.set_column(name, part.vertices[name].copy())
     found: Inward | None = None
     if cuts:
-        cut = cut_line(body, base, cut_before, course, new, values, where, progress)
+        turned = None if piece is None else piece.turned
+        cut = cut_line(part, base, cut_before, course, new, values, where, progress, turned)
         work.vertices, work.corners, found, fresh = cut.vertices, cut.corners, cut.found, cut.fresh
         work.replaced()
         below = work.vertices["position"].copy()  # still so; the relief of the line comes on top of it
@@ -85,7 +94,7 @@ def laid_line(
     progress.step(0.6, "measuring")
     if found is None:
         course = course.on(base) if cuts else course
-        found, _ = inward_from(body, base, course, new, values)
+        found, _ = inward_from(part, base, course, new, values, None if piece is None else piece.turned)
     if (values["ground"] or values["relief"]) and not (found.inward >= 0).any():
         raise InvalidInput(
             f"{where}: {new.name!r} is narrower than the triangles it lies on, so nothing would change; let it cut edges, "
@@ -105,10 +114,10 @@ def laid_line(
     elif cuts and body.layers:
         work.vertices["position"][:] = base.position
     if cuts and values["relief"]:
-        near = found.near & (found.inward > -number(values, "shoulder") - number(values, "width"))
+        zone = found.near & (found.inward > -number(values, "shoulder") - number(values, "width"))
         if layer is not None and before is not None:
-            near = worth_settling(work, base.position, near, fresh, work.vertices[layer.column] - before)
-        work.vertices, work.corners = settled(work.vertices, work.corners, layers, base.position, near)
+            zone = worth_settling(work, base.position, zone, fresh, work.vertices[layer.column] - before)
+        work.vertices, work.corners = settled(work.vertices, work.corners, layers, base.position, zone)
         work.replaced()
     else:
         work.all_moved()
@@ -116,11 +125,21 @@ def laid_line(
         below = _below(work, next((entry for entry in layers if entry.ident == line.layer), None))
         under = Ground(below, work.vertices["normal"], work.corners, work.index.over(work.corners.vertex, below))
         line = _moved_points(line, work.vertices["position"], under, under.nearest(mapped.array))
+    if cuts:
+        tidied(work.vertices)
+    if piece is not None:
+        joined = piece.put_back(work, column, layer.column if layer is not None and values["relief"] else "")
+        if joined is None:
+            return laid_line(project, body, old, new, where, progress, True)
+        work, moved, near = joined
     if rules:
         progress.step(0.8, "laying ground rules")
-        laid_anew(work, project.ground_names, progress.part(0.8, 1.0))
+        if piece is not None and rules == body.rules:
+            laid_around(work, project.ground_names, moved, near, progress.part(0.8, 1.0))
+        else:
+            laid_anew(work, project.ground_names, progress.part(0.8, 1.0))
     if cuts:
-        tables = tidied(work.vertices), work.corners
+        tables = work.vertices, work.corners
         deltas.append(TablesDelta(body.ident, (body.vertices, body.corners), tables, work.index))
     else:
         before = body.vertices[column].copy() if column in body.vertices else None

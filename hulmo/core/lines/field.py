@@ -55,7 +55,9 @@ def inward_at(course: Trace, points: Places, turned: bool, up: Places | None = N
     return np.where(found.left != turned, found.away, -found.away)
 
 
-def inward_of(ground: Ground, course: Trace, reach: float, what: str, up: Places | None = None) -> tuple[Inward, bool]:
+def inward_of(
+    ground: Ground, course: Trace, reach: float, what: str, up: Places | None = None, turned: bool | None = None
+) -> tuple[Inward, bool]:
     """How every vertex lies to a course, and whether its inside is on the right.
 
     Parameters
@@ -64,6 +66,8 @@ def inward_of(ground: Ground, course: Trace, reach: float, what: str, up: Places
         Metres from the rim within which it is asked exactly.
     up : (1 or N, 3) float64, optional
         Distances are measured square to these.
+    turned : bool, optional
+        Whether the inside is on the right, where that is known: otherwise it is the smaller side.
 
     Raises
     ------
@@ -98,7 +102,7 @@ def inward_of(ground: Ground, course: Trace, reach: float, what: str, up: Places
         side = np.where(side < 0, -1, 1).astype(np.int8)
     else:
         side = np.where(side > 0, 1, -1).astype(np.int8)
-    turned = _more(ground, side)
+    turned = _more(ground, side) if turned is None else turned
     inside = (side < 0) if turned else (side > 0)
     inside &= corners.first_corner >= 0
     away = np.full(position.shape[0], reach)
@@ -117,11 +121,9 @@ def _at(rows: NDArray[np.int32], corners: CornerTable, count: int) -> NDArray[np
 def _within(ground: Ground, course: Trace, reach: float, up: Places | None):  # type: ignore[no-untyped-def]
     # rows no further from a course than some metres, and hanging together with it over the surface
     position, corners = ground.position, ground.corners
-    rows = _beside(position, course.places, reach)
-    rows = rows[corners.first_corner[rows] >= 0]
-    points = position[rows].astype(np.float64)
-    away = np.linalg.norm(points - course.places[course.nearest_place.of(points)], axis=1)
-    rows = rows[away < reach * 1.0001 + 1e-6]
+    rows, at = _near_places(position, course, reach)
+    used = corners.first_corner[rows] >= 0
+    rows, at = rows[used], at[used]
     held = np.zeros(position.shape[0], np.bool_)
     held[rows] = True
     seeds = corners.triangles[course.triangle].reshape(-1)
@@ -129,6 +131,7 @@ def _within(ground: Ground, course: Trace, reach: float, up: Places | None):  # 
     if extra.size:  # triangles larger than the reach
         held[extra] = True
         rows = np.flatnonzero(held)
+        at = course.nearest_place.of(position[rows].astype(np.float64))
     number = np.full(position.shape[0], -1, np.int32)
     number[rows] = np.arange(rows.size, dtype=np.int32)
     pairs = np.empty((2, _joints(corners.vertex, number, NO_PAIRS)), np.int32)
@@ -137,7 +140,24 @@ def _within(ground: Ground, course: Trace, reach: float, up: Places | None):  # 
     mine = np.isin(label, np.unique(label[number[seeds]]))
     rows = rows[mine].astype(np.int32)
     points = position[rows].astype(np.float64)
-    return rows, course.near(points, up if up is None or up.shape[0] == 1 else up[rows])
+    return rows, course.near(points, up if up is None or up.shape[0] == 1 else up[rows], at[mine])
+
+
+def rows_near(position: NDArray[np.float32], course: Trace, reach: float) -> NDArray[np.intp]:
+    """Rows no further from the places of a course than some metres, ascending."""
+    return _near_places(position, course, reach)[0]
+
+
+def _near_places(
+    position: NDArray[np.float32], course: Trace, reach: float
+) -> tuple[NDArray[np.intp], NDArray[np.int64]]:
+    # and the nearest place of each
+    rows = _beside(position, course.places, reach)
+    points = position[rows].astype(np.float64)
+    at = course.nearest_place.of(points)
+    off = points - course.places[at]
+    near = np.einsum("ki,ki->k", off, off) < (reach * 1.0001 + 1e-6) ** 2
+    return rows[near], at[near]
 
 
 def _beside(position: NDArray[np.float32], places: Places, reach: float) -> NDArray[np.intp]:

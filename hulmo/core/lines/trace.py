@@ -108,7 +108,7 @@ class Trace:
         ends = np.append(self.width, self.width[0]) if self.closed else self.width
         return np.interp(arc, self.arc, ends)
 
-    def near(self, points: Places, up: Places | None = None) -> Nearness:
+    def near(self, points: Places, up: Places | None = None, at: NDArray[np.int64] | None = None) -> Nearness:
         """How (K, 3) places lie to it.
 
         Parameters
@@ -116,13 +116,15 @@ class Trace:
         points : (K, 3) float64
         up : (1 or K, 3) float64, optional
             Unit vectors: distances are then measured square to them.
+        at : (K,) int64, optional
+            The nearest place of each, where it is known.
 
         Notes
         -----
         The side is that of the nearest piece, or at a joint of both pieces together (angle-weighted pseudo-normals,
         Baerentzen and Aanaes 2005).
         """
-        at = self.nearest_place.of(points)
+        at = self.nearest_place.of(points) if at is None else at
         away, arc, left = np.empty(points.shape[0]), np.empty(points.shape[0]), np.empty(points.shape[0], np.bool_)
         way = np.zeros((0, 3)) if up is None else np.ascontiguousarray(up, np.float64)
         _near(

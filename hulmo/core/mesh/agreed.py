@@ -1,4 +1,4 @@
-"""Both triangles at an edge made to say the same of it."""
+"""Both triangles at an edge made to say the same of it, and whether they do."""
 
 import numpy as np
 from numpy.typing import NDArray
@@ -32,3 +32,18 @@ def make_agreed(opposite: NDArray[np.int32], values: NDArray[np.float32], start:
                 values[b, j, k] = one
             else:
                 values[a, i, k] = other
+
+
+@kernel("boolean(int32[::1], float32[:,:,:], int32[::1])")
+def edges_differ(opposite: NDArray[np.int32], values: NDArray[np.float32], slots: NDArray[np.int32]) -> bool:
+    """Whether at an edge of some slots its two triangles do not say the same; see `make_agreed`."""
+    for at in range(slots.size):
+        t = slots[at]
+        for i in range(3):
+            across = np.int64(opposite[3 * t + i])
+            if across < 0:
+                continue
+            for w in range(values.shape[2]):
+                if values[t, i, w] != values[across // 3, across % 3, w]:
+                    return True
+    return False

@@ -121,16 +121,17 @@ class Body:
 
     def copy(self) -> "Body":
         """An independent body with the same tables, slot for slot; its index is built anew when it is needed."""
-        return self._alike(self.vertices.copy(), self.corners.copy())
+        return self.alike(self.vertices.copy(), self.corners.copy())
 
     def view(self) -> "Body":
         """A body of the same tables, in which other columns can be set without this one having them.
 
         What is written into a column in place is written into this one.
         """
-        return self._alike(self.vertices.view(), self.corners)
+        return self.alike(self.vertices.view(), self.corners)
 
-    def _alike(self, vertices: VertexTable, corners: CornerTable) -> "Body":
+    def alike(self, vertices: VertexTable, corners: CornerTable) -> "Body":
+        """A body of other tables, in all else like this one."""
         other = Body(self.name, vertices, corners, self.ident)
         other.origin, other.down, other.waters = self.origin, self.down, self.waters
         other.coat_owner, other.border_lock = self.coat_owner, self.border_lock

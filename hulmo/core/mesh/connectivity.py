@@ -9,6 +9,8 @@ from hulmo.core.mesh.one_ring import next_corner, previous_corner
 
 Corners = NDArray[np.int32]
 
+NO_ROWS = np.empty(0, np.bool_)
+
 
 @kernel("int64(int32[::1], int32[::1], int32[::1])")
 def _pair(vertex: Corners, head: Corners, opposite: Corners) -> int:
@@ -59,15 +61,21 @@ def _first(vertex: Corners, opposite: Corners, first: Corners) -> None:
             first[at] = corner  # a border fan starts at its border, so that one direction covers it
 
 
-@kernel("int64(int32[::1], int32[::1], int32[::1])")
-def _loose(vertex: Corners, opposite: Corners, first: Corners) -> int:
-    # corners that no walk around a vertex comes by, or that one comes by twice
+@kernel("int64(int32[::1], int32[::1], int32[::1], boolean[::1])")
+def _loose(vertex: Corners, opposite: Corners, first: Corners, rows: NDArray[np.bool_]) -> int:
+    # corners that no walk around a vertex comes by, or that one comes by twice; only at some vertices if any are named
+    every = rows.size == 0
     corners_seen = 0
+    if every:
+        corners_seen -= vertex.size
+    else:
+        for corner in range(vertex.size):
+            corners_seen -= rows[vertex[corner]]
     twice = 0
     near = np.full(first.size, -1, np.int32)
     for at in range(first.size):
         start = first[at]
-        if start < 0:
+        if start < 0 or not (every or rows[at]):
             continue
         corner = start
         while True:
@@ -84,7 +92,7 @@ def _loose(vertex: Corners, opposite: Corners, first: Corners) -> int:
             corner = next_corner(across)
             if corner == start:
                 break
-    return vertex.size - corners_seen + twice
+    return twice - corners_seen
 
 
 def build_opposites(vertex: Corners, vertex_count: int) -> tuple[Corners, Corners]:
@@ -132,15 +140,15 @@ def first_corners(vertex: Corners, opposite: Corners, vertex_count: int) -> Corn
     return first
 
 
-def check_fans(vertex: Corners, opposite: Corners, first: Corners) -> None:
-    """Walk around every vertex.
+def check_fans(vertex: Corners, opposite: Corners, first: Corners, rows: NDArray[np.bool_] = NO_ROWS) -> None:
+    """Walk around every vertex, or some of them: `rows` (N,) says which.
 
     Raises
     ------
     InvalidInput
         Two fans of triangles meet in one vertex only, or share an edge.
     """
-    loose = _loose(vertex, opposite, first)
+    loose = _loose(vertex, opposite, first, rows)
     if loose:
         raise InvalidInput(
             f"{loose} triangle corners belong to fans that touch in a single vertex or share an edge with two other "

@@ -96,7 +96,12 @@ class CornerTable:
 
     @classmethod
     def from_opposites(
-        cls, vertex: Corners, opposite: Corners, vertex_count: int, slots: SlotTable | None = None
+        cls,
+        vertex: Corners,
+        opposite: Corners,
+        vertex_count: int,
+        slots: SlotTable | None = None,
+        agreed: bool = False,
     ) -> "CornerTable":
         """Build where it is known already who lies across each edge, as after a change that keeps a manifold one.
 
@@ -106,9 +111,12 @@ class CornerTable:
             Without freed slots; the table takes them over.
         vertex_count : int
         slots : SlotTable, optional
+        agreed : bool
+            Whether it is sure that both triangles at every edge say the same of it.
         """
         table = cls(vertex, opposite, first_corners(vertex, opposite, vertex_count), slots)
-        table.agree()
+        if not agreed:
+            table.agree()
         return table
 
     @property

@@ -6,6 +6,8 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from hulmo.core.kernel import kernel
+
 Values = NDArray[np.float32]
 Slots = NDArray[np.integer]
 
@@ -244,15 +246,15 @@ class SlotTable:
             Corner of the parent across from the edge that each of its edges lies on; -1 for edges within. What has 0, 1, 2 is
             its parent.
         """
-        face, corner, edge = (self._blocks[domain].take(parent, axis=0) for domain in SIDES)
-        within = np.flatnonzero((along != (0, 1, 2)).any(axis=1))  # the others are as they were
-        if within.size:
-            corner[within] = np.einsum("kij,kjw->kiw", share[within], corner[within])
-            across = along[within][..., None]
-            edge[within] = np.where(
-                across >= 0, np.take_along_axis(edge[within], np.maximum(across, 0), axis=1), np.float32(0.0)
-            )
-        return self._like({"face": face, "corner": corner, "edge": edge})
+        slots: NDArray[np.int32] = np.ascontiguousarray(parent, np.int32)
+        corner, edge = (
+            np.empty((slots.size, 3, self._blocks[name].shape[2]), np.float32) for name in ("corner", "edge")
+        )
+        _made(
+            slots, np.ascontiguousarray(share, np.float64), np.ascontiguousarray(along, np.int32),
+            self._blocks["corner"], self._blocks["edge"], corner, edge,
+        )  # fmt: skip
+        return self._like({"face": self._blocks["face"].take(parent, axis=0), "corner": corner, "edge": edge})
 
     def rows(self, slots: Slots) -> dict[str, Values]:
         """(K, 1 or 3, width) values of every column at some slots."""
@@ -283,6 +285,30 @@ class SlotTable:
         fresh = np.zeros((*block.shape[:2], width), np.float32)
         self._blocks[domain] = np.concatenate((block[:, :, :start], fresh, block[:, :, start:]), axis=2)
         self._widths[domain] = dict(sorted((*widths.items(), (name, width)), key=lambda entry: _order(entry[0])))
+
+
+@kernel(
+    "void(int32[::1], float64[:,:,::1], int32[:,::1], float32[:,:,::1], float32[:,:,::1], float32[:,:,::1], "
+    "float32[:,:,::1])"
+)
+def _made(
+    parent: NDArray[np.int32], share: NDArray[np.float64], along: NDArray[np.int32], corner: Values, edge: Values,
+    corner_out: Values, edge_out: Values,
+) -> None:  # fmt: skip
+    for t in range(parent.size):
+        p = parent[t]
+        whole = along[t, 0] == 0 and along[t, 1] == 1 and along[t, 2] == 2
+        for i in range(3):
+            for w in range(corner.shape[2]):
+                if whole:
+                    corner_out[t, i, w] = corner[p, i, w]
+                    continue
+                total = 0.0
+                for j in range(3):
+                    total += share[t, i, j] * corner[p, j, w]
+                corner_out[t, i, w] = total
+            for w in range(edge.shape[2]):
+                edge_out[t, i, w] = edge[p, along[t, i], w] if along[t, i] >= 0 else np.float32(0.0)
 
 
 def _order(name: str) -> tuple[bool, str]:

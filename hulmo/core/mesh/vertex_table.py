@@ -3,6 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from hulmo.core.kernel import kernel
 from hulmo.core.mesh.free_list import FreeList
 
 Rows = NDArray[np.int32]
@@ -119,9 +120,10 @@ class VertexTable:
         share : (K,) float
             0 gives the first, 1 the second.
         """
-        part = np.asarray(share, np.float32)[:, None]
+        part = np.ascontiguousarray(share, np.float32)
+        at, one, other = (np.ascontiguousarray(each, np.int32) for each in (rows, first, second))
         for column in self._columns.values():
-            column[rows] = column[first] * (1 - part) + column[second] * part
+            column[at] = _between(column, one, other, part, np.empty((at.size, column.shape[1]), np.float32))
 
     def view(self) -> "VertexTable":
         """A table of the same columns that other columns can be set in without this one having them."""
@@ -150,3 +152,12 @@ class VertexTable:
             grown[: self._count] = column[: self._count]
             self._columns[name] = grown
         self._capacity = capacity
+
+
+@kernel("float32[:,::1](float32[:,::1], int32[::1], int32[::1], float32[::1], float32[:,::1])")
+def _between(column: Column, first: Rows, second: Rows, share: NDArray[np.float32], out: Column) -> Column:
+    for i in range(first.size):
+        for k in range(column.shape[1]):
+            before = column[first[i], k] * (np.float32(1.0) - share[i])
+            out[i, k] = before + column[second[i], k] * share[i]
+    return out

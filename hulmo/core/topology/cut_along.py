@@ -332,7 +332,7 @@ def _split(work: _Work, edges: Mask, share: Figures | None, inward: Inward) -> N
         found = inward(work.vertices["position"][before:].astype(np.float64))
         # further off than any edge is long, both ends lie on one side, whatever the nearest piece of the rim says
         along = work.vertices[FIGURE][before:, 0].astype(np.float64)
-        near = work.corners.triangles[(work.corners.triangles >= before).any(axis=1)]
+        near = work.corners.triangles[any_of(np.arange(work.vertices.count) >= before, work.corners.triangles)]
         sure = np.abs(along) > edges_at(work.vertices["position"], near)[1][before:]
         work.inward = np.append(work.inward, np.where(sure, np.copysign(found, along), found))
         work.on = np.append(work.on, np.zeros(fresh, np.bool_))

@@ -109,7 +109,9 @@ def put_back(
     if table.count < used.size:
         whole = number[whole]
     joined = CornerTable.from_opposites(whole.reshape(-1), across, table.count, slots)
-    check_fans(joined.vertex, joined.opposite, joined.first_corner)
+    changed = np.zeros(table.count, np.bool_)  # only there it can be no manifold
+    changed[mine[come]] = True
+    check_fans(joined.vertex, joined.opposite, joined.first_corner, changed)
     return table, joined, mine.astype(np.int32)
 
 
@@ -168,11 +170,21 @@ def _edge_keys(triangles: NDArray[np.int32], corner: NDArray[np.integer], back: 
     return np.asarray((tail << 32) | tip)
 
 
-def with_a_ring(triangles: NDArray[np.int32], faces: Mask, count: int) -> Mask:
-    """(M,) some triangles, and all that share a vertex with them."""
+def with_a_ring(triangles: NDArray[np.int32], faces: Mask, count: int, rings: int = 1) -> Mask:
+    """(M,) some triangles, and all that share a vertex with them; and so on for more rings."""
     near = np.zeros(count, np.bool_)
-    near[triangles[faces]] = True
-    return any_of(near, triangles)
+    for _ in range(rings):
+        _at_corners(triangles, faces, near)
+        faces = any_of(near, triangles)
+    return faces
+
+
+@kernel("void(int32[:,::1], boolean[::1], boolean[::1])")
+def _at_corners(triangles: NDArray[np.int32], faces: Mask, near: Mask) -> None:
+    for t in range(triangles.shape[0]):
+        if faces[t]:
+            for k in range(3):
+                near[triangles[t, k]] = True
 
 
 def usual_edge(piece: Piece) -> float:

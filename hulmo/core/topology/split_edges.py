@@ -54,7 +54,7 @@ def split_edges(
     slots = corners.slots.made(parent, shares, along)
     across = np.empty(made.size, np.int32)
     _join(corners.opposite, triangles, middle, made, parent, along, np.empty((triangles.size, 2), np.int32), across)
-    return table, CornerTable.from_opposites(made.reshape(-1), across, table.count, slots), parent
+    return table, CornerTable.from_opposites(made.reshape(-1), across, table.count, slots, True), parent
 
 
 @part_of_kernels

@@ -53,7 +53,7 @@ def turn_edges(corners: CornerTable, edges: Mask, count: int) -> tuple[CornerTab
         slots[name][u] = np.stack((old[t, k1], none, old[u, i2]), axis=1)
     across = opposite.copy()
     _turn(across, turned, opposite[turned].astype(np.int64))
-    return CornerTable.from_opposites(made.reshape(-1), across, count, slots), np.stack((t, u), axis=1)
+    return CornerTable.from_opposites(made.reshape(-1), across, count, slots, True), np.stack((t, u), axis=1)
 
 
 @part_of_kernels
