@@ -3,6 +3,7 @@
 import math
 import random
 import unittest
+import unittest.mock
 
 import numpy as np
 import triangle
@@ -25,18 +26,23 @@ from hulmo.core.commands import (
     Reduce,
     RemoveBody,
     RemoveObject,
+    SetRules,
     Subdivide,
 )
 from hulmo.core.errors import HulmoError, InvalidInput
+from hulmo.core.follow import laid_anew
+from hulmo.core.ground.rules import Condition, Rule
 from hulmo.core.history import History
 from hulmo.core.lines.curve import smooth_curve
 from hulmo.core.lines.ground import Ground
 from hulmo.core.lines.measure import enclosed, measured
 from hulmo.core.lines.nearest_place import NearestPlace
 from hulmo.core.lines.trace import trace
+from hulmo.core.mesh.areas import triangle_areas
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.thin import shapes_of
 from hulmo.core.objects.line import CUT, LINE, column_of, line_of
+from hulmo.core.progress import silent
 from hulmo.core.sound import check_project
 from tests.bodies import project_with, stroke
 
@@ -281,6 +287,46 @@ class LineTest(unittest.TestCase):
         self.assertLess(abs(body.corners.live_count - first), 0.2 * first)
         self.assertLess(abs(cut_ends(body, entry.ident)[0].size - edges), 0.3 * edges)
         self.assertLess((angles(body) < 10).sum(), 10)
+
+    def test_what_is_laid_on_a_piece_is_what_is_laid_on_the_whole(self) -> None:
+        history = project_with("sheet", size=40.0, depth=40.0, edge=0.5)
+        history.do(LayRelief("Body", "noise", {"height": 0.5, "size": 5.0}))
+        history.do(stroke("raise", (-9.0, 0, 9.0), (-6.0, 0, 9.0), radius=2.0, grow="both", edge=0.8))
+        bend = Condition("bend", {"scale": 1.0}, low=-60.0, high=-2.0)
+        track = {"cut": True, "relief": True, "level": "along", "width": 1.2, "rows": "0.2", "ground": "Shell sand"}
+        pond = {"cut": True, "relief": True, "level": "flat", "rise": -0.4, "shoulder": 0.8, "ground": "Shell sand"}
+        history.do(AddLine("track", "Body", way((-6, -6), (-2, -5), (2, -7), (6, -6)), "Path", track))
+        history.do(AddLine("outline", "Body", ring(2.5, 9, -6.0, 7.0), "Pond", pond))
+        history.do(SetRules("Body", (Rule("Thrift turf", (bend,)), *history.project.bodies[0].rules)))
+        for name in ("Path", "Pond"):
+            entry = next(entry for entry in history.project.objects if entry.name == name)
+            places = [LinePoint(place.at, place.corner, place.width) for place in line_of(entry).points]
+            places[1] = LinePoint((places[1].at[0] + 0.5, places[1].at[1], places[1].at[2] - 0.4))
+            command = ChangeLine(name, tuple(places))
+            with unittest.mock.patch("hulmo.core.commands.lay_line.line_piece", return_value=None):
+                history.do(command)
+            whole = history.project.bodies[0].copy()
+            history.undo()
+            history.do(command)
+            check_project(history.project)
+            body = history.project.bodies[0]
+            self.assertFalse(np.array_equal(body.corners.triangles, whole.corners.triangles))  # the piece was used
+            one, other = (entry.vertices["position"][entry.corners.first_corner >= 0] for entry in (body, whole))
+            away, _ = cKDTree(other).query(one)
+            self.assertGreater((away < 1e-5).mean(), 0.98)
+            self.assertLess(away.max(), 0.4)
+            number = column_of(entry)
+            inside, borders = [], []
+            for each in (body, whole):
+                triangles = each.corners.live_triangles()
+                triangles = triangles[(each.vertices[number][triangles] > -1e-6).all(axis=(1, 2))]
+                inside.append(float(triangle_areas(each.vertices["position"][triangles]).sum()))
+                borders.append(each.corners.border_corners().size)
+            self.assertAlmostEqual(inside[0] / inside[1], 1.0, delta=0.01)
+            self.assertEqual(*borders)
+            laid = body.copy()
+            laid_anew(laid, history.project.ground_names, silent())  # rules say there what they say of all of it
+            np.testing.assert_array_equal(laid.vertices["ruled"], body.vertices["ruled"])
 
     def test_faces_inside_with_one_ground(self) -> None:
         from hulmo.core.io.delivery import deliver

@@ -308,14 +308,19 @@ def _to_divide(work: _Work, inward: Inward, tolerance: float, longest: float) ->
     return whole
 
 
+def _both_on(work: _Work) -> Mask:
+    # (M, 3) edges both of whose ends lie on the rim
+    on = work.on[work.corners.triangles]
+    return np.stack((on[:, 1] & on[:, 2], on[:, 2] & on[:, 0], on[:, 0] & on[:, 1]), axis=1)
+
+
 def _chords(work: _Work, inward: Inward, tolerance: float) -> Mask:
     # (M, 3) edges from one vertex of the rim to the next that cut its bend short
     triangles = work.corners.triangles
     position = work.vertices["position"].astype(np.float64)
-    tail, tip = triangles[:, NEXT], triangles[:, LAST]
-    out = np.asarray(work.on[tail] & work.on[tip] & ~_held(work.corners))
+    out = np.asarray(_both_on(work) & ~_held(work.corners))
     if out.any():
-        a, b = position[tail[out]], position[tip[out]]
+        a, b = position[triangles[:, NEXT][out]], position[triangles[:, LAST][out]]
         off, size = np.abs(inward((a + b) / 2)), np.linalg.norm(b - a, axis=1)
         out[out] = (off > tolerance) & (off < BENT * size)
     return out
@@ -375,9 +380,10 @@ def _snap(work: _Work, inward: Inward) -> None:
     row, other, part = row[first], other[first], part[first]
     if not row.size:
         return
-    table = work.vertices.copy()
-    table.blend(row.astype(np.int32), row.astype(np.int32), other.astype(np.int32), part)
-    bad = _changed(position, table["position"], triangles, row, shortest)
+    along = np.asarray(part, np.float32)[:, None]
+    after = position.copy()
+    after[row] = position[row] * (1 - along) + position[other] * along
+    bad = _changed(position, after, triangles, row, shortest)
     good = ~bad[row]
     row, other, part = row[good], other[good], part[good]
     table = work.vertices.copy()
@@ -409,10 +415,9 @@ def _mark(work: _Work, inward: Inward, tolerance: float, column: str, number: fl
     # edges whose ends lie on the rim, and whose middle does
     triangles = work.corners.triangles
     position = work.vertices["position"].astype(np.float64)
-    tail, tip = triangles[:, NEXT], triangles[:, LAST]
-    both = work.on[tail] & work.on[tip]
-    middle = (position[tail] + position[tip])[both] / 2
-    size = np.linalg.norm((position[tail] - position[tip])[both], axis=1)
+    both = _both_on(work)
+    a, b = position[triangles[:, NEXT][both]], position[triangles[:, LAST][both]]
+    middle, size = (a + b) / 2, np.linalg.norm(a - b, axis=1)
     along = np.zeros(both.shape, np.bool_)
     along[both] = np.abs(inward(middle)) <= np.maximum(1.5 * tolerance, 0.02 * size)
     slots = work.corners.slots

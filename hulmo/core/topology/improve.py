@@ -81,8 +81,4 @@ def _changed(corners: CornerTable, found: Changes) -> CornerTable:
         which = np.zeros(3 * corners.count, np.bool_)
         which[found.turns] = which[corners.opposite[found.turns]] = True
         corners, _ = turn_edges(corners, which.reshape(-1, 3), corners.first_corner.size)
-    if not found.joins.size:
-        return corners
-    table, keep = joined(corners, found.joins)
-    triangles = table.triangles
-    return CornerTable.from_triangles(triangles[keep], corners.first_corner.size, table.slots.taken(keep))
+    return joined(corners, found.joins) if found.joins.size else corners

@@ -4,6 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
+from hulmo.core.mesh.connectivity import check_fans
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.topology.fan import fan_at
 
@@ -11,8 +12,8 @@ Mask = NDArray[np.bool_]
 Values = NDArray[np.float32]
 
 
-def joined(corners: CornerTable, joins: NDArray[np.int64]) -> tuple[CornerTable, Mask]:
-    """Triangles after vertices have been joined, and which of them are still triangles.
+def joined(corners: CornerTable, joins: NDArray[np.int64]) -> CornerTable:
+    """Triangles after vertices have been joined: those that lie at both go.
 
     Parameters
     ----------
@@ -22,10 +23,10 @@ def joined(corners: CornerTable, joins: NDArray[np.int64]) -> tuple[CornerTable,
         Vertices that go, and those that they are joined with; on a border, the next ones of it. No triangle lies at two of
         those that go.
 
-    Returns
-    -------
-    tuple
-        A table whose opposite corners are those of before, and (M,) bool.
+    Raises
+    ------
+    InvalidInput
+        The surface would be no manifold any more.
     """
     made = corners.copy()
     keep = np.ones(corners.count, np.bool_)
@@ -33,19 +34,38 @@ def joined(corners: CornerTable, joins: NDArray[np.int64]) -> tuple[CornerTable,
     ends = np.cumsum([made.slots.width(name) for name in made.slots.names("edge")], dtype=np.int64)
     room = np.empty(int(np.bincount(corners.vertex, minlength=1).max(initial=1)) + 1, np.int64)
     _join(
-        corners.vertex, corners.opposite, corners.first_corner, np.ascontiguousarray(joins), made.vertex, corner, edge,
-        ends, keep, room,
+        corners.vertex, corners.opposite, corners.first_corner, np.ascontiguousarray(joins), made.vertex, made.opposite,
+        corner, edge, ends, keep, room,
     )  # fmt: skip
-    return made, keep
+    across, slot = made.opposite, np.where(keep, np.cumsum(keep, dtype=np.int32) - 1, np.int32(-1))
+    opposite = np.empty(3 * int(keep.sum()), np.int32)
+    _closed(across, slot, opposite)
+    table = CornerTable.from_opposites(
+        made.triangles[keep].reshape(-1), opposite, corners.first_corner.size, made.slots.taken(keep)
+    )
+    check_fans(table.vertex, table.opposite, table.first_corner)
+    return table
+
+
+@kernel("void(int32[::1], int32[::1], int32[::1])")
+def _closed(across: NDArray[np.int32], slot: NDArray[np.int32], out: NDArray[np.int32]) -> None:
+    # opposite corners, in `across` as they were, of the triangles that have a new slot
+    for t in range(slot.size):
+        for k in range(3):
+            if slot[t] < 0:
+                continue
+            other = across[3 * t + k]
+            out[3 * slot[t] + k] = -1 if other < 0 else 3 * slot[other // 3] + other % 3
 
 
 @kernel(
-    "void(int32[::1], int32[::1], int32[::1], int64[:,::1], int32[::1], float32[:,:,::1], float32[:,:,::1], int64[::1], "
-    "boolean[::1], int64[::1])"
+    "void(int32[::1], int32[::1], int32[::1], int64[:,::1], int32[::1], int32[::1], float32[:,:,::1], float32[:,:,::1], "
+    "int64[::1], boolean[::1], int64[::1])"
 )
 def _join(
     vertex: NDArray[np.int32], opposite: NDArray[np.int32], first: NDArray[np.int32], joins: NDArray[np.int64],
-    made: NDArray[np.int32], corner: Values, edge: Values, ends: NDArray[np.int64], keep: Mask, room: NDArray[np.int64],
+    made: NDArray[np.int32], across: NDArray[np.int32], corner: Values, edge: Values, ends: NDArray[np.int64], keep: Mask,
+    room: NDArray[np.int64],
 ) -> None:  # fmt: skip
     for j in range(joins.shape[0]):
         gone, stays = joins[j, 0], joins[j, 1]
@@ -60,7 +80,11 @@ def _join(
                     source = 3 * slot + k
                 # two edges of a triangle that goes become one, and say what says more
                 keep[slot] = False
-                one, two = opposite[3 * slot + mine], opposite[3 * slot + k]
+                one, two = across[3 * slot + mine], across[3 * slot + k]
+                if one >= 0:
+                    across[one] = two
+                if two >= 0:
+                    across[two] = one
                 start = np.int64(0)
                 for column in range(ends.size):
                     here, there = np.float32(0.0), np.float32(0.0)

@@ -81,8 +81,7 @@ def thin_lines(
         pairs = pairs[:count]
         going[pairs[:, 0]] = False
         near[pairs[:, 1]] = True
-        made, keep = joined(table, pairs)
-        table = CornerTable.from_triangles(made.triangles[keep], vertices.count, made.slots.taken(keep))
+        table = joined(table, pairs)
     table = improved(vertices, table, any_of(near, table.triangles), FAIR)
     table.slots.drop(LINE)
     return vertices, table
