@@ -111,6 +111,33 @@ def written_into_kernels(function: F) -> F:
     return cast(F, _Part(function, inline=True))
 
 
+class _Written(_Part):
+    """A part of kernels written as instructions of the compiler under Numba."""
+
+    @functools.cached_property
+    def _made(self) -> Any:
+        load_numba()
+        from numba.extending import intrinsic
+
+        return intrinsic(self._function)
+
+    @property
+    def _numba_type_(self) -> Any:
+        load_numba()
+        from numba.core.registry import cpu_target
+
+        made = self._made
+        cpu_target.typing_context.refresh()  # it has just come to be known
+        cpu_target.target_context.refresh()
+        return cpu_target.typing_context.resolve_value_type(made)
+
+
+def part_in_instructions(function: F) -> F:
+    """Declare a part of kernels by what Numba's `intrinsic` asks for: of the types of what it is called with, a signature and
+    what writes its instructions. For vectors of numbers, which the compiler does not find by itself."""
+    return cast(F, _Written(function, inline=False))
+
+
 def in_python(function: F) -> F:
     """A function that kernels call, for a few calls that are not worth machine code."""
     return cast(F, cast(_Part, function)._function)

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from hulmo.core.errors import FileProblem
 from hulmo.core.ground.blend import AXIS_SHIFT
+from hulmo.core.ground.four_texels import CHANNELS, add_four_texels
 from hulmo.core.ground.ground import LEAST_DEPTH, MOST_GROUNDS, Blend, Ground
 from hulmo.core.ground.layers import GroundLayers
 from hulmo.core.ground.textures import StoredTextures
@@ -91,7 +92,7 @@ class GroundShade:
             mine = known[number, layer] = len(known)
             for level, part in enumerate(_with_levels(np.concatenate((colour, detail), axis=2))):
                 self._offset[mine, level], self._size[mine, level], self._last[mine] = begin, part.shape[1::-1], level
-                parts.append(part.reshape(-1, 8))
+                parts.append(part.reshape(-1, CHANNELS))
                 begin += parts[-1].shape[0]
         if layers.problems:
             raise FileProblem("; ".join(layers.problems))
@@ -216,11 +217,6 @@ def _pieces(u, v):  # type: ignore[no-untyped-def]
 
 
 @part_of_kernels
-def _sum(p, q, r, o, a, b, c, d):  # type: ignore[no-untyped-def]
-    return np.float32(p) * a + np.float32(q) * b + np.float32(r) * c + np.float32(o) * d
-
-
-@part_of_kernels
 def _about(value, mean, root):  # type: ignore[no-untyped-def]
     return min(max(mean + (value - mean) * root, np.float32(0.0)), np.float32(1.0))
 
@@ -261,13 +257,15 @@ def _shade(  # type: ignore[no-untyped-def]
     position, normal, dx, dy, weights, tints, along, texels, offset, size, last, layer, shift, factor, tile, tint, adjust,
     manner, spread, mean_colour, mean_detail, depth, out, rough, bent,
 ):  # fmt: skip
-    # No function here takes an array: each call would count references, from all threads on the same counters.
+    # No function here but that in instructions takes an array: each call would count references, from all threads on the
+    # same counters.
     grounds = weights.shape[1]
     axis_share = np.empty(3)
     which = np.empty(grounds, np.int64)
     weight, share = np.empty(grounds), np.empty(grounds)
     albedo = np.empty((grounds, 3))
     detail = np.empty((3 * grounds, 3))  # of each ground along each axis: two of the normal, and roughness
+    seen = np.empty(CHANNELS, np.float32)  # of what is looked up: colour and height, normal and roughness
     pieces = np.empty((3, 3))  # weight and place of each piece that is looked up
     for i in range(position.shape[0]):
         nx, ny, nz = np.float64(normal[i, 0]), np.float64(normal[i, 1]), np.float64(normal[i, 2])
@@ -334,20 +332,21 @@ def _shade(  # type: ignore[no-untyped-def]
                 low = min(np.int64(level), end)
                 beyond = np.float32(level - low) if low < end else np.float32(0.0)
                 square = np.float32(0.0)
-                tr = tg = tb = ta = tu = tv = to = np.float32(0.0)
+                for channel in range(CHANNELS):
+                    seen[channel] = np.float32(0.0)
                 for piece in range(3 if broken else 1):
                     w = np.float32(pieces[piece, 0])
                     if w <= 0.0:
                         continue
                     square += w * w
                     u, v = pieces[piece, 1], pieces[piece, 2]
-                    u, v = u - _floor(u), v - _floor(v)
+                    u, v = u - np.floor(u), v - np.floor(v)
                     u, v = u if 0.0 <= u <= 1.0 else 0.0, v if 0.0 <= v <= 1.0 else 0.0  # whatever the place is
                     for step in range(2 if beyond > 0.0 else 1):  # the two nearest levels of detail
                         width, height, first = size[at, low + step, 0], size[at, low + step, 1], offset[at, low + step]
                         held = w * (beyond if step else np.float32(1.0) - beyond)
                         x, y = u * width - 0.5, v * height - 0.5
-                        left, top = _floor(x), _floor(y)
+                        left, top = np.int64(x + 1.0) - 1, np.int64(y + 1.0) - 1  # neither lies below -0.5
                         p, q = np.float32(x - left), np.float32(y - top)
                         right, below = left + 1, top + 1
                         left = left if left >= 0 else width - 1
@@ -359,15 +358,10 @@ def _shade(  # type: ignore[no-untyped-def]
                         a = held - q * held - b
                         k, m = first + top * width, first + below * width
                         k, m, n, o = k + left, k + right, m + left, m + right
-                        tr += _sum(texels[k, 0], texels[m, 0], texels[n, 0], texels[o, 0], a, b, c, d)
-                        tg += _sum(texels[k, 1], texels[m, 1], texels[n, 1], texels[o, 1], a, b, c, d)
-                        tb += _sum(texels[k, 2], texels[m, 2], texels[n, 2], texels[o, 2], a, b, c, d)
-                        ta += _sum(texels[k, 3], texels[m, 3], texels[n, 3], texels[o, 3], a, b, c, d)
-                        tu += _sum(texels[k, 4], texels[m, 4], texels[n, 4], texels[o, 4], a, b, c, d)
-                        tv += _sum(texels[k, 5], texels[m, 5], texels[n, 5], texels[o, 5], a, b, c, d)
-                        to += _sum(texels[k, 6], texels[m, 6], texels[n, 6], texels[o, 6], a, b, c, d)
+                        add_four_texels(texels, k, m, n, o, a, b, c, d, seen)
                 full = np.float32(1.0 / 65535.0)
-                tr, tg, tb, ta, tu, tv, to = tr * full, tg * full, tb * full, ta * full, tu * full, tv * full, to * full
+                tr, tg, tb, ta = seen[0] * full, seen[1] * full, seen[2] * full, seen[3] * full
+                tu, tv, to = seen[4] * full, seen[5] * full, seen[6] * full
                 if broken:  # about the mean, so that contrast is kept
                     root = np.float32(1.0 / math.sqrt(square))
                     tr, tg = _about(tr, mean_colour[g, 0], root), _about(tg, mean_colour[g, 1], root)
