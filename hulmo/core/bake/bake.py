@@ -1,6 +1,8 @@
 """Images of what lies on a body, by its texture coordinates."""
 
+from collections import deque
 from collections.abc import Iterable, Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, field
 from functools import cached_property
 
@@ -42,8 +44,11 @@ REACHED = 2
 BLOCK = 64
 """Texels across a block of places that are looked at one after the other."""
 
-AT_ONCE, RAYS_AT_ONCE = 1 << 19, 1 << 21
+AT_ONCE, RAYS_AT_ONCE = 1 << 18, 1 << 20
 """Places that are looked at, and rays that are sent, between two looks at whether it is to be stopped."""
+
+AHEAD = 2
+"""So many such portions are worked on at once."""
 
 
 @dataclass(frozen=True)
@@ -146,19 +151,28 @@ def bake(
     there = np.zeros(size * size, np.bool_)
     hits = np.zeros(size * size if samples > 1 else 0, np.float32)
     at_once = min(AT_ONCE, RAYS_AT_ONCE // rays) if "occlusion" in wanted else AT_ONCE
-    for begin, place, triangle, share in _portions(texels, samples, at_once):
-        progress.step(0.05 + 0.85 * begin / wide, "baking")
+
+    def lay(place: NDArray[np.intp], made: Future[list[tuple[str, Image]]]) -> None:
         there[place] = True
-        low, high = int(place.min()), int(place.max()) + 1
+        low, high = (int(place.min()), int(place.max()) + 1) if samples > 1 else (0, 0)
         if samples > 1:
             hits[low:high] += np.bincount(place - low)
-        for name, values in own.make(triangle, share):
-            image = out[name]
+        for name, values in made.result():
             if samples == 1:
-                _laid(place, values, image)
+                _laid(place, values, out[name])
                 continue
             for k in range(values.shape[1]):
-                image[low:high, k] += np.bincount(place - low, values[:, k])
+                out[name][low:high, k] += np.bincount(place - low, values[:, k])
+
+    waiting: deque[tuple[NDArray[np.intp], Future[list[tuple[str, Image]]]]] = deque()
+    with ThreadPoolExecutor(AHEAD) as pool:  # what is found, and what is laid, while others are made; in this order
+        for begin, place, triangle, share in _portions(texels, samples, at_once):
+            progress.step(0.05 + 0.85 * begin / wide, "baking")
+            waiting.append((place, pool.submit(lambda *at: list(own.make(*at)), triangle, share)))
+            if len(waiting) > AHEAD:
+                lay(*waiting.popleft())
+        while waiting:
+            lay(*waiting.popleft())
     progress.step(0.92, "filling margins")
     touched = texels.triangle >= 0
     twice = int((texels.counts > 1).sum())
@@ -197,7 +211,7 @@ class _Makers:
     ) -> None:
         self._project, self._body, self._surface, self._shade = project, body, surface, shade
         self._wanted, self._source = wanted, source
-        self.missed = 0
+        self._lost: list[int] = []
         self.widths: dict[str, int] = {}
         """Images by name, and how many channels each has."""
         grounds = len(project.grounds)
@@ -222,6 +236,11 @@ class _Makers:
         if "contact" in wanted:
             self._contact = Contact(source.body, tray_of(project.props, project.prop_meshes))
 
+    @property
+    def missed(self) -> int:
+        """Places that no ray found the fine body from, of those that were made."""
+        return sum(self._lost)
+
     def make(self, triangle: NDArray[np.int32], share: Image) -> Iterator[tuple[str, Image]]:
         """Names of images, and (K, channels) values at K places: slots of triangles, and shares of two corners."""
         body, wanted = self._source.body, self._wanted
@@ -229,7 +248,7 @@ class _Makers:
         slot, fine_share, height = triangle, share, np.zeros(triangle.size, np.float32)
         if self._source.surface is not None:
             slot, fine_share, height, lost = self._met(base)
-            self.missed += lost.size
+            self._lost.append(lost.size)
             if "missed" in wanted:
                 gone = np.zeros((triangle.size, 1), np.float32)
                 gone[lost] = 1.0
@@ -287,9 +306,8 @@ class _Makers:
     def finish(self, name: str, image: Image, filled: NDArray[np.bool_]) -> None:
         """Make of (N, channels) values what images hold: normals from 0 to 1, where nothing is as well."""
         if name in ("normal", "normal_object"):
-            by_pieces(lambda rows: _coded(image[rows]), len(image), AT_ONCE)
-        if name == "normal":
-            image[~filled, 2] = 1.0
+            blank = np.float32(name == "normal")
+            by_pieces(lambda rows: _coded(image[rows], filled[rows], blank), len(image), AT_ONCE)
 
 
 def _laid(place: NDArray[np.intp], values: Image, image: Image) -> None:
@@ -305,10 +323,14 @@ def _put(place: NDArray[np.intp], values: Image, image: Image) -> None:
             image[place[i], k] = values[i, k]
 
 
-@kernel("void(float32[:,::1])")
-def _coded(normal: Image) -> None:
-    # vectors as colours from 0 to 1
+@kernel("void(float32[:,::1], boolean[::1], float32)")
+def _coded(normal: Image, filled: NDArray[np.bool_], blank: np.float32) -> None:
+    # vectors as colours from 0 to 1; blue where there are none
     for i in range(normal.shape[0]):
+        if not filled[i]:
+            normal[i, 0], normal[i, 1] = np.float32(0.5), np.float32(0.5)
+            normal[i, 2] = max(blank, np.float32(0.5))
+            continue
         length = np.sqrt(normal[i, 0] ** 2 + normal[i, 1] ** 2 + normal[i, 2] ** 2)
         scale = np.float32(0.5) / max(length, np.float32(1e-6))
         for k in range(3):

@@ -3,6 +3,8 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from hulmo.core.kernel import kernel
+
 Figures = NDArray[np.float64]
 
 
@@ -38,8 +40,8 @@ def tangents(place: Figures, normal: Figures, uv: Figures, vertex: NDArray[np.in
     # corners are alike where their normals are, too; bits of them stand for them
     marks = np.ascontiguousarray(np.concatenate((key, normal.reshape(-1, 3)), axis=1)).view(np.int64)
     marks[:, 2:4] = np.ascontiguousarray(key[:, 2:] + 0.0).view(np.int64)  # 0 and -0 are one
-    _, group = np.unique(marks, axis=0, return_inverse=True)
-    group = group.reshape(-1)
+    group = np.empty(3 * count, np.int64)
+    _alike(np.argsort(vertex.reshape(-1), kind="stable"), marks, group)
     for corner in range(3):
         n = normal[:, corner]
         ahead = place[:, (corner + 1) % 3] - place[:, corner]
@@ -55,6 +57,24 @@ def tangents(place: Figures, normal: Figures, uv: Figures, vertex: NDArray[np.in
     usual = _in_plane(np.where(np.abs(normal[..., 1:2]) < 0.9, [0.0, 1.0, 0.0], [1.0, 0.0, 0.0]), normal)
     out = np.where(size > 1e-12, out / np.maximum(size, 1e-30), usual)
     return np.concatenate((out, np.repeat(sign, 3).reshape(count, 3, 1)), axis=2)
+
+
+@kernel("void(int64[::1], int64[:,::1], int64[::1])")
+def _alike(order: NDArray[np.int64], marks: NDArray[np.int64], group: NDArray[np.int64]) -> None:
+    # the first corner, in an order in which those of one vertex follow each other, of which all is the same
+    begin = 0
+    for i in range(order.size):
+        at = order[i]
+        if marks[at, 0] != marks[order[begin], 0]:
+            begin = i
+        group[at] = at
+        for j in range(begin, i):
+            other, same = order[j], True
+            for k in range(marks.shape[1]):
+                same = same and marks[other, k] == marks[at, k]
+            if same:
+                group[at] = group[other]
+                break
 
 
 def _in_plane(way: Figures, normal: Figures) -> Figures:

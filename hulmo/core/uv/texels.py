@@ -240,16 +240,16 @@ def _spread(source: Triangles, width: int, height: int, margin: int) -> None:
     # ring by ring from what has a value
     queue = np.empty(source.size, np.int32)
     end = 0
-    for at in range(source.size):
-        if source[at] >= 0:
-            row, column = at // width, at % width
-            edge = False
-            for dy in range(-1, 2):
-                for dx in range(-1, 2):
-                    y, x = row + dy, column + dx
-                    if 0 <= y < height and 0 <= x < width and source[y * width + x] < 0:
-                        edge = True
-            if edge:
+    for row in range(height):
+        above, below = max(row - 1, 0) * width, min(row + 1, height - 1) * width
+        for column in range(width):
+            at = row * width + column
+            if source[at] < 0:
+                continue
+            left, right = max(column - 1, 0), min(column + 1, width - 1)
+            least = min(source[above + left], source[above + column], source[above + right])
+            least = min(least, source[row * width + left], source[row * width + right])
+            if min(least, source[below + left], source[below + column], source[below + right]) < 0:
                 queue[end] = at
                 end += 1
     begin = 0
