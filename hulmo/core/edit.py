@@ -172,6 +172,10 @@ def _known_changed(body: Body, column: str, change: Change) -> None:
         change.rows.append((body.ident, "normal", np.arange(body.vertices.count, dtype=np.int32)))
 
 
+MOST_INDEX = 1 << 25
+"""Bytes of the index of tables up to which it is kept with them."""
+
+
 @dataclass
 class TablesDelta:
     """Both tables of a body, replaced by an operation that changes all of it.
@@ -182,7 +186,8 @@ class TablesDelta:
     Attributes
     ----------
     index : SpatialIndex or None
-        Of the later tables, where whoever made them has one; the body takes it over when they are first put.
+        Of the tables that are put next, where there is one: the body takes it over. While it is not large, that of the
+        tables that are taken out is kept, for the way back.
     """
 
     body: int
@@ -193,18 +198,22 @@ class TablesDelta:
     @property
     def nbytes(self) -> int:
         """Bytes only it holds: the earlier tables; the later ones are the body's own."""
-        return sum(table.nbytes for table in self.before)
+        return sum(table.nbytes for table in self.before) + (0 if self.index is None else self.index.nbytes)
+
+    def __getstate__(self) -> dict[str, Any]:
+        return {**self.__dict__, "index": None}  # on disk it is not worth its room
 
     def put(self, project: Project, forward: bool, change: Change) -> None:
         """Swap the tables."""
         body = project.body(self.body)
         there = (body.vertices, body.corners)
+        index = body.known_index
         if forward:
             self.before, (body.vertices, body.corners) = there, self.after
         else:
             self.after, (body.vertices, body.corners) = there, self.before
-        body.replaced(self.index if forward else None)
-        self.index = None
+        body.replaced(self.index)
+        self.index = index if index is not None and index.nbytes <= MOST_INDEX else None
         change.rows = [entry for entry in change.rows if entry[0] != self.body]  # rows of the tables that are gone
         change.slots = [entry for entry in change.slots if entry[0] != self.body]
         change.bodies.add(self.body)

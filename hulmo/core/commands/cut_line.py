@@ -35,6 +35,9 @@ FEW_EDGES = 6.0
 BESIDE = 4.0
 """Longest edges beside a rim that are taken out with it to be cut."""
 
+RINGS = 2
+"""Rings of triangles beside edges that are to be cut again which are taken out with them."""
+
 MOST_RINGS = 40
 """Rings of triangles that a piece grows by at the most until no line to be cut runs over its rim."""
 
@@ -246,7 +249,7 @@ def _wanted_piece(
             near[asked[(at.min(axis=1) < 0) & (at.max(axis=1) > 0)]] = True
         if not near.any():
             return None
-        near = with_a_ring(triangles, near, vertices.count, round(BESIDE))
+        near = with_a_ring(triangles, near, vertices.count, RINGS)
     else:
         away = np.abs(found.inward[triangles[asked]]).min(axis=1)
         longest = side_lengths(vertices["position"], triangles[asked]).max(axis=1)

@@ -156,6 +156,11 @@ class Body:
         return self._index is not None
 
     @property
+    def known_index(self) -> SpatialIndex | None:
+        """The spatial index, where it is built and up to date."""
+        return None if self._index_stale else self._index
+
+    @property
     def nbytes(self) -> int:
         """Bytes of tables, index and stamp tables."""
         index = 0 if self._index is None else self._index.nbytes
