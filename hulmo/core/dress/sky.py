@@ -6,6 +6,9 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
+from hulmo.core.kernel import kernel, part_of_kernels, written_into_kernels
+from hulmo.core.workers import by_pieces
+
 Image = NDArray[np.float32]
 Values = NDArray[np.float64]
 
@@ -33,6 +36,13 @@ ROWS, COLUMNS = 96, 64
 """Of the image: elevations from straight down to straight up, and bearings from the sun to its opposite."""
 
 STEPS, SUN_STEPS = 20, 8
+
+PIECE = 512
+"""Rays of sight that one thread does at a time."""
+
+_EDGES = np.linspace(0.0, 1.0, SUN_STEPS + 1) ** 1.5
+SUN_SHARES = (_EDGES[1:] + _EDGES[:-1]) / 2, np.diff(_EDGES)
+"""Middles and lengths of the steps toward the sun, as shares of the way out of the air."""
 
 REFERENCE = (34.0, 1.0, 1.0)
 """Altitude, air and haze at which light has the strength that is typed."""
@@ -98,28 +108,17 @@ def scattered(way: Values, sun: Values, air: float, haze: float) -> Values:
     level = np.array(way, np.float64)
     level[:, 1] = np.maximum(level[:, 1], 0.0)
     level /= np.maximum(np.linalg.norm(level, axis=1, keepdims=True), 1e-12)
-    eye = np.array([0.0, GROUND + 2.0, 0.0])
-    far = _out_of_air(eye[None], level)
     # steps are short near the ground, where the air is
     edge = np.linspace(0.0, 1.0, STEPS + 1) ** 2
-    middle, step = (edge[1:] + edge[:-1]) / 2, np.diff(edge)
+    steps = (edge[1:] + edge[:-1]) / 2, np.diff(edge)
     beta_air, beta_dust = RAYLEIGH * air, np.full(3, DUST * haze)
-    depth_air, depth_dust = np.zeros(level.shape[0]), np.zeros(level.shape[0])
     out_air, out_dust = np.zeros((level.shape[0], 3)), np.zeros((level.shape[0], 3))
-    for i in range(STEPS):
-        place = eye + level * (far * middle[i])[:, None]
-        height = np.maximum(np.linalg.norm(place, axis=1) - GROUND, 0.0)
-        here_air = np.exp(-height / RAYLEIGH_HEIGHT) * far * step[i]
-        here_dust = np.exp(-height / DUST_HEIGHT) * far * step[i]
-        sun_air, sun_dust, lit = _toward(place, sun)
-        seen_air, seen_dust = ((1.0 - AGAIN) * (depth + here / 2) for depth, here in (
-            (depth_air, here_air), (depth_dust, here_dust)))  # fmt: skip
-        through = np.exp(-(seen_air + sun_air)[:, None] * beta_air - 1.1 * (seen_dust + sun_dust)[:, None] * beta_dust)
-        through *= lit[:, None]
-        out_air += through * here_air[:, None]
-        out_dust += through * here_dust[:, None]
-        depth_air += here_air
-        depth_dust += here_dust
+    toward = np.ascontiguousarray(sun, np.float64)
+
+    def some(rows: slice) -> None:
+        _scatter(level[rows], toward, *steps, *SUN_SHARES, beta_air, beta_dust, out_air[rows], out_dust[rows])
+
+    by_pieces(some, level.shape[0], PIECE)
     cosine = level @ sun
     return np.asarray(
         out_air * beta_air * rayleigh_phase(cosine)[:, None] + out_dust * beta_dust * dust_phase(cosine)[:, None]
@@ -226,26 +225,72 @@ def _toward_sun(altitude: float) -> Values:
     return np.array([math.cos(angle), math.sin(angle), 0.0])
 
 
-def _out_of_air(place: Values, way: Values) -> Values:
-    along = (place * way).sum(axis=1)
-    beyond = (place * place).sum(axis=1) - TOP * TOP
-    return np.asarray(-along + np.sqrt(np.maximum(along * along - beyond, 0.0)))
-
-
 def _toward(place: Values, sun: Values) -> tuple[Values, Values, Values]:
     # metres of air and of haze, as thick as at the ground, from places to the sun; 0 where the planet lies between
-    way = np.broadcast_to(sun, place.shape)
-    far = _out_of_air(place, way)
-    edge = np.linspace(0.0, 1.0, SUN_STEPS + 1) ** 1.5
-    middle, step = (edge[1:] + edge[:-1]) / 2, np.diff(edge)
-    air, dust = np.zeros(place.shape[0]), np.zeros(place.shape[0])
-    for i in range(SUN_STEPS):
-        height = np.maximum(np.linalg.norm(place + way * (far * middle[i])[:, None], axis=1) - GROUND, 0.0)
-        air += np.exp(-height / RAYLEIGH_HEIGHT) * far * step[i]
-        dust += np.exp(-height / DUST_HEIGHT) * far * step[i]
-    along = (place * way).sum(axis=1)
-    nearest = np.sqrt(np.maximum((place * place).sum(axis=1) - along * along, 0.0))
-    hidden = (along < 0) & (nearest < GROUND)
-    # the sun is no point: it sets over its own width
-    soft = np.clip((nearest - GROUND) / 6e4 + 1.0, 0.0, 1.0)
-    return air, dust, np.where(hidden, np.where(along < 0, soft**4, 0.0), 1.0)
+    out = np.empty((place.shape[0], 3))
+    _depths(np.ascontiguousarray(place), np.ascontiguousarray(sun, np.float64), *SUN_SHARES, out)
+    return out[:, 0], out[:, 1], out[:, 2]
+
+
+@part_of_kernels
+def _out_of_air(x, y, z, u, v, w):  # type: ignore[no-untyped-def]
+    # metres from a place, about the middle of the planet, to where air ends
+    along = x * u + y * v + z * w
+    return -along + math.sqrt(max(along * along - (x * x + y * y + z * z - TOP * TOP), 0.0))
+
+
+@written_into_kernels
+def _to_sun(x, y, z, sun, share, step):  # type: ignore[no-untyped-def]
+    u, v, w = sun[0], sun[1], sun[2]
+    far = _out_of_air(x, y, z, u, v, w)
+    air, dust = 0.0, 0.0
+    for i in range(share.size):
+        at = far * share[i]
+        px, py, pz = x + u * at, y + v * at, z + w * at
+        height = max(math.sqrt(px * px + py * py + pz * pz) - GROUND, 0.0)
+        air += math.exp(-height / RAYLEIGH_HEIGHT) * far * step[i]
+        dust += math.exp(-height / DUST_HEIGHT) * far * step[i]
+    along = x * u + y * v + z * w
+    lit = 1.0
+    if along < 0.0:
+        nearest = math.sqrt(max(x * x + y * y + z * z - along * along, 0.0))
+        if nearest < GROUND:  # the sun is no point: it sets over its own width
+            lit = min(max((nearest - GROUND) / 6e4 + 1.0, 0.0), 1.0) ** 4
+    return air, dust, lit
+
+
+@kernel("void(float64[:,::1], float64[::1], float64[::1], float64[::1], float64[:,::1])")
+def _depths(place: Values, sun: Values, share: Values, step: Values, out: Values) -> None:
+    for i in range(place.shape[0]):
+        out[i, 0], out[i, 1], out[i, 2] = _to_sun(place[i, 0], place[i, 1], place[i, 2], sun, share, step)
+
+
+@kernel(
+    "void(float64[:,::1], float64[::1], float64[::1], float64[::1], float64[::1], float64[::1], float64[::1], float64[::1], "
+    "float64[:,::1], float64[:,::1])"
+)
+def _scatter(
+    level: Values, sun: Values, share: Values, step: Values, sun_share: Values, sun_step: Values, beta_air: Values,
+    beta_dust: Values, out_air: Values, out_dust: Values,
+) -> None:  # fmt: skip
+    # light that air and haze scatter into rays of sight, before the share of it that they scatter that way
+    up = GROUND + 2.0
+    for i in range(level.shape[0]):
+        u, v, w = level[i, 0], level[i, 1], level[i, 2]
+        far = _out_of_air(0.0, up, 0.0, u, v, w)
+        depth_air, depth_dust = 0.0, 0.0
+        for j in range(share.size):
+            at = far * share[j]
+            x, y, z = u * at, up + v * at, w * at
+            height = max(math.sqrt(x * x + y * y + z * z) - GROUND, 0.0)
+            here_air = math.exp(-height / RAYLEIGH_HEIGHT) * far * step[j]
+            here_dust = math.exp(-height / DUST_HEIGHT) * far * step[j]
+            sun_air, sun_dust, lit = _to_sun(x, y, z, sun, sun_share, sun_step)
+            through_air = (1.0 - AGAIN) * (depth_air + here_air / 2.0) + sun_air
+            through_dust = (1.0 - AGAIN) * (depth_dust + here_dust / 2.0) + sun_dust
+            for k in range(3):
+                through = math.exp(-through_air * beta_air[k] - 1.1 * through_dust * beta_dust[k]) * lit
+                out_air[i, k] += through * here_air
+                out_dust[i, k] += through * here_dust
+            depth_air += here_air
+            depth_dust += here_dust
