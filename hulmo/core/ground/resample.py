@@ -4,6 +4,8 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
+from hulmo.core.kernel import kernel
+
 Figures = NDArray[np.float32]
 
 RIM = 4
@@ -32,7 +34,8 @@ def sixteen_bits(pixels: NDArray[np.uint8], figures: Figures, size: tuple[int, i
     """
     height, width = pixels.shape
     if (width, height) in ((1, 1), size):
-        exact = np.rint(figures * FULL).astype(np.uint16)[pixels]
+        exact = np.empty((height, width), np.uint16)
+        _looked_up(pixels, np.rint(figures * FULL).astype(np.uint16), exact)
         return np.asarray(np.broadcast_to(exact, (size[1], size[0])) if (width, height) == (1, 1) else exact)
     across, down = width // size[0], height // size[1]
     if not across or not down or (across * size[0], down * size[1]) != (width, height):
@@ -43,6 +46,13 @@ def sixteen_bits(pixels: NDArray[np.uint8], figures: Figures, size: tuple[int, i
         part = figures[pixels[top * down : (top + rows) * down]]
         out[top : top + rows] = _whole(part.reshape(-1, down, size[0], across).mean(axis=(1, 3)))
     return out
+
+
+@kernel("void(Array(uint8, 2, 'A', readonly=True), uint16[::1], uint16[:,::1])")
+def _looked_up(pixels: NDArray[np.uint8], known: NDArray[np.uint16], out: NDArray[np.uint16]) -> None:
+    for row in range(pixels.shape[0]):
+        for column in range(pixels.shape[1]):
+            out[row, column] = known[pixels[row, column]]
 
 
 def resized(image: Figures, size: tuple[int, int]) -> Figures:

@@ -15,6 +15,7 @@ from hulmo.core.errors import FileProblem, shown
 from hulmo.core.ground.ground import Ground
 from hulmo.core.ground.library import shipped, shipped_file
 from hulmo.core.image_file import opened_image
+from hulmo.core.kernel import kernel
 
 T = TypeVar("T")
 
@@ -123,8 +124,16 @@ def figures_of(part: str) -> NDArray[np.float32]:
 
 
 def _mean(values: NDArray[np.floating], pixels: Pixels) -> float:
-    counts = np.bincount(pixels.reshape(-1), minlength=256)
+    counts = np.zeros(256, np.int64)
+    _count(pixels, counts)
     return float(counts @ values.astype(np.float64) / pixels.size)
+
+
+@kernel("void(Array(uint8, 2, 'A', readonly=True), int64[::1])")
+def _count(pixels: Pixels, counts: NDArray[np.int64]) -> None:
+    for row in range(pixels.shape[0]):
+        for column in range(pixels.shape[1]):
+            counts[pixels[row, column]] += 1
 
 
 def has_image(ground: Ground, part: str, stored: StoredTextures) -> bool:
@@ -208,7 +217,7 @@ def decode(data: bytes, mode: str, where: str) -> Pixels:
         Not a PNG or JPEG, damaged, or with a side beyond 8192 pixels.
     """
     with opened_image(data, ("PNG", "JPEG"), where, LARGEST_SIDE) as picture:
-        return np.asarray(picture.convert(mode))
+        return np.asarray(picture if picture.mode == mode else picture.convert(mode))
 
 
 def check_images(stored: StoredTextures, where: str) -> None:
