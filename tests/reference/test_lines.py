@@ -327,6 +327,8 @@ class LineTest(unittest.TestCase):
             laid = body.copy()
             laid_anew(laid, history.project.ground_names, silent())  # rules say there what they say of all of it
             np.testing.assert_array_equal(laid.vertices["ruled"], body.vertices["ruled"])
+        history.do(AddLine("outline", "Body", ring(0.2, 9, 8.0, 8.0), "Dot", {"cut": True}))  # within a triangle or two
+        self.assertGreater(cut_ends(history.project.bodies[0], history.project.objects[-1].ident)[0].size, 8)
 
     def test_faces_inside_with_one_ground(self) -> None:
         from hulmo.core.io.delivery import deliver

@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from hulmo.core.commands.cut_line import BESIDE, THINNED, inward_from, reach_around
 from hulmo.core.commands.layers import held_share
+from hulmo.core.errors import InvalidInput
 from hulmo.core.lines.field import rows_near
 from hulmo.core.lines.ground import Ground
 from hulmo.core.lines.trace import Trace
@@ -157,11 +158,6 @@ def line_piece(
         The body below the relief of the line.
     before, course : Trace
         Of the line as it was cut last, and as it is to be, on it.
-
-    Raises
-    ------
-    InvalidInput
-        An outline encloses nothing, or everything.
     """
     if body.border_lock:  # the rim of the piece would count as border
         return None
@@ -170,7 +166,10 @@ def line_piece(
         vertices.set_column(name, values_)
     turned = None
     if course.closed:
-        found, turned = inward_from(body, base, course, entry, values)
+        try:
+            found, turned = inward_from(body, base, course, entry, values)
+        except InvalidInput:  # triangles may have to be divided first
+            return None
         inside = found.inward > 0
     near = inside.copy()
     for one in (before, course):
