@@ -217,6 +217,7 @@ def decode(data: bytes, mode: str, where: str) -> Pixels:
         Not a PNG or JPEG, damaged, or with a side beyond 8192 pixels.
     """
     with opened_image(data, ("PNG", "JPEG"), where, LARGEST_SIDE) as picture:
+        picture.load()
         return np.asarray(picture if picture.mode == mode else picture.convert(mode))
 
 
