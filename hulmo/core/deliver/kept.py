@@ -3,6 +3,7 @@
 import hashlib
 import json
 import pathlib
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import msgspec
@@ -27,12 +28,15 @@ class Kept:
     """
 
     def __init__(self, folder: pathlib.Path, project: Project, profile: Profile) -> None:
-        self._folder = folder
         self._common = _common(project, profile)
         self._told = _told(folder) if profile.files == "many" else {}
         pieces = self._told.get("pieces", [])
         known = [piece for piece in pieces if isinstance(piece, dict) and isinstance(piece.get("files"), dict)]
         self._pieces = {str(piece.get("name")): piece for piece in known}
+        files = {file for piece in known if piece.get("seal") == seal_of(piece) for file in piece["files"]}
+        with_one = ThreadPoolExecutor(1)  # files are read while bodies are divided
+        self._marks = {file: with_one.submit(file_mark, folder / file) for file in sorted(files)}
+        with_one.shutdown(wait=False)
 
     @property
     def grounds(self) -> list[Any]:
@@ -68,7 +72,7 @@ class Kept:
         if piece is None or piece.get("mark") != mark or piece.get("seal") != seal_of(piece):
             return None
         try:
-            same = all(file_mark(self._folder / file) == known for file, known in piece["files"].items())
+            same = all(self._marks[file].result() == known for file, known in piece["files"].items())
         except OSError:
             return None
         return piece if same else None
