@@ -18,7 +18,7 @@ from hulmo.core.mesh.corners_among import any_of
 from hulmo.core.mesh.distinct import distinct
 from hulmo.core.mesh.layer import REST
 from hulmo.core.mesh.vertex_table import VertexTable
-from hulmo.core.objects.line import CUT
+from hulmo.core.objects.line import CUT, column_of
 from hulmo.core.objects.scene_object import SceneObject
 from hulmo.core.setting import Values
 from hulmo.core.topology.longest_edges import HELD
@@ -34,6 +34,10 @@ NUMBER = "number in the piece"
 
 MOST_ROWS = 1 << 24
 """Rows of a piece up to which float32 can tell their numbers."""
+
+FAR = 0.999
+"""Share of the farthest that is known how far out a vertex lies, from which on it counts as out of reach: what was mixed of
+two that are is off by rounding."""
 
 SAME = 1e-5
 """By which a part of a unit normal may differ and still be the same, added up from another triangle on."""
@@ -111,7 +115,9 @@ class LinePiece:
         same = (out.vertices["position"][rows[old]] == position[old]).all(axis=1)
         same &= (np.abs(out.vertices["normal"][rows[old]] - normal[old]) <= SAME).all(axis=1)
         moved[old[same]] = False
-        near = (rows >= 0) & (made[column][:, 0] > -far)
+        near = made[column][:, 0] > -FAR * far
+        near[: self._piece.rows.size] |= _was_near(self._piece.vertices, column)
+        near &= rows >= 0
         return out, np.sort(rows[moved]), np.sort(rows[near])
 
     def _numbered(self, work: Body) -> tuple[VertexTable, CornerTable]:
@@ -147,6 +153,14 @@ class LinePiece:
         return vertices, CornerTable(number[corners.vertex], corners.opposite, first_corner, slots)
 
 
+def _was_near(vertices: VertexTable, column: str) -> NDArray[np.bool_]:
+    # (N,) what a line reached, or enclosed, as it was laid last
+    known = vertices.get(column)
+    if known is None or not known.size:
+        return np.zeros(vertices.count, np.bool_)
+    return np.asarray(known[:, 0] > FAR * known.min())
+
+
 def line_piece(
     body: Body, base: Ground, before: Trace | None, course: Trace, entry: SceneObject, values: Values
 ) -> LinePiece | None:
@@ -176,6 +190,7 @@ def line_piece(
         if one is not None:
             half = 0.0 if one.closed else float(one.width.max()) / 2
             near[rows_near(base.position, one, half + reach_around(base, one, entry, values))] = True
+    near |= _was_near(body.vertices, column_of(entry))
     vertices, corners = compact(vertices, body.corners)
     used = body.corners.first_corner >= 0
     if corners is not body.corners:  # without freed slots; order is kept
