@@ -11,6 +11,7 @@ from hulmo.core.errors import InvalidInput
 from hulmo.core.lines.field import rows_near
 from hulmo.core.lines.ground import Ground
 from hulmo.core.lines.trace import Trace
+from hulmo.core.mesh.areas import triangle_areas
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.compact import compact
 from hulmo.core.mesh.corner_table import CornerTable
@@ -26,8 +27,14 @@ from hulmo.core.topology.piece import Piece, put_back, taken_out, with_a_ring
 
 Rows = NDArray[np.int32]
 
-MOST = 0.6
+MOST = 0.5
 """Share of the triangles of a body from which on it is worked on as a whole."""
+
+LARGE = 0.3
+"""Share of the area of a body that an outline may enclose and still be worth a piece."""
+
+SAMPLE = 20_000
+"""Triangles that the area of a body is taken from."""
 
 NUMBER = "number in the piece"
 """Vertex column that holds which row of the piece a vertex was, from 1, while it is worked on."""
@@ -153,6 +160,21 @@ class LinePiece:
         return vertices, CornerTable(number[corners.vertex], corners.opposite, first_corner, slots)
 
 
+def _enclosed(course: Trace) -> float:
+    # square metres within a closed course, at the least: of a flat polygon that it is the rim of
+    at = course.places - course.places.mean(axis=0)
+    return 0.5 * float(np.linalg.norm(np.cross(at, np.roll(at, -1, axis=0)).sum(axis=0)))
+
+
+def _area(ground: Ground) -> float:
+    # about how many square metres a surface has
+    triangles = ground.corners.triangles
+    step = max(1, triangles.shape[0] // SAMPLE)
+    triangles = triangles[::step]
+    triangles = triangles[triangles[:, 0] >= 0]
+    return float(step * triangle_areas(ground.position[triangles]).sum())
+
+
 def _was_near(vertices: VertexTable, column: str) -> NDArray[np.bool_]:
     # (N,) what a line reached, or enclosed, as it was laid last
     known = vertices.get(column)
@@ -175,6 +197,8 @@ def line_piece(
     """
     if body.border_lock:  # the rim of the piece would count as border
         return None
+    if course.closed and _enclosed(course) > LARGE * _area(base):
+        return None
     vertices, inside = body.vertices.view(), np.zeros(body.vertices.count, np.bool_)
     for name, values_ in (("position", base.position), ("normal", base.normal)):
         vertices.set_column(name, values_)
@@ -186,7 +210,8 @@ def line_piece(
             return None
         inside = found.inward > 0
     near = inside.copy()
-    for one in (before, course):
+    was = body.vertices.get(column_of(entry))
+    for one in (before if was is None else None, course):  # where it was, the column knows
         if one is not None:
             half = 0.0 if one.closed else float(one.width.max()) / 2
             near[rows_near(base.position, one, half + reach_around(base, one, entry, values))] = True
