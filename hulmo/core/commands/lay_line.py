@@ -73,16 +73,15 @@ def laid_line(
     cuts = _cuts_anew(body, old, new, line, values)
     cut_before = _cut_before(body, base, old, new, values) if cuts else None
     piece = line_piece(body, base, cut_before, course, new, values) if cuts and not whole else None
-    part = body
+    part, turned = body, None
     if piece is not None:
-        part, base, course = piece.body, piece.base, piece.course
+        part, base, course, turned = piece.body, piece.base, piece.course, piece.turned
     work = part.view()
     work.layers = ()  # until its relief is laid, positions are those below it
     for name in ("position", "normal"):  # written in place below
         work.vertices.set_column(name, part.vertices[name].copy())
     found: Inward | None = None
     if cuts:
-        turned = None if piece is None else piece.turned
         cut = cut_line(part, base, cut_before, course, new, values, where, progress, turned)
         work.vertices, work.corners, found, fresh = cut.vertices, cut.corners, cut.found, cut.fresh
         work.replaced()
@@ -94,7 +93,7 @@ def laid_line(
     progress.step(0.6, "measuring")
     if found is None:
         course = course.on(base) if cuts else course
-        found, _ = inward_from(part, base, course, new, values, None if piece is None else piece.turned)
+        found, _ = inward_from(part, base, course, new, values, turned)
     if (values["ground"] or values["relief"]) and not (found.inward >= 0).any():
         raise InvalidInput(
             f"{where}: {new.name!r} is narrower than the triangles it lies on, so nothing would change; let it cut edges, "

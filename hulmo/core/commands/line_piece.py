@@ -63,8 +63,8 @@ class LinePiece:
         The piece, in all else like the whole one; the edges along its rim are held.
     base : Ground
         It below the relief of the line.
-    course, before : Trace and Trace or None
-        Of the line as it is to be and as it was, over the triangles of the piece.
+    course : Trace
+        Of the line as it is to be, over the triangles of the piece.
     turned : bool or None
         Whether the inside is on the right, where that cannot be told from the piece.
     """
@@ -72,7 +72,6 @@ class LinePiece:
     body: Body
     base: Ground
     course: Trace
-    before: Trace | None
     turned: bool | None
     _piece: Piece
     _whole: tuple[VertexTable, CornerTable]
@@ -235,4 +234,4 @@ def line_piece(
     ground = Ground(part.vertices["position"], part.vertices["normal"], part.corners, part.index)
     rows = piece.rows if corners is body.corners else np.flatnonzero(used)[piece.rows]
     seen = body.vertices["position"][rows], body.vertices["normal"][rows]
-    return LinePiece(part, ground, course.on(ground), before, turned, piece, (vertices, corners), inside, seen)
+    return LinePiece(part, ground, course.on(ground), turned, piece, (vertices, corners), inside, seen)

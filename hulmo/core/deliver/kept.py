@@ -34,15 +34,18 @@ class Kept:
         known = [piece for piece in pieces if isinstance(piece, dict) and isinstance(piece.get("files"), dict)]
         self._pieces = {str(piece.get("name")): piece for piece in known}
         files = {file for piece in known if piece.get("seal") == seal_of(piece) for file in piece["files"]}
-        with_one = ThreadPoolExecutor(1)  # files are read while bodies are divided
-        self._marks = {file: with_one.submit(file_mark, folder / file) for file in sorted(files)}
-        with_one.shutdown(wait=False)
+        self._reader = ThreadPoolExecutor(1)  # files are read while bodies are divided
+        self._marks = {file: self._reader.submit(file_mark, folder / file) for file in sorted(files)}
 
     @property
     def grounds(self) -> list[Any]:
         """Names of the grounds that its files have, in order."""
         found = self._told.get("grounds")
         return found if isinstance(found, list) else []
+
+    def leave(self) -> None:
+        """Read no more files; after that nothing is found."""
+        self._reader.shutdown(wait=False, cancel_futures=True)
 
     def mark(self, body: Body, whole: int, before: Body | None = None) -> str:
         """Changes where anything does that the files of a piece are made of.

@@ -72,7 +72,10 @@ def deliver_to(
     project = with_smaller_images(project, profile.texture)
     kept = Kept(folder, project, profile)
     had = kept if profile.files == "many" else None  # one file holds all
-    pieces = pieces_of(project, profile, progress.part(0.0, 0.7), had)
+    try:
+        pieces = pieces_of(project, profile, progress.part(0.0, 0.7), had)
+    finally:
+        kept.leave()
     if [ground.name for ground in palette_of(project, pieces)] != kept.grounds and any(piece.kept for piece in pieces):
         pieces = pieces_of(project, profile, progress.part(0.0, 0.7))  # all files have other columns now
     check_names(pieces, profile)

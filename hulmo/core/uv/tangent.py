@@ -7,6 +7,9 @@ from hulmo.core.kernel import kernel
 
 Figures = NDArray[np.float64]
 
+MIX = np.random.default_rng(7).integers(-(2**63), 2**63 - 1, 7, np.int64) | 1
+"""Odd numbers by which what is known of a corner is mixed into one; overflow is meant."""
+
 
 def tangents(place: Figures, normal: Figures, uv: Figures, vertex: NDArray[np.int32]) -> Figures:
     """(M, 3, 4) unit tangents, and 1 or -1: the way up in the image is that times normal x tangent.
@@ -41,7 +44,8 @@ def tangents(place: Figures, normal: Figures, uv: Figures, vertex: NDArray[np.in
     marks = np.ascontiguousarray(np.concatenate((key, normal.reshape(-1, 3)), axis=1)).view(np.int64)
     marks[:, 2:4] = np.ascontiguousarray(key[:, 2:] + 0.0).view(np.int64)  # 0 and -0 are one
     group = np.empty(3 * count, np.int64)
-    _alike(np.argsort(vertex.reshape(-1), kind="stable"), marks, group)
+    mixed = (marks * MIX).sum(axis=1)  # alike where all is the same, and hardly ever else
+    _alike(np.argsort(mixed, kind="stable"), mixed, marks, group)
     for corner in range(3):
         n = normal[:, corner]
         ahead = place[:, (corner + 1) % 3] - place[:, corner]
@@ -59,13 +63,15 @@ def tangents(place: Figures, normal: Figures, uv: Figures, vertex: NDArray[np.in
     return np.concatenate((out, np.repeat(sign, 3).reshape(count, 3, 1)), axis=2)
 
 
-@kernel("void(int64[::1], int64[:,::1], int64[::1])")
-def _alike(order: NDArray[np.int64], marks: NDArray[np.int64], group: NDArray[np.int64]) -> None:
-    # the first corner, in an order in which those of one vertex follow each other, of which all is the same
+@kernel("void(int64[::1], int64[::1], int64[:,::1], int64[::1])")
+def _alike(
+    order: NDArray[np.int64], mixed: NDArray[np.int64], marks: NDArray[np.int64], group: NDArray[np.int64]
+) -> None:
+    # the first corner of which all is the same, in an order in which such ones follow each other
     begin = 0
     for i in range(order.size):
         at = order[i]
-        if marks[at, 0] != marks[order[begin], 0]:
+        if mixed[at] != mixed[order[begin]]:
             begin = i
         group[at] = at
         for j in range(begin, i):
