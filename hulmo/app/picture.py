@@ -155,7 +155,7 @@ class Picture:
             self._small.release()
             self._small = Targets(self.renderer.context, self._small_size(self._full.size))
         start = time.perf_counter()
-        self.renderer.picture(self._small, camera, look, quick=True)
+        self.renderer.picture(self._small, camera, look, quick=True, coarse=True)
         self.renderer.context.finish()
         self._show(self._small)
         spent = time.perf_counter() - start
@@ -201,8 +201,13 @@ class Picture:
         self._rough, self._spent = NONE, 0.0
 
     def _made_ready(self) -> Iterator[None]:
-        # what draws rough parts of such a picture is compiled before the first of a stroke waits for it
-        assert self._view is not None and self._next is not None
+        # what draws rough parts of such a picture is made and compiled before the first of a stroke waits for it
+        for _ in self.renderer.made_ready():
+            yield
+            if self._waiting:
+                return
+        if self._view is None or self._next is None:
+            return
         middle = Part(self._next.size[0] // 2, self._next.size[1] // 2, STEP, STEP).within(self._next.size)
         nowhere = np.zeros(3)
         self.renderer.rough(self._next, self._view, Touched(middle, nowhere, nowhere), self._patch(middle, 1.0))

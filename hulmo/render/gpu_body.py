@@ -1,5 +1,6 @@
 """A body's tables on the graphics card."""
 
+from collections.abc import Iterator
 from typing import Any
 
 import moderngl
@@ -20,7 +21,9 @@ from hulmo.core.mesh.facets import flat_faces
 from hulmo.core.mesh.row_ranges import row_ranges
 from hulmo.core.mesh.sides import mean_edge, unit_normals
 from hulmo.core.mesh.uv_scale import metres_per_uv
+from hulmo.render.coarse import Coarse
 from hulmo.render.pieces import Pieces
+from hulmo.render.portions import Runs
 
 Rows = NDArray[np.int32]
 
@@ -38,6 +41,9 @@ FLAGS = (GUARD, HAND, CHOSEN)
 
 GRAIN_SAMPLE = 2000
 """Triangles that the mean edge is taken from."""
+
+MANY_TRIANGLES = 250_000
+"""Triangles from which on coarser copies are drawn where they do as well."""
 
 UV_WIDE = 2048
 """Corners in one line of the texture that holds texture coordinates."""
@@ -78,7 +84,9 @@ class GpuBody:
         self.closed = body.corners.border_corners().size == 0
         """Whether the body has no border, so that from outside only front faces are seen."""
         self._points: moderngl.VertexArray | None = None
-        self._arrays: dict[int, moderngl.VertexArray] = {}
+        self._arrays: dict[tuple[int, int], moderngl.VertexArray] = {}
+        self._coarse: Coarse | None = None
+        self._was_coarse = False
         self._moves = 0
         self._heights: tuple[object, tuple[float, float]] | None = None
         self.sent = 0
@@ -89,9 +97,10 @@ class GpuBody:
         """Normals, three floats a row."""
         return self._buffers["normal"]
 
-    def array(self, program: moderngl.Program) -> moderngl.VertexArray:
-        """The buffers bound to a program's inputs; curvature is measured when a program first asks for it."""
-        key = program.glo
+    def array(self, program: moderngl.Program, copy: int = 0) -> moderngl.VertexArray:
+        """The buffers bound to a program's inputs, with the corners of the body or of a coarser copy; curvature is measured
+        when a program first asks for it."""
+        key = program.glo, copy
         for column, name in ((CURVE, "in_curve"), (HAND, "in_hand"), (TINT, "in_tint")):
             if column not in self._buffers and isinstance(program.get(name, None), moderngl.Attribute):
                 room = self._buffers[GUARD].size  # one byte a row
@@ -116,17 +125,41 @@ class GpuBody:
                 if column in self._buffers:
                     inputs.append((self._buffers[column], kind, name))
             content = [entry for entry in inputs if isinstance(program.get(entry[2], None), moderngl.Attribute)]
-            self._arrays[key] = self._context.vertex_array(program, content, index_buffer=self._buffers[TRIANGLES])
+            corners = self._buffers[TRIANGLES]
+            if copy and self._coarse is not None:
+                corners = self._coarse.buffer(self._context, copy)
+            self._arrays[key] = self._context.vertex_array(program, content, index_buffer=corners)
         return self._arrays[key]
 
-    def render(self, program: moderngl.Program, runs: list[tuple[int, int]]) -> None:
-        """Draw runs of triangles: first place and number of each, as `Pieces.in_view` gives them."""
-        array = self.array(program)
+    def render(self, program: moderngl.Program, runs: Runs) -> None:
+        """Draw runs of triangles, of the body or of a coarser copy."""
         numbered = program.get("first_triangle", None)
-        for first, count in runs:
+        for copy, first, count in runs:
             if isinstance(numbered, moderngl.Uniform):
                 numbered.value = first
-            array.render(moderngl.TRIANGLES, vertices=3 * count, first=3 * first)
+            self.array(program, copy).render(moderngl.TRIANGLES, vertices=3 * count, first=3 * first)
+
+    def coarse(self) -> Coarse | None:
+        """Its coarser copies, made when first asked for; None where it is too small for any, or where triangles have changed
+        since and `made_ready` has not been called."""
+        if self._coarse is None and not self._was_coarse:
+            for _ in self.made_ready():
+                pass
+        return self._coarse
+
+    def made_ready(self) -> Iterator[None]:
+        """Make coarser copies where there are none, some of the work at a time. Whoever changes the body meanwhile must let
+        go of it."""
+        if self._coarse is None and self._body.corners.live_count >= MANY_TRIANGLES:
+            made = Coarse(self._body, self._pieces, self.grain)
+            yield from made.made()
+            self._coarse, self._was_coarse = made, True
+
+    def _forget_coarse(self) -> None:
+        if self._coarse is not None:
+            self._forget_arrays()
+            self._coarse.release()
+            self._coarse = None
 
     @property
     def ident(self) -> int:
@@ -213,6 +246,7 @@ class GpuBody:
         if column == "normal" and CURVE in self._buffers:
             self.update(CURVE, rows)
         if column == TRIANGLES:
+            self._forget_coarse()
             self._forget_uv()
             self._forget_figures()
             if CHOSEN in self._buffers:  # vertices may have come and gone with the triangles
@@ -243,6 +277,7 @@ class GpuBody:
     def release(self) -> None:
         """Free the buffers."""
         self._forget_arrays()
+        self._forget_coarse()
         for buffer in self._buffers.values():
             buffer.release()
         self._forget_uv()

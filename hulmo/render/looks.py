@@ -59,6 +59,8 @@ class Look:
         What can be adjusted about it.
     by_uv : bool
         Whether it needs texture coordinates.
+    by_face : bool
+        Whether it shows figures of faces.
     measure : int
         0, or which measure `measure.frag` (up to 10) or `paint.frag` shows.
     ramp : tuple of colours
@@ -81,6 +83,7 @@ class Look:
     weighted: bool = False
     plain_figures: bool = False
     by_uv: bool = False
+    by_face: bool = False
 
     @property
     def in_menu(self) -> bool:
@@ -199,7 +202,7 @@ LOOKS: dict[str, Look] = {
         ),
         Look(
             "views", "Pixels a triangle", "How many pixels triangles take from the viewpoints together, and what is never "
-            "seen.", "Ctrl+F8", "measure.frag", measure=5, ramp=TEAL_RUST[::-1],
+            "seen.", "Ctrl+F8", "measure.frag", measure=5, ramp=TEAL_RUST[::-1], by_face=True,
             settings=(
                 Number("wanted", "Wanted", "px", 1.0, 1_000_000.0, 120.0, "Pixels of a picture of 1920 by 1080 that a "
                        "triangle should take at the most.", comfort=(10, 1000), curve=2.0),

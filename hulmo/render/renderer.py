@@ -251,12 +251,20 @@ class Renderer:
             {body.ident: body.grain for body in self._stage.shown()}, self.signs,
         )  # fmt: skip
 
-    def picture(self, targets: Targets, camera: Camera, look: str, quick: bool = False) -> None:
+    def picture(self, targets: Targets, camera: Camera, look: str, quick: bool = False, coarse: bool = False) -> None:
         """Draw a whole picture into `targets.result`."""
-        for _ in self.steps(targets, self.view(camera, look), quick):
+        for _ in self.steps(targets, self.view(camera, look), quick, coarse=coarse):
             pass
 
-    def steps(self, targets: Targets, view: View, quick: bool = False, bands: int = 1) -> Iterator[None]:
+    def made_ready(self) -> Iterator[None]:
+        """Make what lets pictures be drawn with `coarse`, some of the work at a time; whoever changes a body meanwhile must
+        let go of it."""
+        for body in self._stage.shown():
+            yield from body.made_ready()
+
+    def steps(
+        self, targets: Targets, view: View, quick: bool = False, bands: int = 1, coarse: bool = False
+    ) -> Iterator[None]:
         """Draw a picture in pieces: shadow, then the scene in horizontal bands, then the result.
 
         Parameters
@@ -267,6 +275,8 @@ class Renderer:
         quick : bool
             The shadow stays as it was.
         bands : int
+        coarse : bool
+            Coarser copies of bodies do where their triangles are smaller than pixels.
         """
         stage = self._stage
         if not quick:
@@ -275,7 +285,7 @@ class Renderer:
                     self.context.finish()
                 yield
         width, height = targets.size
-        whole = Shot(stage, view, targets, Part.whole(targets.size), WHOLE, targets.size)
+        whole = Shot(stage, view, targets, Part.whole(targets.size), WHOLE, targets.size, coarse=coarse)
         if self._begin(whole) and bands > 1:
             self.context.finish()
             yield
@@ -320,7 +330,7 @@ class Renderer:
             return part
         width, height = targets.size
         window = (part.x / width, part.y / height, part.width / width, part.height / height)
-        shot = Shot(self._stage, view, patch, Part.whole(patch.size), window, targets.size, hasty=True)
+        shot = Shot(self._stage, view, patch, Part.whole(patch.size), window, targets.size, hasty=True, coarse=True)
         self._begin(shot)
         self._scene(shot)
         draw_result(shot, shot.part)

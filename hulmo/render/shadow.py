@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from hulmo.core.mesh.body import Bounds
 from hulmo.render.gpu_body import GpuBody
 from hulmo.render.gpu_props import GpuProps
+from hulmo.render.portions import Runs
 from hulmo.render.shaders import program, set_uniforms
 from hulmo.render.view import from_tables
 
@@ -61,16 +62,17 @@ class ShadowMap:
         frame = self._frames[1]
         _clear(frame)
         for body in bodies:
-            runs = [(0, body.pieces.count)]
+            runs: Runs = [(0, 0, body.pieces.count)]
             if near is not None:
-                runs = body.pieces.in_view(from_tables(matrix, body.place(anchor)), (-1.0, -1.0, 1.0, 1.0))
-            for first, count in _portions(runs):
+                seen = body.pieces.within(from_tables(matrix, body.place(anchor)), (-1.0, -1.0, 1.0, 1.0))
+                runs = body.pieces.portions(seen).runs()
+            for run in _portions(runs):
                 frame.use()
                 self._context.depth_func = "<"
                 self._context.enable_only(moderngl.DEPTH_TEST)
                 self._context.polygon_offset = 1.5, 2.0
                 set_uniforms(self._program, shadow_matrix=packed, place=body.place(anchor))
-                body.render(self._program, [(first, count)])
+                body.render(self._program, [run])
                 self._context.polygon_offset = 0.0, 0.0
                 yield
         for some in props:
@@ -102,10 +104,10 @@ def _clear(frame: moderngl.Framebuffer) -> None:
     frame.clear(depth=1.0, viewport=(0, 0, SIDE, SIDE))  # all of it, whatever part was drawn before
 
 
-def _portions(runs: list[tuple[int, int]]) -> Iterator[tuple[int, int]]:
-    for first, count in runs:
+def _portions(runs: Runs) -> Iterator[tuple[int, int, int]]:
+    for copy, first, count in runs:
         for begin in range(first, first + count, AT_ONCE):
-            yield begin, min(AT_ONCE, first + count - begin)
+            yield copy, begin, min(AT_ONCE, first + count - begin)
 
 
 def _sun_matrix(

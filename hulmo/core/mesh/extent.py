@@ -165,6 +165,14 @@ class Extent:
         _of_points(np.ascontiguousarray(points, np.float32), self.matrix, self.seen)
 
 
+def boxes_meet(low: Points, high: Points, planes: NDArray[np.float64]) -> NDArray[np.bool_]:
+    """(P,) whether each box, given by its corners, reaches to the positive side of all of some planes: (K, 4) normals and
+    distances."""
+    out = np.empty(low.shape[0], np.bool_)
+    _meet(low, high, np.ascontiguousarray(planes, np.float64), out)
+    return out
+
+
 class PieceBoxes:
     """Boxes around pieces of a mesh, that only ever grow.
 
@@ -182,9 +190,7 @@ class PieceBoxes:
 
     def meet(self, planes: NDArray[np.float64]) -> NDArray[np.bool_]:
         """(P,) whether each box reaches to the positive side of all of some planes: (K, 4) normals and distances."""
-        out = np.empty(self.low.shape[0], np.bool_)
-        _meet(self.low, self.high, np.ascontiguousarray(planes, np.float64), out)
-        return out
+        return boxes_meet(self.low, self.high, planes)
 
     def add_triangles(self, slots: Corners, vertex: Corners, position: Points, extent: Extent | None = None) -> None:
         """Hold some triangles, and add them to an extent; freed slots are passed over."""

@@ -1,6 +1,6 @@
 """One drawing of a part of a picture."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 
 import moderngl
@@ -10,6 +10,8 @@ from numpy.typing import NDArray
 from hulmo.core.mesh.extent import Extent
 from hulmo.render.gpu_body import GpuBody
 from hulmo.render.part import Part
+from hulmo.render.portions import Portions
+from hulmo.render.programs import by_uv
 from hulmo.render.stage import Stage
 from hulmo.render.targets import Targets
 from hulmo.render.view import View, from_tables
@@ -40,6 +42,8 @@ class Shot:
         Pixels that the whole view has.
     hasty : bool
         Whether it is to take less time, and may leave fine detail out.
+    coarse : bool
+        Whether coarser copies of bodies do where their triangles are smaller than pixels.
     """
 
     stage: Stage
@@ -49,6 +53,8 @@ class Shot:
     window: tuple[float, float, float, float]
     size: tuple[int, int]
     hasty: bool = False
+    coarse: bool = False
+    _portions: dict[GpuBody, Portions] = field(default_factory=dict, init=False)
 
     @cached_property
     def matrix(self) -> NDArray[np.float64]:
@@ -86,30 +92,46 @@ class Shot:
         )
         return Part.reached(extent, self.targets.size).crossed(self.part)
 
+    def portions(self, body: GpuBody) -> Portions:
+        """What the part may show of a body."""
+        if body not in self._portions:
+            matrix = from_tables(self.matrix, body.place(self.view.anchor))
+            frame = self.part.frame(self.targets.size)
+            found = None
+            if self.coarse and not self._by_triangle(body):
+                copies = body.coarse()
+                found = None if copies is None else copies.portions(matrix, frame, self.targets.size)
+            self._portions[body] = found or body.pieces.portions(body.pieces.within(matrix, frame))
+        return self._portions[body]
+
     def render(self, body: GpuBody, made: moderngl.Program) -> None:
         """Draw what the part may show of a body."""
-        matrix = from_tables(self.matrix, body.place(self.view.anchor))
-        body.render(made, body.pieces.in_view(matrix, self.part.frame(self.targets.size)))
+        body.render(made, self.portions(body).runs())
 
     def render_unhidden(self, body: GpuBody, made: moderngl.Program) -> None:
         """As `render`, into the depth of the targets: first what lies in front, and then only what that does not hide.
 
         For drawers that take their time over every triangle, and from whom depth is read back at once.
         """
-        matrix = from_tables(self.matrix, body.place(self.view.anchor))
-        pieces = body.pieces.within(matrix, self.part.frame(self.targets.size))
-        if pieces.size < FEW_PIECES:
-            body.render(made, body.pieces.runs(pieces))
+        portions = self.portions(body)
+        if portions.size < FEW_PIECES:
+            body.render(made, portions.runs())
             return
-        depth = body.pieces.depths(pieces, matrix)
+        matrix = from_tables(self.matrix, body.place(self.view.anchor))
+        depth = portions.depths(matrix)
         order = np.sort(depth)
-        margin = pieces.size // 8  # on either side of the widest gap between what is in front and what is behind
-        place = margin + int(np.diff(order[margin : pieces.size - margin]).argmax())
+        margin = portions.size // 8  # on either side of the widest gap between what is in front and what is behind
+        place = margin + int(np.diff(order[margin : portions.size - margin]).argmax())
         front = depth <= order[place]
-        body.render(made, body.pieces.runs(pieces[front]))
-        behind = pieces[~front]
-        frame = self.part.frame(self.targets.size)
-        body.render(made, body.pieces.runs(behind[~body.pieces.hidden(behind, matrix, frame, self._farthest())]))
+        body.render(made, portions.of(front).runs())
+        behind = portions.of(~front)
+        hidden = behind.hidden(depth[~front], matrix, self.part.frame(self.targets.size), self._farthest())
+        body.render(made, behind.of(~hidden).runs())
+
+    def _by_triangle(self, body: GpuBody) -> bool:
+        # whether something is known of every triangle, or drawn of it, that a coarser copy has not
+        look = self.view.look
+        return bool(look.geometry or look.by_face or body.faceted or by_uv(look, body, self.stage.project.grounds))
 
     def _farthest(self) -> NDArray[np.float64]:
         # greatest depth in fields of the part; 1 where nothing has been drawn somewhere
