@@ -16,8 +16,8 @@ EVERY = 16
 
 
 def bench_hand(say: Callable[[str], None]) -> dict[str, Any]:
-    """Milliseconds from event to picture over a stroke of 300 events in the real window, on the demo and on a body of two
-    million triangles.
+    """Milliseconds from event to picture over a stroke of 300 events in the real window, and over a drag of the view, on the
+    demo and on a body of two million triangles.
 
     Beside it stands the peer of the same run: what the whole picture takes to draw.
     """
@@ -41,7 +41,8 @@ def _bench(say: Callable[[str], None], what: str, arguments: list[str]) -> dict[
     say(
         f"hand to picture, {what}, {result['events']} events: p50 {result['delay_ms']['p50']:.0f} ms, "
         f"p95 {result['delay_ms']['p95']:.0f} ms; the whole picture takes {result['picture_ms']:.0f} ms; the last event "
-        f"waited {result['last_ms']:.0f} ms; {result['frames']} pictures"
+        f"waited {result['last_ms']:.0f} ms; {result['frames']} pictures; while the view is turned: "
+        f"p50 {result['turning_ms']['p50']:.0f} ms, p95 {result['turning_ms']['p95']:.0f} ms"
     )
     return result
 
@@ -90,36 +91,47 @@ def _measure(large: bool = False) -> dict[str, Any]:
 
     canvas.framed.connect(framed)
 
-    def send(kind: QEvent.Type, i: int) -> None:
+    def send(kind: QEvent.Type, i: int, by: Qt.MouseButton) -> None:
         share = i / EVENTS
         at = QPointF(canvas.width() * (0.25 + 0.5 * share), canvas.height() * (0.45 + 0.12 * float(np.sin(share * 12))))
-        held = Qt.MouseButton.NoButton if kind == QEvent.Type.MouseButtonRelease else Qt.MouseButton.LeftButton
-        button = Qt.MouseButton.NoButton if kind == QEvent.Type.MouseMove else Qt.MouseButton.LeftButton
+        held = Qt.MouseButton.NoButton if kind == QEvent.Type.MouseButtonRelease else by
+        button = Qt.MouseButton.NoButton if kind == QEvent.Type.MouseMove else by
         place = QPointF(canvas.mapToGlobal(at.toPoint()))
         waiting.append(time.perf_counter())
         event = QMouseEvent(kind, at, place, button, held, Qt.KeyboardModifier.NoModifier)
         QCoreApplication.postEvent(canvas, event)
 
-    begun = time.perf_counter()
-    send(QEvent.Type.MouseButtonPress, 0)
-    for i in range(1, EVENTS - 1):
-        due = begun + i * EVERY / 1000
-        pump(lambda due=due: time.perf_counter() >= due)  # type: ignore[misc]
-        send(QEvent.Type.MouseMove, i)
-    send(QEvent.Type.MouseButtonRelease, EVENTS - 1)
-    last = time.perf_counter()
-    pump(lambda: not waiting)
-    p50, p95 = (1000 * float(value) for value in np.percentile(delays, (50, 95)))
-    waited = frames[-1] - last
-    pump(lambda: canvas.resting)
+    def drag(by: Qt.MouseButton) -> tuple[dict[str, float], float, int]:
+        # delays of the events of a drag across the canvas, of the last one, and pictures that were shown
+        delays.clear()
+        frames.clear()
+        begun = time.perf_counter()
+        send(QEvent.Type.MouseButtonPress, 0, by)
+        for i in range(1, EVENTS - 1):
+            due = begun + i * EVERY / 1000
+            pump(lambda due=due: time.perf_counter() >= due)  # type: ignore[misc]
+            send(QEvent.Type.MouseMove, i, by)
+        send(QEvent.Type.MouseButtonRelease, EVENTS - 1, by)
+        last = time.perf_counter()
+        pump(lambda: not waiting)
+        p50, p95 = (round(1000 * float(value), 1) for value in np.percentile(delays, (50, 95)))
+        waited, shown = frames[-1] - last, len(frames)
+        pump(lambda: canvas.resting)
+        return {"p50": p50, "p95": p95}, round(1000 * waited, 1), shown
+
+    stroke, waited, shown = drag(Qt.MouseButton.LeftButton)
     assert canvas.picture is not None
+    cost = canvas.picture.full_cost
+    turning, _, turns = drag(Qt.MouseButton.RightButton)
     return {
-        "events": len(delays),
+        "events": EVENTS,
         "triangles": sum(body.corners.live_count for body in session.project.bodies),
-        "delay_ms": {"p50": round(p50, 1), "p95": round(p95, 1)},
-        "last_ms": round(1000 * waited, 1),
-        "picture_ms": round(1000 * canvas.picture.full_cost, 1),
-        "frames": len(frames),
+        "delay_ms": stroke,
+        "last_ms": waited,
+        "picture_ms": round(1000 * cost, 1),
+        "frames": shown,
+        "turning_ms": turning,
+        "turning_frames": turns,
     }
 
 

@@ -22,6 +22,9 @@ CELLS = (2.0, 3.5, 6.0, 10.5, 18.0, 32.0)
 LARGEST = 1.25
 """Pixels that a cell may cover."""
 
+WORTH = 0.7
+"""Share of the triangles of the body itself below which copies are drawn instead: their blocks reach farther than pieces."""
+
 TOGETHER = 8
 """Pieces of a block: what is drawn of one copy."""
 
@@ -112,12 +115,14 @@ class Coarse:
         self._buffers.clear()
 
     def portions(
-        self, matrix: Matrix, frame: tuple[float, float, float, float], size: tuple[int, int]
+        self, pieces: Rows, matrix: Matrix, frame: tuple[float, float, float, float], size: tuple[int, int]
     ) -> Portions | None:
-        """What to draw so that no cell covers more than a pixel; None where that is the body as it is.
+        """What to draw so that no cell covers more than a pixel; None where that is hardly less than the pieces.
 
         Parameters
         ----------
+        pieces : (K,) int32
+            What `Pieces.within` finds for the matrix and the frame.
         matrix : (4, 4) float64
             From the coordinates of the tables to clip space.
         frame : tuple
@@ -147,24 +152,15 @@ class Coarse:
             copy = finer = np.full(self._blocks, least)
         if not copy[seen].any():
             return None
-        drawn = []
-        if not finer[blocks].all():
-            pieces = self._pieces.within(matrix, frame)
-            pieces = pieces[pieces < self._blocks * TOGETHER]
-            there = seen & (finer == 0)
-            drawn.append(self._pieces.portions(pieces[there[pieces // TOGETHER]]))
+        there = seen & (finer == 0)
+        fine = pieces[pieces < self._blocks * TOGETHER]
+        drawn = [self._pieces.portions(fine[there[fine // TOGETHER]])]
         for i, start in enumerate(self._starts, 1):
             those = blocks[((copy[blocks] == i) | (finer[blocks] == i)) & (counts[i, blocks] > 0)]
-            drawn.append(
-                Portions(
-                    np.full(those.size, i, np.int32),
-                    start[those].astype(np.int32),
-                    counts[i, those].astype(np.int32),
-                    low[those],
-                    high[those],
-                )
-            )
-        return Portions.joined(drawn)
+            first, count = start[those].astype(np.int32), counts[i, those].astype(np.int32)
+            drawn.append(Portions(np.full(those.size, i, np.int32), first, count, low[those], high[those]))
+        out = Portions.joined(drawn)
+        return out if out.count.sum() < WORTH * pieces.size * PIECE else None
 
 
 def _portions(rows: Rows) -> Iterator[Rows]:

@@ -97,11 +97,10 @@ class Shot:
         if body not in self._portions:
             matrix = from_tables(self.matrix, body.place(self.view.anchor))
             frame = self.part.frame(self.targets.size)
-            found = None
-            if self.coarse and not self._by_triangle(body):
-                copies = body.coarse()
-                found = None if copies is None else copies.portions(matrix, frame, self.targets.size)
-            self._portions[body] = found or body.pieces.portions(body.pieces.within(matrix, frame))
+            pieces = body.pieces.within(matrix, frame)
+            copies = body.coarse() if self.coarse and not self._by_triangle(body) else None
+            found = None if copies is None else copies.portions(pieces, matrix, frame, self.targets.size)
+            self._portions[body] = found or body.pieces.portions(pieces)
         return self._portions[body]
 
     def render(self, body: GpuBody, made: moderngl.Program) -> None:
