@@ -42,7 +42,7 @@ FLAGS = (GUARD, HAND, CHOSEN)
 GRAIN_SAMPLE = 2000
 """Triangles that the mean edge is taken from."""
 
-MANY_TRIANGLES = 250_000
+MANY_TRIANGLES = 150_000
 """Triangles from which on coarser copies are drawn where they do as well."""
 
 UV_WIDE = 2048

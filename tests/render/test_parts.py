@@ -20,6 +20,7 @@ from hulmo.render.part import Part
 from hulmo.render.passes import shot
 from hulmo.render.passes.shot import FEW_PIECES
 from hulmo.render.pieces import Pieces
+from hulmo.render.portions import Runs
 from hulmo.render.quick_picture import quick_picture
 from hulmo.render.renderer import Renderer
 from hulmo.render.targets import Targets
@@ -231,7 +232,7 @@ class PartsTest(unittest.TestCase):
         body = history.project.bodies[0]
         renderer.view(Camera.framing(renderer.bounds()), "lit")
         pieces = renderer._stage.bodies[body.ident].pieces
-        whole = sum(count for _, count in pieces.in_view(np.diag([1e-3, 1e-3, 1e-3, 1.0]), (-1, -1, 1, 1)))
+        whole = sum(pieces.portions(pieces.within(np.diag([1e-3, 1e-3, 1e-3, 1.0]), (-1, -1, 1, 1))).count)
         self.assertEqual(whole, body.corners.live_count)
         corners = body.vertices["position"][body.corners.triangles].astype(float)
         rng = np.random.default_rng(3)
@@ -242,8 +243,8 @@ class PartsTest(unittest.TestCase):
             matrix = camera.clipped(renderer.bounds()).view_projection(4 / 3)
             left, lower = rng.uniform(-1, 0.5, 2)
             frame = (left, lower, left + rng.uniform(0.1, 0.5), lower + rng.uniform(0.1, 0.5))
-            runs = pieces.in_view(matrix, frame)
-            drawn = np.concatenate([pieces.order[a : a + b] for a, b in runs]) if runs else np.empty(0, int)
+            runs = pieces.portions(pieces.within(matrix, frame)).runs()
+            drawn = np.concatenate([pieces.order[a : a + b] for _, a, b in runs]) if runs else np.empty(0, int)
             clip = np.concatenate((corners, np.ones((*corners.shape[:2], 1))), axis=2) @ matrix.T
             x, y, w = clip[..., 0], clip[..., 1], clip[..., 3]
             middle = (
@@ -262,8 +263,8 @@ class PartsTest(unittest.TestCase):
         drawn: list[int] = []
         body_render = GpuBody.render
 
-        def counted(body: GpuBody, made: moderngl.Program, runs: list[tuple[int, int]]) -> None:
-            drawn.append(sum(count for _, count in runs))
+        def counted(body: GpuBody, made: moderngl.Program, runs: Runs) -> None:
+            drawn.append(sum(count for *_, count in runs))
             body_render(body, made, runs)
 
         rng = np.random.default_rng(8)
