@@ -15,6 +15,9 @@ from hulmo.core import kernel_cache
 from hulmo.core.errors import FileProblem, HulmoError, InvalidInput
 from hulmo.core.progress import Progress
 
+LOOKED_OVER = 10_000_000
+"""Triangles of a body up to which what a recipe has made is looked over by Mesh care."""
+
 FORM_OPTIONS = ("size", "depth", "radius", "height", "edge")
 
 
@@ -117,7 +120,10 @@ def _run_recipe(options: argparse.Namespace) -> int:
         if isinstance(command, ImportBody):
             print(f"  {label}")
     for body in project.bodies:
-        print(f"  {body.name}: {faults_text(faults(project, body, progress))}")
+        if body.corners.live_count > LOOKED_OVER:
+            print(f"  {body.name}: not looked over by Mesh care, which takes long; hulmo info --care {out} does")
+        else:
+            print(f"  {body.name}: {faults_text(faults(project, body, progress))}")
     return 0
 
 

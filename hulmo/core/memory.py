@@ -8,6 +8,9 @@ from contextvars import ContextVar
 BODY_BYTES = 600
 """Bytes a vertex that building a body needs at its peak: tables, index, and what is held only while they are made."""
 
+FORM_BYTES = 300
+"""The same for a base form, which is made whole and need not be looked over."""
+
 
 _most: ContextVar[int | None] = ContextVar("most", default=None)
 
@@ -34,13 +37,14 @@ def available_bytes() -> int | None:
     return None
 
 
-def shortage(vertices: int) -> str:
-    """What to say when a body of so many vertices does not fit into memory, or is not allowed; empty when it is."""
+def shortage(vertices: int, each: int = BODY_BYTES) -> str:
+    """What to say when a body of so many vertices, of so many bytes each, does not fit into memory, or is not allowed; empty
+    when it is."""
     most = _most.get()
     if most is not None and vertices > most:
         return f"would have about {vertices:,} vertices, more than the {most:,} that were allowed (hulmo run --most)"
     there = available_bytes()
-    needed = vertices * BODY_BYTES
+    needed = vertices * each
     if there is None or needed <= there:
         return ""
     return f"needs about {needed / 1e9:.1f} GB of memory, {there / 1e9:.1f} GB are free"

@@ -102,7 +102,7 @@ class CliTest(unittest.TestCase):
             (("info", "@bad.hulmo"), "no Hulmo project"),
             (
                 ("new", "sheet", "--size", "100000", "--edge", "0.001", "-o", "@x.hulmo"),
-                "at most 30,000,000 are possible",
+                "at most 60,000,000 are possible",
             ),
             (("new", "sheet", "--radius", "3", "-o", "@x.hulmo"), "no setting 'radius'"),
             (("new", "sheet", "--size", "wide", "-o", "@x.hulmo"), "invalid float"),

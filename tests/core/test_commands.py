@@ -25,7 +25,7 @@ class RefusalTest(unittest.TestCase):
         bad = (
             (AddBody("torus"), "no base form 'torus'; known are sheet"),
             (AddBody("sheet", {"size": -1.0}), "size is -1 m; it must lie between"),
-            (AddBody("sheet", {"size": 1e5, "edge": 0.001}), "at most 30,000,000"),
+            (AddBody("sheet", {"size": 1e5, "edge": 0.001}), "at most 60,000,000"),
             (AddBody("sheet", {"sise": 3.0}), "no setting 'sise'"),
             (AddBody("sheet", {"size": float("nan")}), "must be a number"),
             (AddBody("sheet", {"size": True}), "must be a number"),

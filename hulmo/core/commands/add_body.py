@@ -8,7 +8,7 @@ from hulmo.core.commands.command import Command
 from hulmo.core.edit import Edit, FieldDelta
 from hulmo.core.errors import InvalidInput
 from hulmo.core.ground.weights import weights_of
-from hulmo.core.memory import shortage
+from hulmo.core.memory import FORM_BYTES, shortage
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.forms import FORMS, BaseForm, Counts, Shape
 from hulmo.core.mesh.origin import check_place, put
@@ -16,7 +16,7 @@ from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 from hulmo.core.setting import Values, complete
 
-MOST_VERTICES = 30_000_000
+MOST_VERTICES = 60_000_000
 """Vertices of one base form; beyond this the tables of a body outgrow the memory of the machines it is meant for."""
 
 
@@ -38,7 +38,7 @@ def checked_form(name: str, settings: dict[str, Any], where: str) -> tuple[BaseF
             f"{where}, {name}: edge {values['edge']:g} m would make {counts.vertices:,} vertices; at most "
             f"{MOST_VERTICES:,} are possible. Choose a longer edge"
         )
-    short = shortage(counts.vertices)
+    short = shortage(counts.vertices, FORM_BYTES)
     if short:
         raise InvalidInput(f"{where}, {name}: {counts.vertices:,} vertices: {short}. Choose a longer edge")
     return form, values, counts
