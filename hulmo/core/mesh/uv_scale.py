@@ -15,6 +15,7 @@ PIECE = 200_000
 def _areas(
     vertex: NDArray[np.int32], position: NDArray[np.float32], uv: NDArray[np.float32], out: NDArray[np.float64]
 ) -> None:
+    area, covered = 0.0, 0.0
     for t in range(uv.shape[0]):
         if vertex[3 * t] < 0:
             continue
@@ -25,12 +26,13 @@ def _areas(
         u = np.float64(position[c, 0]) - position[a, 0]
         v = np.float64(position[c, 1]) - position[a, 1]
         w = np.float64(position[c, 2]) - position[a, 2]
-        out[0] += np.sqrt((y * w - z * v) ** 2 + (z * u - x * w) ** 2 + (x * v - y * u) ** 2)
+        area += np.sqrt((y * w - z * v) ** 2 + (z * u - x * w) ** 2 + (x * v - y * u) ** 2)
         x = np.float64(uv[t, 1, 0]) - uv[t, 0, 0]
         y = np.float64(uv[t, 1, 1]) - uv[t, 0, 1]
         u = np.float64(uv[t, 2, 0]) - uv[t, 0, 0]
         v = np.float64(uv[t, 2, 1]) - uv[t, 0, 1]
-        out[1] += abs(x * v - y * u)
+        covered += abs(x * v - y * u)
+    out[0], out[1] = area, covered
 
 
 def metres_per_uv(body: Body) -> float:
