@@ -4,6 +4,7 @@ import math
 
 import numpy as np
 
+from hulmo.core.low_high import low_high
 from hulmo.core.mesh.body import Body
 from hulmo.core.setting import Number, Setting, Value
 
@@ -18,8 +19,8 @@ def length_scale(body: Body | None) -> float:
     """What default lengths are multiplied with for a body."""
     if body is None or not body.vertices.count:
         return 1.0
-    position = body.vertices["position"]
-    extent = float((position.max(axis=0) - position.min(axis=0)).max())
+    low, high = low_high(body.vertices["position"])
+    extent = float((high - low).max())
     return 1.0 if SMALL <= extent <= LARGE or not extent > 0 else extent / USUAL
 
 

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from hulmo.core.counted import counted
 from hulmo.core.deliver.pieces import Piece
 from hulmo.core.edit import Change
+from hulmo.core.low_high import low_high
 from hulmo.core.mesh.body import Body
 from hulmo.core.project import Project
 
@@ -55,7 +56,7 @@ class LevelsView(QObject):
             rows = np.unique(bodies[0].corners.live_triangles())
             place = bodies[0].placed(bodies[0].vertices["position"][rows].astype(np.float64))
             away = tuple(told.away for told in piece.told)
-            self._chains.append(_Chain(tuple(bodies), away, place.min(axis=0), place.max(axis=0)))
+            self._chains.append(_Chain(tuple(bodies), away, *low_high(place)))
         self._picked = [-1] * len(self._chains)
         shown = Project(project.name)
         shown.grounds, shown.blend, shown.light, shown.sky = project.grounds, project.blend, project.light, project.sky

@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.by_hand.choice import Mask
+from hulmo.core.low_high import low_high
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.geodesic import geodesic
 
@@ -57,7 +58,8 @@ def _shares(body: Body, rows: Rows, reach: float, over: str, falloff: str) -> ND
     else:
         from scipy.spatial import KDTree  # see `mesh.graph`
 
-        low, high = position[rows].min(axis=0) - reach, position[rows].max(axis=0) + reach
+        low, high = low_high(position[rows])
+        low, high = low - reach, high + reach
         near = np.flatnonzero(((position >= low) & (position <= high)).all(axis=1))
         away = np.full(position.shape[0], np.inf)
         away[near] = KDTree(position[rows]).query(position[near], distance_upper_bound=reach)[0]

@@ -9,6 +9,7 @@ from hulmo.core.commands.by_hand import chosen_of, moved_rows
 from hulmo.core.commands.command import Command
 from hulmo.core.edit import Edit
 from hulmo.core.errors import InvalidInput, shown
+from hulmo.core.low_high import low_high
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.graph import hanging_together
 from hulmo.core.mesh.layer import FORM
@@ -151,7 +152,7 @@ class MoveChosen(Command, frozen=True, tag="move_chosen"):
 
 def middle_of(position: Vector) -> Vector:
     """(3,) middle of the box around (K, 3) places."""
-    return np.asarray((position.min(axis=0) + position.max(axis=0)) / 2)
+    return np.asarray(np.add(*low_high(position)) / 2)
 
 
 def frame_of(body: Body, vertices: Mask) -> Vector:

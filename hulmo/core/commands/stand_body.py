@@ -7,6 +7,7 @@ from hulmo.core.commands.bodies import placed_edit
 from hulmo.core.commands.command import Command
 from hulmo.core.edit import Edit
 from hulmo.core.errors import InvalidInput
+from hulmo.core.low_high import low_high
 from hulmo.core.mesh.body import Body
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
@@ -65,7 +66,8 @@ class StandBody(Command, frozen=True, tag="stand_body"):
 def _ground_under(on: Body, places: Vector, up: Vector, where: str) -> tuple[Vector, Vector]:
     # how far over the uppermost ground each place lies that has any under or over it, and the normals there
     along = places @ up
-    reach = float(np.linalg.norm(np.ptp(places, axis=0))) + 2 * on.bounds().radius
+    low, high = low_high(places)
+    reach = float(np.linalg.norm(high - low)) + 2 * on.bounds().radius
     reach += float(np.linalg.norm(on.placed(on.bounds().centre) - places.mean(axis=0)))
     order = np.argsort(along)
     gaps, normals = [], []

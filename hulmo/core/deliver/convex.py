@@ -4,6 +4,7 @@ together, and each part is the convex hull of its triangles, so that all of the 
 import numpy as np
 from numpy.typing import NDArray
 
+from hulmo.core.low_high import low_high
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.vertex_table import VertexTable
@@ -39,7 +40,8 @@ def convex_parts(body: Body, most: int) -> list[Body]:
     middle = place[triangles].mean(axis=1)
     away = [_outside(np.asarray(points, np.float64), middle) for points, _ in hulls[:most]]
     part = np.argmin(away, axis=0) if away else np.zeros(len(triangles), np.int64)
-    size = float(np.linalg.norm(np.ptp(place, axis=0)))
+    low, high = low_high(place)
+    size = float(np.linalg.norm(high - low))
     out: list[Body] = []
     for number in np.unique(part).tolist():
         points = np.unique(triangles[part == number])

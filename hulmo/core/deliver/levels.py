@@ -19,12 +19,16 @@ from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.progress import Progress, silent
 from hulmo.core.topology.reduce import FEWEST, reduce_to
 from hulmo.core.topology.two_sided import two_sided
+from hulmo.core.workers import WORKERS
 
 KEPT = ("position", "normal", WEIGHT, TINT)
 """Columns that are delivered."""
 
 MORE = (1.0, 1.25, 1.6, 2.2)
 """Times the wanted triangles that are tried, one after the other, until the surface stays whole."""
+
+AT_ONCE = 2
+"""Levels that are made at once: much of it is done by one thread, and each takes memory."""
 
 GUESS, TRIES, CLOSE, NEAR = 0.4, 8, 0.8, 1.1
 """Share of the triangles of the level before it that is tried first where an error is to be met; how often one is tried at
@@ -80,15 +84,30 @@ def levels_of(
     _ = full.index  # made before two threads ask for it
     if errors:
         return _within_errors(full, errors, borders, progress)
+    done = [0.0] * len(shares)
+
+    def part(i: int) -> Progress:
+        def told(share: float, what: str) -> None:
+            done[i] = share
+            progress.step(sum(done) / len(done), what)
+
+        return Progress(told)
+
     made, measured = [full], list[Future[float]]()
-    with ThreadPoolExecutor(1) as aside:  # how far a level lies off is measured while the next one is made
-        for done, share in enumerate(shares):
-            part = progress.part(done / len(shares), (done + 1) / len(shares))
-            coarser = _of_share(full, share, made[-1].corners.live_count, borders, part)
-            if coarser is None:
-                break  # no coarser one keeps its surface
-            made.append(coarser)
-            measured.append(aside.submit(two_sided, full, coarser))
+    with ThreadPoolExecutor(min(AT_ONCE, WORKERS)) as makers, ThreadPoolExecutor(1) as aside:
+        # levels are made side by side; how far one lies off is measured meanwhile
+        coming = [makers.submit(_of_share, full, share, borders, part(i)) for i, share in enumerate(shares)]
+        try:
+            for one in coming:
+                coarser, wanted = one.result()
+                least = made[-1].corners.live_count
+                if coarser is None or wanted >= least or coarser.corners.live_count >= least:
+                    break  # no coarser one keeps its surface
+                made.append(coarser)
+                measured.append(aside.submit(two_sided, full, coarser))
+        finally:
+            for one in coming:
+                one.cancel()
         return [Level(full, 0.0), *(Level(level, off.result()) for level, off in zip(made[1:], measured, strict=True))]
 
 
@@ -102,15 +121,16 @@ def _within_errors(full: Body, errors: tuple[float, ...], borders: bool, progres
     return out
 
 
-def _of_share(full: Body, share: float, least: int, borders: bool, progress: Progress) -> Body | None:
+def _of_share(full: Body, share: float, borders: bool, progress: Progress) -> tuple[Body | None, int]:
+    # a level of about so many of the triangles, and how many were asked for; None where none keeps its surface
     for more in MORE:
         wanted = max(round(full.corners.live_count * share * more), FEWEST)
-        if wanted >= least:
-            return None
+        if wanted >= full.corners.live_count:
+            break
         made = reduced(full, wanted, borders, progress)
         if made is not None:
-            return made if made.corners.live_count < least else None
-    return None
+            return made, wanted
+    return None, 0
 
 
 def _within(

@@ -13,6 +13,7 @@ from hulmo.core.deliver.parts import named, palette_of
 from hulmo.core.deliver.pieces import Piece
 from hulmo.core.deliver.profile import Profile
 from hulmo.core.io.dress_note import dress_of
+from hulmo.core.low_high import low_high
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.used_rows import used_rows
 from hulmo.core.progress import silent
@@ -104,4 +105,4 @@ def _neighbours(pieces: list[Piece]) -> dict[str, list[str]]:
 def _bounds(body: Body) -> list[list[float]]:
     rows = used_rows(body.corners.live_triangles(), body.vertices.count)
     place = body.placed(body.vertices["position"][rows].astype(np.float64))
-    return [place.min(axis=0).round(6).tolist(), place.max(axis=0).round(6).tolist()]
+    return [edge.round(6).tolist() for edge in low_high(place)]

@@ -10,6 +10,7 @@ from hulmo.core.deliver.levels import border_rows, plain
 from hulmo.core.errors import InvalidInput
 from hulmo.core.ground.brushes.tint import TINT
 from hulmo.core.ground.weights import WEIGHT
+from hulmo.core.low_high import low_high
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.compact import compact
 from hulmo.core.mesh.corner_table import CornerTable
@@ -107,7 +108,8 @@ def patches_of(body: Body, side: float, volume: bool, progress: Progress) -> Div
     ways = (0, 2, 1)[: 3 if volume else 2]
     whole = plain(body)
     place = whole.placed(whole.vertices["position"].astype(np.float64))
-    low, high = np.floor(place.min(axis=0) / side), np.ceil(place.max(axis=0) / side)
+    low, high = low_high(place)
+    low, high = np.floor(low / side), np.ceil(high / side)
     count = int(np.prod([max(high[axis] - low[axis], 1.0) for axis in ways]))
     if count > MOST:
         raise InvalidInput(
@@ -134,7 +136,8 @@ def _cells_of(body: Body, ways: tuple[int, ...], side: float) -> tuple[NDArray[n
     place = body.vertices["position"][:, axes].astype(np.float64)
     middle = (place[triangles[:, 0]] + place[triangles[:, 1]] + place[triangles[:, 2]]) / 3.0
     cell = np.floor((middle + np.array(body.origin)[axes]) / side).astype(np.int64)
-    low, count = cell.min(axis=0), np.ptp(cell, axis=0) + 1
+    low, high = low_high(cell)
+    count = high - low + 1
     key = np.ravel_multi_index(tuple((cell - low).T), tuple(count.tolist()))
     there = np.bincount(key) > 0  # they are few: `MOST`
     keys, number = np.flatnonzero(there), (np.cumsum(there) - 1)[key]
@@ -180,7 +183,7 @@ def six_sides_of(body: Body, progress: Progress) -> Division:
     """
     whole = plain(body)
     place = whole.vertices["position"][np.unique(whole.corners.triangles)].astype(np.float64)
-    about = (place.min(axis=0) + place.max(axis=0)) / 2
+    about = np.add(*low_high(place)) / 2
     planes = []
     for one, other in ((0, 1), (0, 2), (1, 2)):
         for sign in (1.0, -1.0):

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.errors import InvalidInput
+from hulmo.core.low_high import low_high
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import UV
 from hulmo.core.uv.texels import texels_of, with_margin
@@ -157,7 +158,7 @@ def box_of(body: Body) -> Box:
     """West, north and side of the square that a body fills as seen from above, metres."""
     rows = np.unique(body.corners.live_triangles())
     place = body.placed(body.vertices["position"])[rows][:, (0, 2)]
-    low, high = place.min(axis=0), place.max(axis=0)
+    low, high = low_high(place)
     return float(low[0]), float(low[1]), max(float((high - low).max()), 1e-6)
 
 

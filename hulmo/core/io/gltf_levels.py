@@ -5,6 +5,7 @@ import math
 import numpy as np
 import pygltflib as gltf
 
+from hulmo.core.low_high import low_high
 from hulmo.core.project import Project
 
 LEVELS = "MSFT_lod"
@@ -27,7 +28,8 @@ def with_levels(project: Project, nodes: list[gltf.Node]) -> set[int]:
         below.setdefault(number[finest], []).append((number[ident], away))
     for at, levels in below.items():
         position = bodies[at].vertices["position"][np.unique(bodies[at].corners.live_triangles())].astype(np.float64)
-        radius = float(np.linalg.norm(np.ptp(position, axis=0))) / 2
+        low, high = low_high(position)
+        radius = float(np.linalg.norm(high - low)) / 2
         shares = [min(radius / (max(away, 1e-6) * math.tan(math.radians(FIELD) / 2)), 1.0) for _, away in levels]
         nodes[at].extensions = {LEVELS: {"ids": [level for level, _ in levels]}}
         nodes[at].extras = {COVERAGE: [*(round(share, 6) for share in shares), 0.0], FROM: [away for _, away in levels]}

@@ -12,6 +12,7 @@ from hulmo.core.ground.ground import Ground
 from hulmo.core.ground.textures import StoredTextures, part_mean
 from hulmo.core.io.delivery import Delivery
 from hulmo.core.io.exr import write_exr
+from hulmo.core.low_high import low_high
 
 MOST_CELLS = 2048
 """Cells along a side of a table; what lies beyond repeats it."""
@@ -69,8 +70,9 @@ def tables_of(bodies: list[Delivery], grounds: list[Ground], textures: StoredTex
         Relative one for the files; their names say what they hold.
     """
     out = Tables()
-    low = np.min([body.position.min(axis=0) for body in bodies], axis=0).astype(np.float64)
-    high = np.max([body.position.max(axis=0) for body in bodies], axis=0).astype(np.float64)
+    reached = [low_high(body.position) for body in bodies]
+    low = np.min([low for low, _ in reached], axis=0).astype(np.float64)
+    high = np.max([high for _, high in reached], axis=0).astype(np.float64)
     reach = float(np.abs([low, high]).max())
     broken = [ground.tile for ground in grounds if ground.break_up]
     if broken:

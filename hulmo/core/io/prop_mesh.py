@@ -9,6 +9,7 @@ from hulmo.core.ground.brushes.tint import TINT
 from hulmo.core.ground.weights import WEIGHT, weights_of
 from hulmo.core.io.delivery import mean_colours
 from hulmo.core.io.importer import read_file
+from hulmo.core.low_high import low_high
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.compact import compact
 from hulmo.core.progress import Progress
@@ -67,7 +68,7 @@ def mesh_from_body(body: Body, project: Project) -> PropMesh:
 
 
 def _stood(position, triangles, colour, where: str) -> PropMesh:  # type: ignore[no-untyped-def]
-    low, high = position.min(axis=0), position.max(axis=0)
+    low, high = low_high(position)
     if not np.abs(position).max() < 1e9:
         raise InvalidInput(f"{where}: reaches too far; choose a smaller scale")
     middle = (low + high) / 2

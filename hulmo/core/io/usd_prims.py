@@ -6,6 +6,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from hulmo.core.low_high import low_high
+
 ROOT = "/Scene"
 """What everything lies in."""
 
@@ -41,7 +43,7 @@ def define_mesh(
     mesh.CreateSubdivisionSchemeAttr(UsdGeom.Tokens.none)
     mesh.CreateOrientationAttr(UsdGeom.Tokens.rightHanded)
     mesh.CreateDoubleSidedAttr(True)
-    low, high = position.min(axis=0).tolist(), position.max(axis=0).tolist()
+    low, high = (edge.tolist() for edge in low_high(position))
     mesh.CreateExtentAttr(Vt.Vec3fArray([Gf.Vec3f(*low), Gf.Vec3f(*high)]))
     return mesh
 

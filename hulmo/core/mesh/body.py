@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.errors import InvalidInput
+from hulmo.core.low_high import low_high
 from hulmo.core.mesh.chosen_parts import FLAT
 from hulmo.core.mesh.corner_table import CornerTable, with_uv
 from hulmo.core.mesh.distinct import distinct
@@ -179,7 +180,8 @@ class Body:
         position = self.vertices["position"]
         if self.vertices.free.count:
             position = position[self.corners.first_corner >= 0]
-        return Bounds(position.min(axis=0).astype(np.float64), position.max(axis=0).astype(np.float64))
+        low, high = low_high(position)
+        return Bounds(low.astype(np.float64), high.astype(np.float64))
 
     @property
     def far(self) -> bool:

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from hulmo.core.low_high import low_high
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.graph import hanging_together
 from hulmo.core.mesh.thin import THIN, smallest_angles
@@ -77,7 +78,7 @@ def measure(body: Body) -> Measures:
     euler = used.size - edges + triangles.shape[0]
     volume = float(np.einsum("ij,ij->", a, np.cross(b, c)) / 6) if loops == 0 else None
     used_position = position[used]
-    low, high = used_position.min(axis=0) + body.origin, used_position.max(axis=0) + body.origin
+    low, high = (edge + body.origin for edge in low_high(used_position))
     return Measures(
         vertices=int(used.size),
         edges=int(edges),

@@ -4,6 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel, part_of_kernels, written_into_kernels
+from hulmo.core.low_high import low_high
 
 Items = NDArray[np.int32]
 
@@ -28,8 +29,9 @@ def morton_order(points: NDArray[np.floating]) -> NDArray[np.int32]:
     """
     if not points.shape[0]:
         return np.zeros(0, np.int32)
-    low = points.min(axis=0).astype(np.float64)
-    extent = max(float((points.max(axis=0) - low).max()), 1e-30)
+    least, most = low_high(points)
+    low = least.astype(np.float64)
+    extent = max(float((most - low).max()), 1e-30)
     code = np.empty(points.shape[0], np.uint32)
     _codes(np.ascontiguousarray(points, np.float64), low, 1023.0 / extent, code)
     return in_order(code, np.arange(code.size, dtype=np.int32))

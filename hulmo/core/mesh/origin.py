@@ -4,6 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.errors import InvalidInput
+from hulmo.core.low_high import low_high
 from hulmo.core.mesh.attribute import FARTHEST
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.layer import REST
@@ -18,7 +19,8 @@ def origin_of(position: NDArray[np.floating]) -> Place:
     """Zero for what lies near it; else the middle of (N, 3) places in whole metres, so that its sums are exact."""
     if float(np.abs(position).max(initial=0.0)) <= FAR:
         return 0.0, 0.0, 0.0
-    x, y, z = np.round((position.min(axis=0).astype(np.float64) + position.max(axis=0)) / 2)
+    low, high = low_high(position)
+    x, y, z = np.round((low.astype(np.float64) + high) / 2)
     return float(x), float(y), float(z)
 
 

@@ -4,6 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
+from hulmo.core.low_high import low_high
 from hulmo.core.mesh.one_ring import next_corner, previous_corner
 
 Values = NDArray[np.floating]
@@ -29,7 +30,8 @@ def torn(values: Values, opposite: Corners, same: float) -> NDArray[np.bool_]:
     flat = np.ascontiguousarray(values, np.float64).reshape(-1, values.shape[2])
     out = np.zeros(opposite.size, np.bool_)
     if flat.size:
-        _torn(flat, opposite, same * max(float(np.ptp(flat, axis=0).max(initial=0.0)), 1e-12), out)
+        low, high = low_high(flat)
+        _torn(flat, opposite, same * max(float((high - low).max(initial=0.0)), 1e-12), out)
     return out.reshape(-1, 3)
 
 

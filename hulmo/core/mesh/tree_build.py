@@ -4,6 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
+from hulmo.core.low_high import low_high
 from hulmo.core.mesh.morton import in_order, spread
 from hulmo.core.mesh.tree import LEAF_FILL, Tree
 
@@ -87,8 +88,9 @@ def morton_order(vertex: Corners, position: Points, triangles: Corners) -> Corne
     if not count:
         return triangles
     used = position if count * 3 >= position.shape[0] else position[vertex.reshape(-1, 3)[triangles].reshape(-1)]
-    low = used.min(axis=0).astype(np.float64)
-    extent = float((used.max(axis=0) - low).max())
+    least, most = low_high(used)
+    low = least.astype(np.float64)
+    extent = float((most - low).max())
     code = np.empty(count, np.uint32)
     _codes(vertex, position, triangles, low, 1023.999 / extent if extent > 0 else 0.0, code)
     return in_order(code, triangles.copy())

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 import hulmo.assets
 from hulmo.core.errors import InvalidInput, shown
-from hulmo.core.topology.reduce import ONE_AT_A_TIME
+from hulmo.core.topology.simplify import ONE_AT_A_TIME
 
 Points = NDArray[np.float32]
 

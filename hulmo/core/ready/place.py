@@ -6,6 +6,7 @@ import numpy as np
 
 from hulmo.core.deliver.profile import Profile
 from hulmo.core.file_name import safe_name
+from hulmo.core.low_high import low_high
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 from hulmo.core.ready.finding import Check, Finding
@@ -28,7 +29,8 @@ def find(project: Project, profile: Profile, progress: Progress) -> list[Finding
         if not rows.size:
             continue
         place = body.vertices["position"][rows].astype(np.float64)
-        extent = float(np.ptp(place, axis=0).max())
+        low, high = low_high(place)
+        extent = float((high - low).max())
         reach = float(np.abs(body.placed(place)).max())
         if not SMALL <= extent <= LARGE:
             out.append(

@@ -5,6 +5,7 @@ from numpy.typing import NDArray
 
 from hulmo.core.errors import InvalidInput
 from hulmo.core.grey_image import CHANNELS, read_grey, sample_grey
+from hulmo.core.low_high import low_high
 from hulmo.core.relief.relief import ALONG, Relief, Task
 from hulmo.core.setting import Choice, Number, Picture, Values, number
 
@@ -38,7 +39,7 @@ def lay(task: Task) -> NDArray[np.float32]:
     elif by == "above":
         heights = sample_grey(grey, task.position[:, 0] / tile, task.position[:, 2] / tile, wrap=True)
     elif by == "above_once":
-        low, high = task.position.min(axis=0), task.position.max(axis=0)
+        low, high = low_high(task.position)
         size = float(max(high[0] - low[0], high[2] - low[2])) or 1.0
         middle = (low + high) / 2
         u, v = ((task.position[:, axis] - middle[axis]) / size + 0.5 for axis in (0, 2))

@@ -3,6 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from hulmo.core.low_high import low_high
 from hulmo.core.mesh.bends import bends
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.corner_table import CornerTable
@@ -164,7 +165,8 @@ def clean_cut(
     """
     work = _workpiece(body, tables)
     position = work.vertices["position"]
-    near = ((position >= tool.min(axis=0)) & (position <= tool.max(axis=0))).all(axis=1)
+    low, high = low_high(tool)
+    near = np.asarray(((position >= low) & (position <= high)).all(axis=1))
     slots = np.flatnonzero(any_of(near, work.corners.triangles)).astype(np.int32)
     for _ in range(CLEANINGS):
         triangles = work.corners.triangles[slots]

@@ -1,7 +1,5 @@
 """Fewer triangles, the shape kept as well as can be."""
 
-import threading
-
 import numpy as np
 from numpy.typing import NDArray
 
@@ -18,17 +16,12 @@ from hulmo.core.topology.cure import turn_slivers
 from hulmo.core.topology.fill import fill_borders
 from hulmo.core.topology.mend import Mended, mend, same_rows
 from hulmo.core.topology.parts import part_of_triangles, picked
+from hulmo.core.topology.simplify import simplified, simplified_within
 
 FEWEST = 4
 
-ONE_AT_A_TIME = threading.Lock()
-"""The libraries keep the mesh that they work on where all threads see it."""
-
 CARE = (7, 5, 3)
 """Aggressiveness of the library, tried in turn until the surface stays a manifold."""
-
-ALPHA, ROUNDS = 1e-9, 300
-"""What the library that keeps borders takes for the least error, for a body of length 1, and its rounds at the most."""
 
 MORE = (1.02, 1.05, 1.1)
 """Times the wanted count that are tried where the surface pinches."""
@@ -72,9 +65,10 @@ def reduce_to(body: Body, count: int, progress: Progress) -> tuple[VertexTable, 
         )
     progress.step(0.1, "collapsing edges")
     if fixed.any() or body.border_lock:
-        position, triangles = _simplified_around(points, faces, fixed, count)
+        position, triangles = _simplified_around(points, faces, fixed, count, progress.part(0.1, 0.6))
     else:
-        position, triangles = _simplified(points, faces, count, body.corners.border_corners().size)
+        border = body.corners.border_corners().size
+        position, triangles = _simplified(points, faces, count, border, progress.part(0.1, 0.6))
     progress.step(0.6, "carrying grounds and layers")
     tables = carried(body, position, triangles)
     progress.step(0.9, "turning slivers")
@@ -95,32 +89,20 @@ def kept_triangles(body: Body) -> NDArray[np.bool_]:
 
 
 def _simplified_around(
-    points: NDArray[np.float32], faces: NDArray[np.int32], fixed: NDArray[np.bool_], count: int
+    points: NDArray[np.float32], faces: NDArray[np.int32], fixed: NDArray[np.bool_], count: int, progress: Progress
 ) -> tuple[NDArray[np.float32], NDArray[np.int32]]:
     """As `_simplified`, some triangles and all borders kept: the rest is taken out, reduced within its rims, put back."""
-    import pyfqmr
-
-    rest = faces[~fixed]
-    # its thresholds are square units: of a body of length 1, whatever its size is
-    size = float(np.ptp(points, axis=0).max(initial=0.0))
-    with ONE_AT_A_TIME:
-        worker = pyfqmr.Simplify()
-        worker.setMesh(points.astype(np.float64), rest)
-        worker.simplify_mesh(
-            target_count=count - int(fixed.sum()), aggressiveness=CARE[-1], preserve_border=True, verbose=False,
-            alpha=ALPHA * max(size, 1e-9) ** 2, max_iterations=ROUNDS,
-        )  # fmt: skip
-        new_points, new_faces, _ = worker.getMesh()
+    new_points, new_faces = simplified_within(points, faces[~fixed], count - int(fixed.sum()), progress)
     # rims are joined by place: to the bit, since neither side may move them
-    whole = np.concatenate((points, np.asarray(new_points, np.float32)))
-    triangles = np.concatenate((faces[fixed].astype(np.int64), np.asarray(new_faces, np.int64) + points.shape[0]))
+    whole = np.concatenate((points, new_points))
+    triangles = np.concatenate((faces[fixed].astype(np.int64), new_faces.astype(np.int64) + points.shape[0]))
     same = same_rows(np.ascontiguousarray(whole + np.float32(0.0)).view(np.uint32))
     result = mend(whole, same[triangles], outward=False)
     return np.ascontiguousarray(whole[result.source], np.float32), result.triangles
 
 
 def _simplified(
-    points: NDArray[np.float32], faces: NDArray[np.int32], count: int, border: int
+    points: NDArray[np.float32], faces: NDArray[np.int32], count: int, border: int, progress: Progress
 ) -> tuple[NDArray[np.float32], NDArray[np.int32]]:
     """Position and triangles of a manifold with as many borders as before.
 
@@ -128,16 +110,13 @@ def _simplified(
     pinched, it is tried again more carefully and with a few triangles more, and at last opened there and closed without the
     crumbs.
     """
-    import fast_simplification
-
     best: Mended | None = None
     made, worst = points, (True, True)
     tried = [(care, count) for care in CARE] + [(care, int(count * more) + 2) for more in MORE for care in CARE[:2]]
     for care, wanted in tried:
         if wanted >= faces.shape[0]:
             continue
-        with ONE_AT_A_TIME:
-            new_points, new_faces = fast_simplification.simplify(points, faces, target_count=wanted, agg=care)[:2]
+        new_points, new_faces = simplified(points, faces, wanted, care, progress)
         result = mend(new_points, new_faces, outward=False)
         edges = CornerTable.from_triangles(result.triangles, result.source.size)
         whole = not result.account and (edges.border_corners().size == 0) == (border == 0)

@@ -1,16 +1,9 @@
-"""Charts made in a process of their own: the library that makes them knows neither progress nor stopping, and holds on to
-Python while it works."""
-
-import pathlib
-import subprocess
-import sys
-import tempfile
-import time
-from typing import Any
+"""Charts made in a process of their own."""
 
 import numpy as np
 from numpy.typing import NDArray
 
+from hulmo.core.apart import Arrays, done_apart
 from hulmo.core.errors import InvalidInput
 from hulmo.core.progress import Progress
 from hulmo.core.uv.along_seams import along_seams
@@ -22,13 +15,7 @@ from hulmo.core.uv.unwrap import unwrapped
 AT_ONCE = 3000
 """Triangles up to which it is done at once."""
 
-LOOK = 0.1
-"""Seconds after which it is asked again whether somebody wants it stopped."""
-
-REFUSED = 3
-"""What that process ends with where it says in words why it can't be done."""
-
-ROOT = pathlib.Path(__file__).resolve().parents[3]
+HERE = "hulmo.core.uv.apart"
 
 Uv = NDArray[np.float64]
 
@@ -47,16 +34,20 @@ def unwrapped_apart(
     """
     if triangles.shape[0] <= AT_ONCE:
         return unwrapped(position, triangles, size, margin, bent)
-    given = {"position": position, "triangles": triangles, "numbers": np.array([size, margin, bent], np.float64)}
-    return _done("unwrap", given, progress, "unwrapping")
+    given: Arrays = {
+        "position": position,
+        "triangles": triangles,
+        "numbers": np.array([size, margin, bent], np.float64),
+    }
+    return done_apart(f"{HERE}:_unwrap", given, progress, "unwrapping")["uv"]
 
 
 def packed_apart(uv: Uv, chart: NDArray[np.int32], size: int, margin: int, turns: bool, progress: Progress) -> Uv:
     """`packed`, with progress; raises as `unwrapped_apart`."""
     if uv.shape[0] <= AT_ONCE:
         return packed(uv, chart, size, margin, turns)
-    given = {"uv": uv, "chart": chart, "numbers": np.array([size, margin, turns], np.float64)}
-    return _done("pack", given, progress, "packing")
+    given: Arrays = {"uv": uv, "chart": chart, "numbers": np.array([size, margin, turns], np.float64)}
+    return done_apart(f"{HERE}:_pack", given, progress, "packing")["uv"]
 
 
 def laid_along_seams_apart(
@@ -74,13 +65,13 @@ def laid_along_seams_apart(
     if place.shape[0] <= AT_ONCE:
         made = _along(place, opposite, seam, keep)
     else:
-        given = {
+        given: Arrays = {
             "place": place,
             "opposite": opposite,
             "seam": seam,
             "numbers": np.array([KEEP.index(keep)], np.float64),
         }
-        made = _done("seams", given, progress, "unwrapping")
+        made = done_apart(f"{HERE}:_seams", given, progress, "unwrapping")["uv"]
     return made[..., :2], made[:, 0, 2].astype(np.int32)
 
 
@@ -96,47 +87,15 @@ def _along(place: Uv, opposite: NDArray[np.int32], seam: NDArray[np.bool_], keep
     return np.concatenate((uv, np.repeat(chart[:, None, None], 3, axis=1).astype(np.float64)), axis=2)
 
 
-def _done(what: str, given: dict[str, Any], progress: Progress, word: str) -> Uv:
-    with tempfile.TemporaryDirectory(prefix="hulmo-uv-") as folder:
-        path = pathlib.Path(folder)
-        np.savez(path / "given.npz", **given)
-        words = [sys.executable, "-m", "hulmo.core.uv.apart", what, folder]
-        process = subprocess.Popen(words, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, cwd=ROOT)
-        begun = time.monotonic()
-        try:
-            while process.poll() is None:
-                passed = time.monotonic() - begun
-                progress.step(0.1 + 0.8 * passed / (passed + 30.0), f"{word}, for {passed:.0f} s")
-                time.sleep(LOOK)
-        finally:
-            if process.poll() is None:
-                process.kill()
-            _, said = process.communicate()
-        if process.returncode:
-            reason = said.decode("utf-8", "replace").strip().splitlines()[-1:] or ["it ended in the middle"]
-            if process.returncode == REFUSED:
-                raise InvalidInput(f"{word}: {said.decode('utf-8', 'replace').strip()}")
-            raise InvalidInput(f"{word} failed ({reason[0]}); let Mesh care look through the body first")
-        return np.asarray(np.load(path / "made.npy"), np.float64)
+def _unwrap(position: NDArray[np.float32], triangles: NDArray[np.int32], numbers: Uv) -> Arrays:
+    size, margin, bent = numbers.tolist()
+    return {"uv": unwrapped(position, triangles, int(size), int(margin), bent)}
 
 
-def main() -> None:
-    """In that process."""
-    what, folder = sys.argv[1], pathlib.Path(sys.argv[2])
-    given = np.load(folder / "given.npz")
-    numbers = given["numbers"].tolist()
-    if what == "seams":
-        try:
-            made = _along(given["place"], given["opposite"], given["seam"], KEEP[int(numbers[0])])
-        except InvalidInput as error:
-            print(error, file=sys.stderr)
-            sys.exit(REFUSED)
-    elif what == "unwrap":
-        made = unwrapped(given["position"], given["triangles"], int(numbers[0]), int(numbers[1]), numbers[2])
-    else:
-        made = packed(given["uv"], given["chart"], int(numbers[0]), int(numbers[1]), bool(numbers[2]))
-    np.save(folder / "made.npy", made)
+def _pack(uv: Uv, chart: NDArray[np.int32], numbers: Uv) -> Arrays:
+    size, margin, turns = numbers.tolist()
+    return {"uv": packed(uv, chart, int(size), int(margin), bool(turns))}
 
 
-if __name__ == "__main__":
-    main()
+def _seams(place: Uv, opposite: NDArray[np.int32], seam: NDArray[np.bool_], numbers: Uv) -> Arrays:
+    return {"uv": _along(place, opposite, seam, KEEP[int(numbers[0])])}

@@ -3,6 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from hulmo.core.low_high import low_high
 from hulmo.core.mesh.parts_across import parts_across
 from hulmo.core.mesh.torn import torn
 
@@ -44,7 +45,8 @@ def _starts(sorted_charts: NDArray[np.integer]) -> NDArray[np.intp]:
 
 def welded(uv: Uv, chart: NDArray[np.int32]) -> tuple[Uv, NDArray[np.uint32]]:
     """(K, 2) places, each one once in a chart, and the (M, 3) places of triangles."""
-    near = SAME * max(float(np.ptp(uv, axis=(0, 1)).max(initial=0.0)), 1e-12)
+    low, high = low_high(uv.reshape(-1, 2))
+    near = SAME * max(float((high - low).max()), 1e-12)
     key = np.empty((uv.shape[0] * 3, 3), np.int64)
     key[:, :2] = np.round(uv.reshape(-1, 2) / near)
     key[:, 2] = np.repeat(chart, 3)

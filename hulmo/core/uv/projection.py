@@ -6,6 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from hulmo.core.low_high import low_high
 from hulmo.core.setting import Setting, Values
 
 Places = NDArray[np.float64]
@@ -55,4 +56,4 @@ def unbroken(angle: Places) -> Places:
 def middle_of(local: Places) -> Places:
     """(3,) the middle of the extent of (M, 3, 3) places."""
     flat = local.reshape(-1, 3)
-    return np.asarray((flat.min(axis=0) + flat.max(axis=0)) / 2)
+    return np.asarray(np.add(*low_high(flat)) / 2)

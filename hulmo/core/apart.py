@@ -1,0 +1,91 @@
+"""Work of libraries that know neither progress nor stopping, and hold on to Python while they work, in a process of its
+own."""
+
+import importlib
+import pathlib
+import subprocess
+import sys
+import tempfile
+import time
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hulmo.core.errors import InvalidInput
+from hulmo.core.progress import Progress
+
+LOOK = 0.1
+"""Seconds after which it is asked again whether somebody wants it stopped."""
+
+REFUSED = 3
+"""What that process ends with where it says in words why it can't be done."""
+
+ROOT = pathlib.Path(__file__).resolve().parents[2]
+
+Arrays = dict[str, NDArray[Any]]
+
+
+def done_apart(work: str, given: Arrays, progress: Progress, word: str) -> Arrays:
+    """What a function makes of some arrays.
+
+    Parameters
+    ----------
+    work : str
+        "module:function", of a module that is quickly imported. The function gets the arrays by their names and returns a
+        dict of arrays; where it raises InvalidInput, that is raised here.
+    given : dict of arrays
+    progress : Progress
+        Told how long it has been going on.
+    word : str
+        What is being done: "packing".
+
+    Raises
+    ------
+    Cancelled
+        Somebody wants it stopped.
+    InvalidInput
+        It could not be done.
+    """
+    with tempfile.TemporaryDirectory(prefix="hulmo-apart-") as folder:
+        np.savez(pathlib.Path(folder) / "given.npz", **given)  # type: ignore[arg-type]
+        words = [sys.executable, "-m", "hulmo.core.apart", work, folder]
+        process = subprocess.Popen(words, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, cwd=ROOT)
+        begun = time.monotonic()
+        try:
+            while process.poll() is None:
+                passed = time.monotonic() - begun
+                progress.step(0.1 + 0.8 * passed / (passed + 30.0), f"{word}, for {passed:.0f} s")
+                try:
+                    process.wait(LOOK)
+                except subprocess.TimeoutExpired:
+                    continue
+        finally:
+            if process.poll() is None:
+                process.kill()
+            _, said = process.communicate()
+        if process.returncode:
+            reason = said.decode("utf-8", "replace").strip().splitlines()[-1:] or ["it ended in the middle"]
+            if process.returncode == REFUSED:
+                raise InvalidInput(f"{word}: {said.decode('utf-8', 'replace').strip()}")
+            raise InvalidInput(f"{word} failed ({reason[0]}); let Mesh care look through the body first")
+        with np.load(pathlib.Path(folder) / "made.npz") as made:
+            return {name: made[name] for name in made.files}
+
+
+def main() -> None:
+    """In that process."""
+    work, folder = sys.argv[1], pathlib.Path(sys.argv[2])
+    module, _, function = work.partition(":")
+    with np.load(folder / "given.npz") as given:
+        arrays = {name: given[name] for name in given.files}
+    try:
+        made = getattr(importlib.import_module(module), function)(**arrays)
+    except InvalidInput as error:
+        print(error, file=sys.stderr)
+        sys.exit(REFUSED)
+    np.savez(folder / "made.npz", **made)
+
+
+if __name__ == "__main__":
+    main()

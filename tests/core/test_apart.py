@@ -1,0 +1,104 @@
+"""Work in a process of its own gives the same, leaves Python free, says what went wrong, and is stopped at once."""
+
+import pathlib
+import subprocess
+import sys
+import threading
+import time
+import unittest
+from unittest import mock
+
+import numpy as np
+
+from hulmo.core import apart
+from hulmo.core.apart import done_apart
+from hulmo.core.errors import Cancelled, InvalidInput
+from hulmo.core.low_high import low_high
+from hulmo.core.progress import Progress, silent
+from hulmo.core.topology import simplify
+from tests.bodies import form_body
+
+
+def refuse(number: np.ndarray) -> dict[str, np.ndarray]:
+    """A piece of work that can't be done."""
+    raise InvalidInput(f"{int(number)} is too many")
+
+
+def wait(number: np.ndarray) -> dict[str, np.ndarray]:
+    """One that takes its time."""
+    time.sleep(float(number))
+    return {"number": number}
+
+
+def break_off(number: np.ndarray) -> dict[str, np.ndarray]:
+    """One that ends in the middle."""
+    sys.exit(int(number))
+
+
+class ApartTest(unittest.TestCase):
+    def test_the_same_bits_and_python_is_free_meanwhile(self) -> None:
+        body = form_body("icosphere", radius=10.0, edge=0.08)
+        points, faces = body.vertices["position"], body.corners.live_triangles()
+        gaps, there = [], [True]
+
+        def watch() -> None:
+            last = time.perf_counter()
+            while there[0]:
+                time.sleep(0.002)
+                now = time.perf_counter()
+                gaps.append(now - last)
+                last = now
+
+        thread = threading.Thread(target=watch)
+        thread.start()
+        begun = time.perf_counter()
+        beside = simplify.simplified(points, faces, 60_000, 5, silent())
+        took = time.perf_counter() - begun
+        there[0] = False
+        thread.join()
+        self.assertGreater(faces.shape[0], simplify.AT_ONCE)
+        self.assertLess(max(gaps), 0.5 * took)
+        with mock.patch.object(simplify, "AT_ONCE", 10**9):
+            at_once = simplify.simplified(points, faces, 60_000, 5, silent())
+        for one, other in zip(beside, at_once, strict=True):
+            self.assertEqual(one.dtype, other.dtype)
+            np.testing.assert_array_equal(one, other)
+
+    def test_what_goes_wrong_is_said(self) -> None:
+        here = "tests.core.test_apart"
+        with self.assertRaisesRegex(InvalidInput, "counting: 7 is too many"):
+            done_apart(f"{here}:refuse", {"number": np.array(7)}, silent(), "counting")
+        with self.assertRaisesRegex(InvalidInput, "counting failed"):
+            done_apart(f"{here}:break_off", {"number": np.array(5)}, silent(), "counting")
+
+    def test_it_is_stopped_and_nothing_stays(self) -> None:
+        progress, made = Progress(), []
+        popen = subprocess.Popen
+
+        def noted(*words: object, **more: object) -> object:
+            made.append((popen(*words, **more), words[0][-1]))  # type: ignore[call-overload, index]
+            return made[-1][0]
+
+        threading.Timer(0.5, progress.stop).start()
+        begun = time.perf_counter()
+        with mock.patch.object(apart.subprocess, "Popen", noted), self.assertRaises(Cancelled):
+            done_apart("tests.core.test_apart:wait", {"number": np.array(60.0)}, progress, "waiting")
+        self.assertLess(time.perf_counter() - begun, 30.0)
+        process, folder = made[0]
+        self.assertIsNotNone(process.returncode)
+        self.assertFalse(pathlib.Path(folder).exists())
+
+    def test_how_far_points_reach(self) -> None:
+        rng = np.random.default_rng(1)
+        for points in (
+            rng.normal(size=(1, 3)),
+            rng.normal(size=(500, 2)).astype(np.float32),
+            rng.integers(-9, 9, (40, 3)),
+        ):
+            low, high = low_high(points)
+            self.assertEqual((low.dtype, high.dtype), (points.dtype, points.dtype))
+            np.testing.assert_array_equal((low, high), (points.min(axis=0), points.max(axis=0)))
+
+
+if __name__ == "__main__":
+    unittest.main()
