@@ -10,6 +10,7 @@ from hulmo.core.deliver.levels import border_rows, plain
 from hulmo.core.errors import InvalidInput
 from hulmo.core.ground.brushes.tint import TINT
 from hulmo.core.ground.weights import WEIGHT
+from hulmo.core.kernel import kernel
 from hulmo.core.low_high import low_high
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.compact import compact
@@ -132,16 +133,32 @@ def patches_of(body: Body, side: float, volume: bool, progress: Progress) -> Div
 
 def _cells_of(body: Body, ways: tuple[int, ...], side: float) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
     # the cells of a grid in which middles of triangles lie, in order, and (M,) which of them each lies in
-    axes, triangles = list(ways), body.corners.triangles
-    place = body.vertices["position"][:, axes].astype(np.float64)
-    middle = (place[triangles[:, 0]] + place[triangles[:, 1]] + place[triangles[:, 2]]) / 3.0
-    cell = np.floor((middle + np.array(body.origin)[axes]) / side).astype(np.int64)
+    axes = list(ways)
+    cell = np.empty((body.corners.count, len(axes)), np.int64)
+    origin = np.array(body.origin)[axes]
+    _cells(body.vertices["position"], body.corners.vertex, np.array(axes), origin, side, cell)
     low, high = low_high(cell)
     count = high - low + 1
     key = np.ravel_multi_index(tuple((cell - low).T), tuple(count.tolist()))
     there = np.bincount(key) > 0  # they are few: `MOST`
     keys, number = np.flatnonzero(there), (np.cumsum(there) - 1)[key]
     return np.stack(np.unravel_index(keys, tuple(count.tolist())), axis=1) + low, number.reshape(-1)
+
+
+@kernel("void(float32[:,::1], int32[::1], int64[::1], float64[::1], float64, int64[:,::1])")
+def _cells(
+    position: NDArray[np.float32], vertex: NDArray[np.int32], axes: NDArray[np.int64], origin: NDArray[np.float64],
+    side: float, cell: NDArray[np.int64],
+) -> None:  # fmt: skip
+    for t in range(cell.shape[0]):
+        for i in range(axes.size):
+            axis = axes[i]
+            middle = (
+                np.float64(position[vertex[3 * t], axis])
+                + np.float64(position[vertex[3 * t + 1], axis])
+                + np.float64(position[vertex[3 * t + 2], axis])
+            ) / 3.0
+            cell[t, i] = np.int64(np.floor((middle + origin[i]) / side))
 
 
 def side_for(body: Body, triangles: int, volume: bool) -> float:
