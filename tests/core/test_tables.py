@@ -15,6 +15,7 @@ from hulmo.core.mesh.graph import hanging_together
 from hulmo.core.mesh.row_ranges import row_ranges
 from hulmo.core.mesh.soundness import wrong_triangle
 from hulmo.core.mesh.vertex_table import VertexTable
+from hulmo.core.sparse_zeros import LARGE, sparse_zeros
 from hulmo.core.topology.subdivide import subdivide
 from tests.bodies import FORM_VALUES, form_body, project_with, random_surface, regions
 
@@ -180,6 +181,13 @@ class TouchedTest(unittest.TestCase):
         self.assertEqual(row_ranges(rows, 10).tolist(), [[3, 6], [80, 82], [400, 401]])
         self.assertEqual(row_ranges(rows, 75).tolist(), [[3, 82], [400, 401]])
         self.assertEqual(row_ranges(np.empty(0, np.int32)).tolist(), [])
+
+    def test_zeros_of_which_few_are_touched(self) -> None:
+        for count, kind in ((7, np.bool_), (LARGE, np.bool_), (LARGE, np.int32)):
+            zeros = sparse_zeros(count, kind)
+            self.assertEqual((zeros.shape, zeros.dtype), ((count,), np.dtype(kind)))
+            zeros[count - 1] = 1
+            self.assertEqual(np.flatnonzero(zeros).tolist(), [count - 1])
 
 
 if __name__ == "__main__":

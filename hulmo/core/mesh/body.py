@@ -24,6 +24,7 @@ from hulmo.core.mesh.spatial_index import SpatialIndex, SurfacePoint
 from hulmo.core.mesh.stitched import STITCHED, take_stitched
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.mesh.water_level import WaterLevel
+from hulmo.core.sparse_zeros import sparse_zeros
 from hulmo.core.workers import WORKERS
 
 if TYPE_CHECKING:
@@ -337,7 +338,7 @@ class Body:
     def places(self) -> Rows:
         """(N,) scratch for whoever needs to find rows by their place in a list; it holds what the last user left."""
         if self._places.size < self.vertices.count:
-            self._places = np.zeros(self.vertices.count * 5 // 4, np.int32)
+            self._places = sparse_zeros(self.vertices.count * 5 // 4, np.int32)
         return self._places
 
     def slots(self) -> Rows:

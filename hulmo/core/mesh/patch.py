@@ -11,6 +11,7 @@ from hulmo.core.mesh.differ import rows_differ
 from hulmo.core.mesh.distinct import distinct
 from hulmo.core.mesh.free_list import FreeList
 from hulmo.core.mesh.layer import derived
+from hulmo.core.sparse_zeros import sparse_zeros
 
 Rows = NDArray[np.int32]
 Values = NDArray[np.float32]
@@ -73,7 +74,7 @@ class PatchRecorder:
         self._body, self._outer = body, outer
         self._count = (body.vertices.count, body.corners.count)
         self._free = (body.vertices.free.slots.copy(), body.corners.free.slots.copy())
-        self._seen = (np.zeros(self._count[0], np.bool_), np.zeros(self._count[1], np.bool_))
+        self._seen = (sparse_zeros(self._count[0], np.bool_), sparse_zeros(self._count[1], np.bool_))
         self._pieces: list[tuple[Rows, Rows, dict[str, Values]]] = []
         self._faces: list[tuple[Rows, Rows, Rows, dict[str, Values]]] = []
 

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from hulmo.core.kernel import kernel, written_into_kernels
 from hulmo.core.mesh.moment import NOW, Earlier, Slots, place_at
 from hulmo.core.mesh.one_ring import next_corner, previous_corner, triangle_of
+from hulmo.core.sparse_zeros import sparse_zeros
 
 Corners = NDArray[np.int32]
 Points = NDArray[np.float32]
@@ -303,6 +304,6 @@ class RegionGrower:
     def _fit(self, vertices: int, triangles: int) -> None:
         if self._vertex_stamp.size < vertices or self._triangle_stamp.size < triangles or self._stamp > 2**31 - 16:
             # room for more, so that a mesh that grows does not make them anew at every dab
-            self._vertex_stamp = np.zeros(vertices + vertices // 4, np.int32)
-            self._triangle_stamp = np.zeros(triangles + triangles // 4, np.int32)
+            self._vertex_stamp = sparse_zeros(vertices + vertices // 4, np.int32)
+            self._triangle_stamp = sparse_zeros(triangles + triangles // 4, np.int32)
             self._stamp = 0

@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.patch import SCRATCH
+from hulmo.core.sparse_zeros import sparse_zeros
 
 Rows = NDArray[np.int32]
 Cover = NDArray[np.float32]
@@ -42,7 +43,7 @@ class Coat:
         self.lasting = build_up == "until_reset"
         self._opened = not self.lasting
         self._column = COAT if self.lasting else COVER if build_up == "one_coat" and grows else ""
-        self._plain = np.zeros(body.vertices.count, np.float32) if build_up == "one_coat" and not grows else None
+        self._plain = sparse_zeros(body.vertices.count, np.float32) if build_up == "one_coat" and not grows else None
         if self._column and self._column not in body.vertices:
             body.vertices.add_column(self._column, 1)
 

@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.differ import rows_differ
+from hulmo.core.sparse_zeros import sparse_zeros
 
 Rows = NDArray[np.int32]
 
@@ -43,7 +44,7 @@ class Recorder:
     def __init__(self, body: Body, column: str) -> None:
         self._body = body
         self.column = column
-        self._seen = np.zeros(body.vertices.count, np.bool_)
+        self._seen = sparse_zeros(body.vertices.count, np.bool_)
         self._rows: list[Rows] = []
         self._before: list[NDArray[np.float32]] = []
 
