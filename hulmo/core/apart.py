@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from hulmo.core.errors import InvalidInput
+from hulmo.core.errors import FileProblem, InvalidInput
 from hulmo.core.progress import Progress
 
 LOOK = 0.1
@@ -24,6 +24,10 @@ REFUSED = 3
 ROOT = pathlib.Path(__file__).resolve().parents[2]
 
 Arrays = dict[str, NDArray[Any]]
+
+
+class BrokenOff(InvalidInput):
+    """The process ended in the middle: the library failed, or the system took it away."""
 
 
 def done_apart(work: str, given: Arrays, progress: Progress, word: str) -> Arrays:
@@ -45,10 +49,15 @@ def done_apart(work: str, given: Arrays, progress: Progress, word: str) -> Array
     Cancelled
         Somebody wants it stopped.
     InvalidInput
-        It could not be done.
+        It could not be done; `BrokenOff` where nobody knows why.
+    FileProblem
+        There is no room for the arrays.
     """
     with tempfile.TemporaryDirectory(prefix="hulmo-apart-") as folder:
-        np.savez(pathlib.Path(folder) / "given.npz", **given)  # type: ignore[arg-type]
+        try:
+            np.savez(pathlib.Path(folder) / "given.npz", **given)  # type: ignore[arg-type]
+        except OSError as error:
+            raise FileProblem(f"{word}: {folder}: {error.strerror}; free some space there") from error
         words = [sys.executable, "-m", "hulmo.core.apart", work, folder]
         process = subprocess.Popen(words, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, cwd=ROOT)
         begun = time.monotonic()
@@ -68,7 +77,7 @@ def done_apart(work: str, given: Arrays, progress: Progress, word: str) -> Array
             reason = said.decode("utf-8", "replace").strip().splitlines()[-1:] or ["it ended in the middle"]
             if process.returncode == REFUSED:
                 raise InvalidInput(f"{word}: {said.decode('utf-8', 'replace').strip()}")
-            raise InvalidInput(f"{word} failed ({reason[0]}); let Mesh care look through the body first")
+            raise BrokenOff(f"{word} failed ({reason[0]}); let Mesh care look through the body first")
         with np.load(pathlib.Path(folder) / "made.npz") as made:
             return {name: made[name] for name in made.files}
 

@@ -1,6 +1,7 @@
 """Coarser copies of a body, for pictures whose pixels are larger than its triangles."""
 
 from collections.abc import Iterator
+from itertools import pairwise
 
 import moderngl
 import numpy as np
@@ -18,6 +19,9 @@ Matrix = NDArray[np.float64]
 
 CELLS = (2.0, 3.5, 6.0, 10.5, 18.0, 32.0)
 """Edges of the cells that one vertex is left in, in mean edges of the body."""
+
+MOST_CELLS = 1 << 20
+"""Cells along an axis at the most."""
 
 LARGEST = 1.25
 """Pixels that a cell may cover."""
@@ -48,7 +52,9 @@ class Coarse:
 
     def __init__(self, body: Body, pieces: Pieces, grain: float) -> None:
         self._body, self._pieces = body, pieces
-        self._cells = grain * np.array(CELLS)
+        bounds = body.bounds()
+        self._low = bounds.low
+        self._cells = max(grain, 2.0 * bounds.radius / MOST_CELLS) * np.array(CELLS)
         self._blocks = -(-pieces.count // (TOGETHER * PIECE))
         self._starts: list[NDArray[np.int64]] = []
         self._triangles: dict[int, NDArray[np.int32]] = {}
@@ -60,14 +66,13 @@ class Coarse:
         """Make the copies, some of the work at a time."""
         body, corners, blocks = self._body, self._body.corners, self._blocks
         position, first = body.vertices["position"], corners.first_corner
-        low = body.bounds().low
         rows = np.flatnonzero(first >= 0).astype(np.int32)
         start = np.minimum(np.arange(blocks + 1, dtype=np.int64) * (TOGETHER * PIECE), self._pieces.count)
         triangles = corners.vertex.reshape(-1, 3)
         order = self._pieces.order
         near = []
         for cell in self._cells.tolist():
-            clusters = VertexClusters(position, low, cell)
+            clusters = VertexClusters(position, self._low, cell)
             for some in _portions(rows):
                 clusters.add(some)
                 yield
@@ -76,9 +81,8 @@ class Coarse:
                 stands[some] = clusters.standing_for(some)
                 yield
             kept, ends = [], [np.zeros(1, np.int64)]
-            step = max(1, AT_ONCE // (TOGETHER * PIECE)) if len(self._starts) == 0 else blocks
-            for begin in range(0, blocks, step):
-                end = min(begin + step, blocks)
+            cuts = np.unique(np.append(np.searchsorted(start, np.arange(0, start[-1], AT_ONCE)), (0, blocks)))
+            for begin, end in pairwise(cuts.tolist()):
                 part = np.empty((int(start[end] - start[begin]), 3), np.int32)
                 stop = np.empty(end - begin, np.int64)
                 pairs = np.empty((6 * part.shape[0] + 1, 2), np.int32)

@@ -150,7 +150,7 @@ class GpuBody:
     def made_ready(self) -> Iterator[None]:
         """Make coarser copies where there are none, some of the work at a time. Whoever changes the body meanwhile must let
         go of it."""
-        if self._coarse is None and self._body.corners.live_count >= MANY_TRIANGLES:
+        if self._coarse is None and self._body.corners.live_count >= MANY_TRIANGLES and self.grain > 0:
             made = Coarse(self._body, self._pieces, self.grain)
             yield from made.made()
             self._coarse, self._was_coarse = made, True

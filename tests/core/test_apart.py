@@ -1,5 +1,6 @@
 """Work in a process of its own gives the same, leaves Python free, says what went wrong, and is stopped at once."""
 
+import errno
 import pathlib
 import subprocess
 import sys
@@ -11,7 +12,8 @@ from unittest import mock
 import numpy as np
 
 from hulmo.core import apart
-from hulmo.core.apart import done_apart
+from hulmo.core.apart import BrokenOff, done_apart
+from hulmo.core.deliver.levels import levels_of
 from hulmo.core.errors import Cancelled, InvalidInput
 from hulmo.core.low_high import low_high
 from hulmo.core.progress import Progress, silent
@@ -68,8 +70,18 @@ class ApartTest(unittest.TestCase):
         here = "tests.core.test_apart"
         with self.assertRaisesRegex(InvalidInput, "counting: 7 is too many"):
             done_apart(f"{here}:refuse", {"number": np.array(7)}, silent(), "counting")
-        with self.assertRaisesRegex(InvalidInput, "counting failed"):
+        with self.assertRaisesRegex(BrokenOff, "counting failed"):
             done_apart(f"{here}:break_off", {"number": np.array(5)}, silent(), "counting")
+        body = form_body("icosphere", radius=10.0, edge=1.5)
+        with (
+            mock.patch.object(simplify, "AT_ONCE", 10),
+            mock.patch.object(apart.sys, "executable", "/bin/false"),
+            self.assertRaises(BrokenOff),  # which is no level that cannot be
+        ):
+            levels_of(body, (0.5,), False, silent())
+        full = OSError(errno.ENOSPC, "No space left on device")
+        with mock.patch.object(simplify, "AT_ONCE", 10), mock.patch.object(apart.np, "savez", side_effect=full):
+            self.assertEqual(len(levels_of(body, (0.5,), False, silent())), 2)
 
     def test_it_is_stopped_and_nothing_stays(self) -> None:
         progress, made = Progress(), []

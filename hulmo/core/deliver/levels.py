@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from hulmo.core.apart import BrokenOff
 from hulmo.core.errors import InvalidInput
 from hulmo.core.ground.brushes.tint import TINT
 from hulmo.core.ground.weights import WEIGHT
@@ -169,6 +170,8 @@ def reduced(full: Body, wanted: int, borders: bool, progress: Progress) -> Body 
     """A plain body with fewer triangles; None where its surface, or a border that is to stay, would not be whole."""
     try:
         tables = reduce_to(full, wanted, progress)
+    except BrokenOff:
+        raise
     except InvalidInput:
         return None
     made = Body(full.name, *compact(*tables), full.ident)

@@ -1,11 +1,13 @@
 """Edges collapsed by quadric error, by a library."""
 
+import contextlib
 import threading
 
 import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.apart import Arrays, done_apart
+from hulmo.core.errors import FileProblem
 from hulmo.core.low_high import low_high
 from hulmo.core.progress import Progress
 
@@ -44,12 +46,23 @@ def simplified(
     -----
     Garland and Heckbert, "Surface simplification using quadric error metrics" (1997), as fast-simplification does it.
     """
-    numbers = np.array([wanted, care], np.int64)
-    if faces.shape[0] <= AT_ONCE:
-        made = simplify(points, faces, numbers)
-    else:
-        given: Arrays = {"points": points, "faces": faces, "numbers": numbers}
-        made = done_apart("hulmo.core.topology.simplify:simplify", given, progress, "collapsing edges")
+    return _done("simplify", points, faces, np.array([wanted, care], np.int64), progress)
+
+
+def simplified_within(points: Points, faces: Triangles, wanted: int, progress: Progress) -> tuple[Points, Triangles]:
+    """As `simplified`, every border kept, by the library pyfqmr."""
+    return _done("simplify_within", points, faces, np.array([wanted], np.int64), progress)
+
+
+def _done(
+    what: str, points: Points, faces: Triangles, numbers: NDArray[np.int64], progress: Progress
+) -> tuple[Points, Triangles]:
+    given: Arrays = {"points": points, "faces": faces, "numbers": numbers}
+    if faces.shape[0] > AT_ONCE:
+        with contextlib.suppress(FileProblem):  # without room for the arrays it is done here
+            made = done_apart(f"{__name__}:{what}", given, progress, "collapsing edges")
+            return made["points"], made["faces"]
+    made = WAYS[what](points, faces, numbers)
     return made["points"], made["faces"]
 
 
@@ -61,17 +74,6 @@ def simplify(points: Points, faces: Triangles, numbers: NDArray[np.int64]) -> Ar
     with ONE_AT_A_TIME:
         new_points, new_faces = fast_simplification.simplify(points, faces, target_count=wanted, agg=care)[:2]
     return {"points": new_points, "faces": new_faces}
-
-
-def simplified_within(points: Points, faces: Triangles, wanted: int, progress: Progress) -> tuple[Points, Triangles]:
-    """As `simplified`, every border kept, by the library pyfqmr."""
-    numbers = np.array([wanted], np.int64)
-    if faces.shape[0] <= AT_ONCE:
-        made = simplify_within(points, faces, numbers)
-    else:
-        given: Arrays = {"points": points, "faces": faces, "numbers": numbers}
-        made = done_apart("hulmo.core.topology.simplify:simplify_within", given, progress, "collapsing edges")
-    return made["points"], made["faces"]
 
 
 def simplify_within(points: Points, faces: Triangles, numbers: NDArray[np.int64]) -> Arrays:
@@ -90,3 +92,6 @@ def simplify_within(points: Points, faces: Triangles, numbers: NDArray[np.int64]
         )  # fmt: skip
         new_points, new_faces, _ = worker.getMesh()
     return {"points": np.asarray(new_points, np.float32), "faces": np.asarray(new_faces, np.int32)}
+
+
+WAYS = {"simplify": simplify, "simplify_within": simplify_within}
