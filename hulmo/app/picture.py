@@ -32,7 +32,11 @@ SMALLER = (0.5, 0.36, 0.26, 0.19)
 """Sizes of the picture that is drawn while the hand moves on a slow drawer, as shares of the full one."""
 
 TOO_LONG = 0.066
-"""Seconds for such a picture, beyond which the hand is left behind: the next smaller size is taken then."""
+"""Seconds for such a picture, beyond which the hand is left behind: a smaller size is taken then."""
+
+FEWER, SPARE = 1.9, 2.5
+"""How many times the pixels of the next smaller size a size has, and how many times quicker than it need be a picture must
+be before the next larger one is taken."""
 
 WANTED = 0.012
 """Seconds that drawing what a dab changed should take: it is drawn with as many pixels as there is time for."""
@@ -159,7 +163,9 @@ class Picture:
         self.renderer.context.finish()
         self._show(self._small)
         spent = time.perf_counter() - start
-        step = 1 if spent > TOO_LONG else -1 if spent < TOO_LONG / 4 else 0
+        step = -1 if spent < TOO_LONG / SPARE else 0
+        if spent > TOO_LONG:  # as many as that takes, if pixels were all that counts
+            step = max(1, int(math.log(spent / TOO_LONG, FEWER)))
         if self._warm:
             self._smaller = min(max(self._smaller + step, 0), len(SMALLER) - 1)
         self._warm = True
