@@ -195,7 +195,7 @@ def _kept(
         met[own] = own
         for i in range(start[b], start[b + 1]):
             t = order[i]
-            if triangles[t, 0] < 0:
+            if t >= triangles.shape[0] or triangles[t, 0] < 0:  # freed, or the table has become shorter
                 continue
             one, two, three = stands[triangles[t, 0]], stands[triangles[t, 1]], stands[triangles[t, 2]]
             vanishes = one == two or two == three or three == one

@@ -105,8 +105,11 @@ class CoarseTest(unittest.TestCase):
         for _ in self.renderer.made_ready():
             pass
         self.assertNotIn(0, self.check(SMALL, 12.0))
-        self.history.undo()
+        self.history.undo()  # the table becomes shorter again
         self.check(SMALL, 12.0)
+        for _ in self.renderer.made_ready():
+            pass
+        self.assertNotIn(0, self.check(SMALL, 12.0))
 
 
 if __name__ == "__main__":
