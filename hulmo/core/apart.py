@@ -2,7 +2,9 @@
 own."""
 
 import importlib
+import os
 import pathlib
+import shutil
 import subprocess
 import sys
 import tempfile
@@ -84,15 +86,19 @@ def done_apart(work: str, given: Arrays, progress: Progress, word: str) -> Array
 
 def main() -> None:
     """In that process."""
-    work, folder = sys.argv[1], pathlib.Path(sys.argv[2])
+    work, folder, parent = sys.argv[1], pathlib.Path(sys.argv[2]), os.getppid()
     module, _, function = work.partition(":")
     with np.load(folder / "given.npz") as given:
         arrays = {name: given[name] for name in given.files}
+    (folder / "given.npz").unlink(missing_ok=True)
     try:
         made = getattr(importlib.import_module(module), function)(**arrays)
     except InvalidInput as error:
         print(error, file=sys.stderr)
         sys.exit(REFUSED)
+    if os.getppid() != parent:  # it has been killed: nobody else clears up
+        shutil.rmtree(folder, ignore_errors=True)
+        return
     np.savez(folder / "made.npz", **made)
 
 

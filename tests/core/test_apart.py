@@ -1,9 +1,11 @@
 """Work in a process of its own gives the same, leaves Python free, says what went wrong, and is stopped at once."""
 
 import errno
+import os
 import pathlib
 import subprocess
 import sys
+import tempfile
 import threading
 import time
 import unittest
@@ -99,6 +101,25 @@ class ApartTest(unittest.TestCase):
         process, folder = made[0]
         self.assertIsNotNone(process.returncode)
         self.assertFalse(pathlib.Path(folder).exists())
+
+    def test_whoever_waits_is_killed(self) -> None:
+        text = (
+            "import numpy as np; from hulmo.core.apart import done_apart; from hulmo.core.progress import silent; "
+            "done_apart('tests.core.test_apart:wait', {'number': np.array(6.0)}, silent(), 'waiting')"
+        )
+        with tempfile.TemporaryDirectory() as name:
+            room = pathlib.Path(name)
+            waiting = subprocess.Popen([sys.executable, "-c", text], env={**os.environ, "TMPDIR": name}, cwd=apart.ROOT)
+            end = time.monotonic() + 60.0
+            seen = False
+            while not (seen and not list(room.glob("*/given.npz"))) and time.monotonic() < end:  # written, and read
+                seen = seen or bool(list(room.glob("*/given.npz")))
+                time.sleep(0.02)
+            waiting.kill()
+            waiting.wait()
+            while list(room.iterdir()) and time.monotonic() < end:
+                time.sleep(0.1)
+            self.assertEqual(list(room.iterdir()), [])
 
     def test_how_far_points_reach(self) -> None:
         rng = np.random.default_rng(1)
