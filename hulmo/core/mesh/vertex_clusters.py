@@ -77,14 +77,18 @@ def _cell(at, low, scale):  # type: ignore[no-untyped-def]
 
 
 @part_of_kernels
-def _place(x, y, z, key):  # type: ignore[no-untyped-def]
-    # number of a cell, and its place in the table: the first that is free where it has none
+def _found(position, row, low, scale, key):  # type: ignore[no-untyped-def]
+    # number of the cell that a vertex lies in, the place of that in the table, or the first that is free where it has none,
+    # and how far from the middle of the cell the vertex is: squared, in cells
+    x, from_x = _cell(position[row, 0], low[0], scale)
+    y, from_y = _cell(position[row, 1], low[1], scale)
+    z, from_z = _cell(position[row, 2], low[2], scale)
     own = (x << 42) | (y << 21) | z
     mask = key.size - 1
     place = ((x * 73856093) ^ (y * 19349663) ^ (z * 83492791)) & mask
     while key[place] != -1 and key[place] != own:
         place = (place + 1) & mask
-    return own, place
+    return own, place, np.float32(from_x * from_x + from_y * from_y + from_z * from_z)
 
 
 @kernel("int64(float32[:,::1], int32[::1], float64[::1], float64, int64[::1], int32[::1], float32[::1])")
@@ -95,11 +99,7 @@ def _add(
     made = 0
     for i in range(rows.size):
         row = rows[i]
-        x, from_x = _cell(position[row, 0], low[0], scale)
-        y, from_y = _cell(position[row, 1], low[1], scale)
-        z, from_z = _cell(position[row, 2], low[2], scale)
-        own, place = _place(x, y, z, key)
-        distance = np.float32(from_x * from_x + from_y * from_y + from_z * from_z)
+        own, place, distance = _found(position, row, low, scale, key)
         if key[place] == -1:
             key[place] = own
             made += 1
@@ -116,8 +116,5 @@ def _find(
 ) -> None:
     for i in range(rows.size):
         row = rows[i]
-        x, _ = _cell(position[row, 0], low[0], scale)
-        y, _ = _cell(position[row, 1], low[1], scale)
-        z, _ = _cell(position[row, 2], low[2], scale)
-        own, place = _place(x, y, z, key)
+        own, place, _ = _found(position, row, low, scale, key)
         out[i] = best[place] if key[place] == own else row  # one that has moved since stands for itself
