@@ -13,15 +13,13 @@ from hulmo.core.ground.marked import CHOSEN
 from hulmo.core.ground.quantise import quantise
 from hulmo.core.ground.weights import HAND, WEIGHT
 from hulmo.core.mesh.body import GUARD, Body
-from hulmo.core.mesh.chosen_parts import FLAT, ONE_GROUND
-from hulmo.core.mesh.corner_table import TRIANGLES, UV
+from hulmo.core.mesh.corner_table import TRIANGLES
 from hulmo.core.mesh.curvature import curvature
 from hulmo.core.mesh.extent import Extent
-from hulmo.core.mesh.facets import flat_faces
 from hulmo.core.mesh.row_ranges import row_ranges
-from hulmo.core.mesh.sides import mean_edge, unit_normals
-from hulmo.core.mesh.uv_scale import metres_per_uv
+from hulmo.core.mesh.sides import mean_edge
 from hulmo.render.coarse import Coarse
+from hulmo.render.face_textures import FaceTextures
 from hulmo.render.pieces import Pieces
 from hulmo.render.portions import Runs
 
@@ -44,9 +42,6 @@ GRAIN_SAMPLE = 2000
 
 MANY_TRIANGLES = 150_000
 """Triangles from which on coarser copies are drawn where they do as well."""
-
-UV_WIDE = 2048
-"""Corners in one line of the texture that holds texture coordinates."""
 
 
 class GpuBody:
@@ -76,10 +71,8 @@ class GpuBody:
         """Vectors of four weights that a vertex has."""
         self.tinted = TINT in vertices
         self._widths = {**WIDTHS, WEIGHT: 8 * self.groups}
-        self._uv: moderngl.Texture | None = None
-        self._facets: moderngl.Texture | None = None
-        self._figures: tuple[NDArray[np.float32], moderngl.Texture] | None = None
-        self.metres_per_uv = 1.0
+        self.faces = FaceTextures(context, body, self._pieces)
+        """What is known of faces and corners."""
         self._grain: float | None = None
         self.closed = body.corners.border_corners().size == 0
         """Whether the body has no border, so that from outside only front faces are seen."""
@@ -241,14 +234,13 @@ class GpuBody:
         if self._body.vertices.count > self._rows:
             self._fill_new()
         if column in ("position", TRIANGLES):
-            self._forget_facets()
+            self.faces.moved()
             self._grain = None
         if column == "normal" and CURVE in self._buffers:
             self.update(CURVE, rows)
         if column == TRIANGLES:
             self._forget_coarse()
-            self._forget_uv()
-            self._forget_figures()
+            self.faces.release()
             if CHOSEN in self._buffers:  # vertices may have come and gone with the triangles
                 self.update(CHOSEN, np.arange(self._body.vertices.count, dtype=np.int32))
         if column not in self._buffers:
@@ -267,22 +259,13 @@ class GpuBody:
             buffer.write(data, offset=begin * width)
             self.sent += data.nbytes
 
-    def update_known(self, column: str) -> None:
-        """Have what is drawn of a column of faces, corners or edges made anew when it is next asked for."""
-        if column == UV:
-            self._forget_uv()
-        if column in (FLAT, ONE_GROUND):
-            self._forget_facets()
-
     def release(self) -> None:
         """Free the buffers."""
         self._forget_arrays()
         self._forget_coarse()
         for buffer in self._buffers.values():
             buffer.release()
-        self._forget_uv()
-        self._forget_facets()
-        self._forget_figures()
+        self.faces.release()
 
     def place(self, anchor: NDArray[np.float64]) -> tuple[float, float, float]:
         """Its origin from a place, metres."""
@@ -293,62 +276,6 @@ class GpuBody:
     def height(self) -> float:
         """Of its origin, metres."""
         return self._body.origin[1]
-
-    @property
-    def faceted(self) -> bool:
-        """Whether some faces are drawn flat, or have one ground alone."""
-        slots = self._body.corners.slots
-        return FLAT in slots or ONE_GROUND in slots
-
-    def facets(self) -> moderngl.Texture:
-        """The normal of every face, `UV_WIDE` to a line, and behind it 1 where it is drawn flat and twice the number of its
-        one ground; made anew when first asked for after the body moved."""
-        if self._facets is None:
-            corners = self._body.corners
-            slots = np.minimum(self._pieces.order[: self._pieces.count], corners.count - 1)
-            triangles = np.maximum(corners.triangles[slots], 0)
-            flat = flat_faces(corners)
-            filled = np.zeros((max(1, -(-slots.size // UV_WIDE)) * UV_WIDE, 4), np.float32)
-            filled[: slots.size, :3] = unit_normals(self._body.vertices["position"], triangles)
-            filled[: slots.size, 3] = 0.0 if flat is None else flat[slots]
-            one = corners.slots.get(ONE_GROUND)
-            if one is not None:
-                filled[: slots.size, 3] += 2.0 * one[slots, 0, 0]
-            lines = filled.shape[0] // UV_WIDE
-            self._facets = self._context.texture((UV_WIDE, lines), 4, filled.tobytes(), dtype="f4")
-            self._facets.filter = (moderngl.NEAREST, moderngl.NEAREST)
-        return self._facets
-
-    def set_figures(self, values: NDArray[np.float32] | None) -> None:
-        """A figure of every triangle slot, for the look that shows them; None for none. They go with the triangles."""
-        self._forget_figures()
-        if values is not None:
-            self._figures = values, self._by_face(values)
-
-    def figures(self) -> moderngl.Texture:
-        """The figure of every face, `UV_WIDE` to a line; -2 where none is known."""
-        if self._figures is None:
-            nothing = np.full(self._body.corners.count, -2.0, np.float32)
-            self._figures = nothing, self._by_face(nothing)
-        return self._figures[1]
-
-    def _by_face(self, values: NDArray[np.float32]) -> moderngl.Texture:
-        slots = np.minimum(self._pieces.order[: self._pieces.count], values.size - 1)
-        filled = np.full(max(1, -(-slots.size // UV_WIDE)) * UV_WIDE, -2.0, np.float32)
-        filled[: slots.size] = values[slots]
-        made = self._context.texture((UV_WIDE, filled.size // UV_WIDE), 1, filled.tobytes(), dtype="f4")
-        made.filter = (moderngl.NEAREST, moderngl.NEAREST)
-        return made
-
-    def _forget_figures(self) -> None:
-        if self._figures is not None:
-            self._figures[1].release()
-            self._figures = None
-
-    def _forget_facets(self) -> None:
-        if self._facets is not None:
-            self._facets.release()
-            self._facets = None
 
     def down(self) -> dict[str, object]:
         """Which way is down, as shaders are told: about its origin."""
@@ -368,26 +295,6 @@ class GpuBody:
         return self._heights[1]
 
     @property
-    def has_uv(self) -> bool:
-        """Whether the body has texture coordinates."""
-        return self._body.corners.uv is not None
-
-    def uv(self) -> moderngl.Texture:
-        """Texture coordinates of every corner, `UV_WIDE` to a line; sent when first asked for after triangles changed."""
-        if self._uv is None:
-            given = self._body.corners.uv
-            assert given is not None
-            slots = np.minimum(self._pieces.order[: self._pieces.count], self._body.corners.count - 1)
-            flat = np.asarray(given, np.float32).reshape(-1, 3, 2)[slots].reshape(-1, 2)
-            lines = max(1, -(-flat.shape[0] // UV_WIDE))
-            filled = np.zeros((lines * UV_WIDE, 2), np.float32)
-            filled[: flat.shape[0]] = flat
-            self._uv = self._context.texture((UV_WIDE, lines), 2, filled.tobytes(), dtype="f4")
-            self._uv.filter = (moderngl.NEAREST, moderngl.NEAREST)
-            self.metres_per_uv = metres_per_uv(self._body)
-        return self._uv
-
-    @property
     def _gap(self) -> int:
         return WIDE_GAP if self._body.vertices.count > MANY_ROWS else GAP
 
@@ -398,11 +305,6 @@ class GpuBody:
         if self._points is not None:
             self._points.release()
             self._points = None
-
-    def _forget_uv(self) -> None:
-        if self._uv is not None:
-            self._uv.release()
-            self._uv = None
 
     def _data(self, column: str, begin: int, end: int) -> NDArray[Any]:
         body = self._body

@@ -34,11 +34,11 @@ class Programs:
 
     def gather(self, body: GpuBody) -> moderngl.Program:
         """The program that keeps what is seen of a body's surface."""
-        key = ("gather", body.groups, body.tinted, body.faceted)
+        key = ("gather", body.groups, body.tinted, body.faces.faceted)
         if key not in self._made:
             self._made[key] = program(
                 self._context, "surface.vert", "gather.frag", None, WEIGHTED=True, GROUPS=body.groups,
-                MOST_GROUNDS=4 * body.groups, TINTED=body.tinted, FLAT_FACES=body.faceted,
+                MOST_GROUNDS=4 * body.groups, TINTED=body.tinted, FLAT_FACES=body.faces.faceted,
             )  # fmt: skip
         return self._made[key]
 
@@ -54,7 +54,7 @@ class Programs:
         groups = body.groups if weighted else 0
         uses = uses_of(grounds) if look.textured else {}
         tinted = look.textured and body.tinted
-        flat = body.faceted and not gathered and look.fragment in ("form.frag", "ground.frag", "paint.frag")
+        flat = body.faces.faceted and not gathered and look.fragment in ("form.frag", "ground.frag", "paint.frag")
         key = (look.name, groups, tinted, with_uv, banks, gathered, flat, hasty, *uses.values())
         if key not in self._made:
             self._made[key] = program(
@@ -101,7 +101,7 @@ class Programs:
 
 def by_uv(look: Look, body: GpuBody, grounds: tuple[Ground, ...]) -> bool:
     """Whether a look of a body needs its texture coordinates: itself, or for a ground that lies along them."""
-    return body.has_uv and (look.by_uv or (look.textured and any(ground.mapping == "uv" for ground in grounds)))
+    return body.faces.has_uv and (look.by_uv or (look.textured and any(ground.mapping == "uv" for ground in grounds)))
 
 
 def tell_grounds(scene: moderngl.Program, textures: GroundTextures) -> None:

@@ -156,7 +156,7 @@ class Renderer:
         """A figure of every triangle slot of a body, for the look at them; None for none."""
         body = next((body for body in self._stage.shown() if body.ident == ident), None)
         if body is not None:
-            body.set_figures(values)
+            body.faces.set_figures(values)
 
     def set_waters(self, surfaces: dict[int, WaterSurface]) -> None:
         """Draw waters so, by the number of their object; where someone works on the project, it is for them to find out."""

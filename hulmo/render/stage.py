@@ -175,7 +175,7 @@ class Stage:
                 self.bodies[ident].update(column, rows)
         for ident, _, column, _ in change.slots:
             if ident in self.bodies:
-                self.bodies[ident].update_known(column)
+                self.bodies[ident].faces.changed(column)
         if change.fields & {"grounds", "textures"} and self._grounds is not None:
             if "textures" in change.fields or look_again(self._drawn_grounds, self.project.grounds):
                 self._forget_grounds()

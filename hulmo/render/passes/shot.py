@@ -130,7 +130,9 @@ class Shot:
     def _by_triangle(self, body: GpuBody) -> bool:
         # whether something is known of every triangle, or drawn of it, that a coarser copy has not
         look = self.view.look
-        return bool(look.geometry or look.by_face or body.faceted or by_uv(look, body, self.stage.project.grounds))
+        return bool(
+            look.geometry or look.by_face or body.faces.faceted or by_uv(look, body, self.stage.project.grounds)
+        )
 
     def _farthest(self) -> NDArray[np.float64]:
         # greatest depth in fields of the part; 1 where nothing has been drawn somewhere

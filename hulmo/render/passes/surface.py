@@ -70,18 +70,18 @@ def draw_surface(shot: Shot) -> None:
     stage.context.enable_only(moderngl.NOTHING if gathered else moderngl.DEPTH_TEST)
     for place, (body, made) in enumerate(made_for.items(), 1):
         if not has_same_depth(made):
-            body.uv().use(3)
-        if body.faceted and not gathered:
-            body.facets().use(FACETS)
+            body.faces.uv().use(3)
+        if body.faces.faceted and not gathered:
+            body.faces.facets().use(FACETS)
         if "figures" in made:
-            body.figures().use(FACETS)
+            body.faces.figures().use(FACETS)
         set_uniforms(
             made,
             figures=FACETS,
             unseen=UNSEEN_LIGHT,
             grain=view.grains.get(body.ident) or body.grain,
             backs=int(view.backs and not body.closed),
-            metres_per_uv=body.metres_per_uv,
+            metres_per_uv=body.faces.metres_per_uv,
             place=body.place(view.anchor),
             number=float(place),
             **_heights(shot, body),
@@ -100,8 +100,8 @@ def _gather(shot: Shot) -> None:
     stage.context.enable_only(moderngl.DEPTH_TEST)
     for place, body in enumerate(shot.bodies, 1):
         made = stage.programs.gather(body)
-        if body.faceted:
-            body.facets().use(FACETS)
+        if body.faces.faceted:
+            body.faces.facets().use(FACETS)
         set_uniforms(
             made,
             place=body.place(shot.view.anchor),
