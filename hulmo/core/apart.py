@@ -1,6 +1,7 @@
 """Work of libraries that know neither progress nor stopping, and hold on to Python while they work, in a process of its
 own."""
 
+import contextlib
 import importlib
 import os
 import pathlib
@@ -53,35 +54,40 @@ def done_apart(work: str, given: Arrays, progress: Progress, word: str) -> Array
     InvalidInput
         It could not be done; `BrokenOff` where nobody knows why.
     FileProblem
-        There is no room for the arrays.
+        There is no room for the arrays, or for a process.
     """
-    with tempfile.TemporaryDirectory(prefix="hulmo-apart-") as folder:
-        try:
-            np.savez(pathlib.Path(folder) / "given.npz", **given)  # type: ignore[arg-type]
-        except OSError as error:
-            raise FileProblem(f"{word}: {folder}: {error.strerror}; free some space there") from error
-        words = [sys.executable, "-m", "hulmo.core.apart", work, folder]
-        process = subprocess.Popen(words, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, cwd=ROOT)
-        begun = time.monotonic()
-        try:
-            while process.poll() is None:
-                passed = time.monotonic() - begun
-                progress.step(0.1 + 0.8 * passed / (passed + 30.0), f"{word}, for {passed:.0f} s")
-                try:
-                    process.wait(LOOK)
-                except subprocess.TimeoutExpired:
-                    continue
-        finally:
-            if process.poll() is None:
-                process.kill()
-            _, said = process.communicate()
-        if process.returncode:
-            reason = said.decode("utf-8", "replace").strip().splitlines()[-1:] or ["it ended in the middle"]
-            if process.returncode == REFUSED:
-                raise InvalidInput(f"{word}: {said.decode('utf-8', 'replace').strip()}")
-            raise BrokenOff(f"{word} failed ({reason[0]}); let Mesh care look through the body first")
-        with np.load(pathlib.Path(folder) / "made.npz") as made:
-            return {name: made[name] for name in made.files}
+    try:
+        with tempfile.TemporaryDirectory(prefix="hulmo-apart-") as folder:
+            return _done(work, given, progress, word, pathlib.Path(folder))
+    except OSError as error:  # no room for the arrays, or none for a process
+        raise FileProblem(
+            f"{word}: {tempfile.gettempdir()}: {error.strerror or error}; free some space there"
+        ) from error
+
+
+def _done(work: str, given: Arrays, progress: Progress, word: str, folder: pathlib.Path) -> Arrays:
+    np.savez(folder / "given.npz", **given)  # type: ignore[arg-type]
+    words = [sys.executable, "-m", "hulmo.core.apart", work, str(folder)]
+    process = subprocess.Popen(words, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, cwd=ROOT)
+    begun = time.monotonic()
+    try:
+        while process.poll() is None:
+            passed = time.monotonic() - begun
+            progress.step(0.1 + 0.8 * passed / (passed + 30.0), f"{word}, for {passed:.0f} s")
+            with contextlib.suppress(subprocess.TimeoutExpired):
+                process.wait(LOOK)
+    finally:
+        if process.poll() is None:
+            process.kill()
+        _, said = process.communicate()
+    text = said.decode("utf-8", "replace").strip()
+    if process.returncode == REFUSED:
+        raise InvalidInput(f"{word}: {text}")
+    if process.returncode:
+        reason = text.splitlines()[-1:] or ["it ended in the middle"]
+        raise BrokenOff(f"{word} failed ({reason[0]}); let Mesh care look through the body first")
+    with np.load(folder / "made.npz") as made:
+        return {name: made[name] for name in made.files}
 
 
 def main() -> None:

@@ -15,6 +15,7 @@ from hulmo.render.pieces import PIECE, Pieces, planes_of
 from hulmo.render.portions import Portions
 
 Rows = NDArray[np.int32]
+Points = NDArray[np.float32]
 Matrix = NDArray[np.float64]
 
 CELLS = (2.0, 3.5, 6.0, 10.5, 18.0, 32.0)
@@ -139,23 +140,10 @@ class Coarse:
         seen = boxes_meet(low, high, planes_of(matrix, frame))
         if not seen.any():
             return None
-        ahead = matrix[3]
-        box_low, box_high = low.astype(np.float64), high.astype(np.float64)
-        away = np.minimum(box_low * ahead[:3], box_high * ahead[:3]).sum(axis=1) + ahead[3]
-        pixels = max(np.linalg.norm(matrix[0, :3]) * size[0], np.linalg.norm(matrix[1, :3]) * size[1]) / 2
-        copy = (self._cells[:, None] * pixels <= LARGEST * np.maximum(away, 0.0)).sum(axis=0)
-        least = int(copy[seen].min())
-        # beside a block that is drawn finer, what is drawn as finely as that
-        finer = np.empty_like(copy)
-        _finest(np.where(seen, copy, len(CELLS)), self._near, self._near_start, finer)
-        finer = np.minimum(finer, copy)
-        counts, blocks = self._counts, np.flatnonzero(seen)
-        two = blocks[finer[blocks] < copy[blocks]]
-        mixed = counts[copy[blocks], blocks].sum() + counts[finer[two], two].sum()
-        if counts[least, blocks].sum() <= mixed:
-            copy = finer = np.full(self._blocks, least)
+        copy, finer = self._copies(low, high, seen, matrix, size)
         if not copy[seen].any():
             return None
+        counts, blocks = self._counts, np.flatnonzero(seen)
         there = seen & (finer == 0)
         fine = pieces[pieces < self._blocks * TOGETHER]
         drawn = [self._pieces.portions(fine[there[fine // TOGETHER]])]
@@ -165,6 +153,26 @@ class Coarse:
             drawn.append(Portions(np.full(those.size, i, np.int32), first, count, low[those], high[those]))
         out = Portions.joined(drawn)
         return out if out.count.sum() < WORTH * pieces.size * PIECE else None
+
+    def _copies(
+        self, low: Points, high: Points, seen: NDArray[np.bool_], matrix: Matrix, size: tuple[int, int]
+    ) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+        # the copy that each block is drawn by, and one that it is drawn by as well, beside a block that is drawn finer
+        ahead = matrix[3]
+        box_low, box_high = low.astype(np.float64), high.astype(np.float64)
+        away = np.minimum(box_low * ahead[:3], box_high * ahead[:3]).sum(axis=1) + ahead[3]
+        pixels = max(np.linalg.norm(matrix[0, :3]) * size[0], np.linalg.norm(matrix[1, :3]) * size[1]) / 2
+        copy = (self._cells[:, None] * pixels <= LARGEST * np.maximum(away, 0.0)).sum(axis=0)
+        finer = np.empty_like(copy)
+        _finest(np.where(seen, copy, len(CELLS)), self._near, self._near_start, finer)
+        finer = np.minimum(finer, copy)
+        counts, blocks = self._counts, np.flatnonzero(seen)
+        two = blocks[finer[blocks] < copy[blocks]]
+        mixed = counts[copy[blocks], blocks].sum() + counts[finer[two], two].sum()
+        least = int(copy[seen].min())
+        if counts[least, blocks].sum() <= mixed:  # as finely as the finest, and nothing twice
+            copy = finer = np.full(self._blocks, least)
+        return copy, finer
 
 
 def _portions(rows: Rows) -> Iterator[Rows]:

@@ -17,7 +17,6 @@ from hulmo.core import apart
 from hulmo.core.apart import BrokenOff, done_apart
 from hulmo.core.deliver.levels import levels_of
 from hulmo.core.errors import Cancelled, InvalidInput
-from hulmo.core.low_high import low_high
 from hulmo.core.progress import Progress, silent
 from hulmo.core.topology import simplify
 from tests.bodies import form_body
@@ -120,17 +119,6 @@ class ApartTest(unittest.TestCase):
             while list(room.iterdir()) and time.monotonic() < end:
                 time.sleep(0.1)
             self.assertEqual(list(room.iterdir()), [])
-
-    def test_how_far_points_reach(self) -> None:
-        rng = np.random.default_rng(1)
-        for points in (
-            rng.normal(size=(1, 3)),
-            rng.normal(size=(500, 2)).astype(np.float32),
-            rng.integers(-9, 9, (40, 3)),
-        ):
-            low, high = low_high(points)
-            self.assertEqual((low.dtype, high.dtype), (points.dtype, points.dtype))
-            np.testing.assert_array_equal((low, high), (points.min(axis=0), points.max(axis=0)))
 
 
 if __name__ == "__main__":

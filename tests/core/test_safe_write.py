@@ -5,10 +5,15 @@ import pathlib
 import stat
 import tempfile
 import unittest
+from unittest import mock
 
-from hulmo.core.errors import FileProblem
+from hulmo.core.errors import FileProblem, InvalidInput
+from hulmo.core.io import gltf_binary
+from hulmo.core.io.exporters import EXPORTERS
 from hulmo.core.io.project_file import open_project, save_project
 from hulmo.core.io.safe_write import PREFIX, SUFFIX, safe_write
+from hulmo.core.progress import silent
+from hulmo.core.setting import complete
 from tests.bodies import project_with
 
 
@@ -50,6 +55,20 @@ class SafeWriteTest(unittest.TestCase):
         self.assertEqual(len(open_project(path).bodies), 1)
         with self.assertRaisesRegex(FileProblem, "shorter name"):
             self.write(self.folder / ("x" * 256), b"")
+
+    def test_a_file_longer_than_its_kind_can_say_is_refused_and_the_old_one_stays(self) -> None:
+        project, path = project_with("sheet", size=4.0, depth=4.0, edge=1.0).project, self.folder / "land.glb"
+        write = EXPORTERS["glb"].write
+        values = complete(EXPORTERS["glb"].settings, {}, "export")
+        write(project, path, values, silent())
+        before = path.read_bytes()
+        with (
+            mock.patch.object(gltf_binary, "LONGEST", len(before) - 1),
+            self.assertRaisesRegex(InvalidInput, f"{len(before):,} bytes"),
+        ):
+            write(project, path, values, silent())
+        self.assertEqual(path.read_bytes(), before)
+        self.assertEqual(list(self.folder.glob(f"{PREFIX}*")), [])
 
     def test_what_a_kill_left_goes_and_what_is_being_written_stays(self) -> None:
         left = self.folder / f"{PREFIX}gone{SUFFIX}"

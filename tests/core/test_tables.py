@@ -9,6 +9,7 @@ from scipy.sparse.csgraph import connected_components
 
 from hulmo.core.commands import Stroke
 from hulmo.core.errors import InvalidInput
+from hulmo.core.low_high import low_high
 from hulmo.core.mesh.compact import compact
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.graph import hanging_together
@@ -188,6 +189,17 @@ class TouchedTest(unittest.TestCase):
             self.assertEqual((zeros.shape, zeros.dtype), ((count,), np.dtype(kind)))
             zeros[count - 1] = 1
             self.assertEqual(np.flatnonzero(zeros).tolist(), [count - 1])
+
+    def test_how_far_points_reach(self) -> None:
+        rng = np.random.default_rng(1)
+        for points in (
+            rng.normal(size=(1, 3)),
+            rng.normal(size=(500, 2)).astype(np.float32),
+            rng.integers(-9, 9, (40, 3)),
+        ):
+            low, high = low_high(points)
+            self.assertEqual((low.dtype, high.dtype), (points.dtype, points.dtype))
+            np.testing.assert_array_equal((low, high), (points.min(axis=0), points.max(axis=0)))
 
 
 if __name__ == "__main__":

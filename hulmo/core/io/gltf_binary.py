@@ -8,7 +8,9 @@ import numpy as np
 import pygltflib as gltf
 from numpy.typing import NDArray
 
+from hulmo.core.errors import InvalidInput
 from hulmo.core.io.gltf_packing import COMPRESSION, MOST, NORMAL_BITS, PLAIN, UV_STEP, Packing, rounded
+from hulmo.core.low_high import low_high
 
 _KINDS = {
     np.dtype(np.int16): gltf.SHORT,
@@ -18,6 +20,9 @@ _KINDS = {
 }
 ROWS = 1 << 15
 """Rows of a table that are laid side by side at a time while they are written."""
+
+LONGEST = 2**32 - 1
+"""Bytes of a GLB at the most: its length is told in 32 bits."""
 
 _SHAPES = {1: gltf.SCALAR, 2: gltf.VEC2, 3: gltf.VEC3, 4: gltf.VEC4}
 
@@ -119,9 +124,7 @@ class Binary:
             normalized=normalized,
         )
         if extent:
-            columns = values.T  # one at a time: many times as fast as all of them by rows
-            accessor.min = [float(column.min()) for column in columns]
-            accessor.max = [float(column.max()) for column in columns]
+            accessor.min, accessor.max = ([float(value) for value in edge] for edge in low_high(values))
         self.accessors.append(accessor)
         return len(self.accessors) - 1
 
@@ -178,10 +181,22 @@ def _length(data: bytes | NDArray[Any]) -> int:
 
 
 def glb_chunks(document: gltf.GLTF2, binary: Binary) -> Iterator[bytes | memoryview]:
-    """A document and its binary chunk as one file, piece by piece (glTF 2.0, section 4)."""
+    """A document and its binary chunk as one file, piece by piece (glTF 2.0, section 4).
+
+    Raises
+    ------
+    InvalidInput
+        It would be longer than a file of this kind can say.
+    """
     text = document.gltf_to_json(separators=(",", ":"), indent=None).encode()
     text += b" " * (-len(text) % 4)
-    yield struct.pack("<4sIIII", b"glTF", 2, 28 + len(text) + binary.size, len(text), 0x4E4F534A)
+    length = 28 + len(text) + binary.size
+    if length > LONGEST:
+        raise InvalidInput(
+            f"export to .glb: it would have {length:,} bytes, a GLB can have {LONGEST:,}; compress it, export to .gltf, "
+            "or deliver it in patches"
+        )
+    yield struct.pack("<4sIIII", b"glTF", 2, length, len(text), 0x4E4F534A)
     yield text
     yield struct.pack("<II", binary.size, 0x004E4942)
     yield from binary.chunk()
