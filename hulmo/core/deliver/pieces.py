@@ -1,6 +1,5 @@
 """Bodies as they are delivered: cut into patches, brought within limits, with levels, skirts and collision bodies."""
 
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from functools import partial
 from typing import Any
@@ -22,7 +21,7 @@ from hulmo.core.progress import Progress, silent
 from hulmo.core.project import Project
 from hulmo.core.topology.reduce import FEWEST
 from hulmo.core.topology.two_sided import two_sided
-from hulmo.core.workers import WORKERS
+from hulmo.core.workers import side_by_side
 
 
 @dataclass(frozen=True)
@@ -110,15 +109,13 @@ def pieces_of(project: Project, profile: Profile, progress: Progress, kept: Kept
             out.append(_piece(parts[0], body, profile, share.part(0.2, 1.0), kept))
             continue
         make = partial(_piece, body=body, profile=profile, progress=silent(), kept=kept)
-        with ThreadPoolExecutor(WORKERS) as pool:  # each by itself, in the order of their places
-            try:
-                for done, piece in enumerate(pool.map(make, parts)):
-                    share.step(0.2 + 0.8 * (done + 1) / len(parts), f"made {piece.name}")
-                    out.append(piece)
-            except BaseException:
-                pool.shutdown(wait=True, cancel_futures=True)
-                raise
+        told = partial(_told, share.part(0.2, 1.0), len(parts))
+        out += side_by_side(make, parts, told=told)  # each by itself, in the order of their places
     return out
+
+
+def _told(progress: Progress, whole: int, done: int) -> None:
+    progress.step(done / whole, f"made {done} of {whole} patches")
 
 
 def _piece(patch: Patch, body: Body, profile: Profile, progress: Progress, kept: Kept | None) -> Piece:

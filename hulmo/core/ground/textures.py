@@ -2,9 +2,7 @@
 
 import functools
 import hashlib
-import os
 from collections.abc import Callable, Mapping
-from concurrent.futures import ThreadPoolExecutor
 from typing import Any, TypeVar
 
 import numpy as np
@@ -16,6 +14,7 @@ from hulmo.core.ground.ground import Ground
 from hulmo.core.ground.library import shipped, shipped_file
 from hulmo.core.image_file import opened_image
 from hulmo.core.kernel import kernel
+from hulmo.core.workers import side_by_side
 
 T = TypeVar("T")
 
@@ -232,8 +231,7 @@ def check_images(stored: StoredTextures, where: str) -> None:
     for name, parts in stored.items():
         for part, data in parts.items():
             images.setdefault(id(data), (data, f"{where}texture set {shown(name)}, {part}"))
-    with ThreadPoolExecutor(max(1, min(4, os.cpu_count() or 1))) as pool:
-        list(pool.map(lambda entry: _decodes(*entry), images.values()))
+    side_by_side(lambda entry: _decodes(*entry), list(images.values()), 4)
 
 
 def _decodes(data: bytes, where: str) -> None:

@@ -1,6 +1,5 @@
 """One sculptable mesh of a project."""
 
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
@@ -25,7 +24,7 @@ from hulmo.core.mesh.stitched import STITCHED, take_stitched
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.mesh.water_level import WaterLevel
 from hulmo.core.sparse_zeros import sparse_zeros
-from hulmo.core.workers import WORKERS
+from hulmo.core.workers import WORKERS, side_by_side
 
 if TYPE_CHECKING:
     from hulmo.core.mesh.strewn import Strewn
@@ -461,5 +460,4 @@ class Body:
             take_stitched(vertices, corners, rows, normal)
 
         parts = np.array_split(np.arange(vertices.count, dtype=np.int32), WORKERS if vertices.count > MANY else 1)
-        with ThreadPoolExecutor(len(parts)) as pool:  # kernels let go of the GIL; every row is written by one thread
-            list(pool.map(write, parts))
+        side_by_side(write, parts)  # kernels let go of the GIL; every row is written by one thread

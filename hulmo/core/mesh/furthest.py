@@ -1,7 +1,5 @@
 """How far a surface reaches away from another one."""
 
-from concurrent.futures import ThreadPoolExecutor
-
 import numpy as np
 from numpy.typing import NDArray
 
@@ -10,7 +8,7 @@ from hulmo.core.mesh.morton import morton_order
 from hulmo.core.mesh.spatial_index import SpatialIndex
 from hulmo.core.mesh.tree_query import apart_from, nearest_to
 from hulmo.core.mesh.used_rows import used_rows
-from hulmo.core.workers import WORKERS
+from hulmo.core.workers import side_by_side
 
 Corners = NDArray[np.int32]
 Points = NDArray[np.float32]
@@ -71,23 +69,20 @@ def furthest(
     pieces = [slice(begin, begin + PIECE) for begin in range(0, rows.size, PIECE)]
     few = rows[::SAMPLED].copy()  # what they find spares most of the others a search
     known = max(known, _vertices(*search, vertex, opposite, there, position, few, near, known))
-    with ThreadPoolExecutor(WORKERS) as pool:
-        found = max(
-            pool.map(
-                lambda part: _vertices(*search, vertex, opposite, there, position, rows[part], near, known), pieces
-            )
+    found = max(
+        side_by_side(
+            lambda part: _vertices(*search, vertex, opposite, there, position, rows[part], near, known), pieces
         )
-        slack = 1e-6 * float(np.abs(position[rows]).max(initial=0.0))
-        order = morton_order(position[triangles[:, 0]])
-        pieces = [slice(begin, begin + PIECE) for begin in range(0, order.size, PIECE)]
-        bounds = list(
-            pool.map(
-                lambda part: _triangles(
-                    *search, vertex, opposite, there, position, triangles[order[part]], near, found, tight, slack
-                ),
-                pieces,
-            )
-        )
+    )
+    slack = 1e-6 * float(np.abs(position[rows]).max(initial=0.0))
+    order = morton_order(position[triangles[:, 0]])
+    pieces = [slice(begin, begin + PIECE) for begin in range(0, order.size, PIECE)]
+    bounds = side_by_side(
+        lambda part: _triangles(
+            *search, vertex, opposite, there, position, triangles[order[part]], near, found, tight, slack
+        ),
+        pieces,
+    )
     least = max(low for low, _ in bounds)
     return least, max(least, max(high for _, high in bounds))
 

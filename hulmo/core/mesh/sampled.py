@@ -2,7 +2,6 @@
 
 import itertools
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import numpy as np
@@ -11,7 +10,7 @@ from numpy.typing import NDArray
 from hulmo.core.kernel import kernel
 from hulmo.core.mesh.body import MANY, Body
 from hulmo.core.mesh.one_ring import next_corner, previous_corner
-from hulmo.core.workers import WORKERS
+from hulmo.core.workers import WORKERS, side_by_side
 
 Rows = NDArray[np.int32]
 Values = NDArray[np.float32]
@@ -111,19 +110,16 @@ def sampled(body: Body, rows: Rows, sparse: int, measure: Callable[[Rows], Value
     other = np.empty_like(num), np.empty_like(den)
     ring = np.empty((rows.size, WIDEST + 2), np.int32)
     tables = corners.vertex, corners.opposite, corners.first_corner, rows, place, ring
-    with ThreadPoolExecutor(WORKERS) as pool:  # no thread is begun for work that is done at once
+    parts = WORKERS if rows.size > MANY else 1
+    spans = list(itertools.pairwise(rows.size * i // parts for i in range(parts + 1)))
 
-        def each(work: Callable[..., None], *arrays: Any) -> None:
-            if rows.size <= MANY:
-                work(*arrays, 0, rows.size)
-                return
-            ends = [rows.size * i // WORKERS for i in range(WORKERS + 1)]
-            list(pool.map(lambda span: work(*arrays, *span), itertools.pairwise(ends)))
+    def each(work: Callable[..., None], *arrays: Any) -> None:
+        side_by_side(lambda span: work(*arrays, *span), spans)
 
-        each(_find_rings, *tables)
-        for _ in range(SPREADINGS[sparse]):
-            each(_spread, ring, num, den, *other)
-            (num, den), other = other, (num, den)
+    each(_find_rings, *tables)
+    for _ in range(SPREADINGS[sparse]):
+        each(_spread, ring, num, den, *other)
+        (num, den), other = other, (num, den)
     missed = den <= 0.0
     num /= np.where(missed, np.float32(1.0), den)
     if missed.any():

@@ -1,7 +1,5 @@
 """How much of the sky is hidden from each vertex by the body itself."""
 
-from concurrent.futures import ThreadPoolExecutor
-
 import numpy as np
 from numpy.typing import NDArray
 
@@ -12,7 +10,7 @@ from hulmo.core.mesh.sampled import sampled
 from hulmo.core.mesh.sides import mean_edge
 from hulmo.core.mesh.spread import spread
 from hulmo.core.progress import Progress
-from hulmo.core.workers import WORKERS
+from hulmo.core.workers import side_by_side
 
 Rows = NDArray[np.int32]
 Points = NDArray[np.float32]
@@ -158,12 +156,9 @@ def shelter(body: Body, reach: float, progress: Progress, rays: int = 0, above: 
         return own
 
     def measured(rows: Rows) -> Values:
-        found = []
-        with ThreadPoolExecutor(WORKERS) as pool:
-            pieces = [rows[start : start + PIECE] for start in range(0, rows.size, PIECE)]
-            for done, values in enumerate(pool.map(part, pieces)):
-                found.append(values)
-                progress.step(done / max(1, len(pieces)), "measuring shelter")
+        pieces = [rows[start : start + PIECE] for start in range(0, rows.size, PIECE)]
+        told = lambda done: progress.step(done / len(pieces), "measuring shelter")  # noqa: E731
+        found = side_by_side(part, pieces, told=told)
         return np.concatenate([np.empty(0, np.float32), *found])
 
     out = np.zeros(vertices.count, np.float32)

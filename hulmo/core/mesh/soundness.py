@@ -1,7 +1,7 @@
 """Whether tables are sound: numbers within range, and corners that fit together to a manifold."""
 
+import itertools
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 from numpy.typing import NDArray
@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from hulmo.core.kernel import kernel, written_into_kernels
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.one_ring import next_corner, previous_corner
-from hulmo.core.workers import WORKERS
+from hulmo.core.workers import WORKERS, side_by_side
 
 Corners = NDArray[np.int32]
 Values = NDArray[np.float32]
@@ -158,24 +158,21 @@ def wrong_triangle(corners: CornerTable, threads: int = WORKERS) -> int:
     Large tables are looked through in pieces, `threads` of them side by side.
     """
     tables = corners.vertex, corners.opposite, corners.first_corner
-    with ThreadPoolExecutor(threads) as pool:
-        found, live = _in_pieces(pool, _wrong_sides, tables, corners.vertex.size // 3)
-        if found < 0:  # only then do fans end
-            found, seen = _in_pieces(pool, _wrong_fans, tables, corners.first_corner.size)
-            if found < 0 and seen != live:
-                found = 0
+    found, live = _in_pieces(threads, _wrong_sides, tables, corners.vertex.size // 3)
+    if found < 0:  # only then do fans end
+        found, seen = _in_pieces(threads, _wrong_fans, tables, corners.first_corner.size)
+        if found < 0 and seen != live:
+            found = 0
     return found // 3 if found >= 0 else -1
 
 
 def _in_pieces(
-    pool: ThreadPoolExecutor, work: Callable[..., None], tables: tuple[Corners, Corners, Corners], total: int
+    threads: int, work: Callable[..., None], tables: tuple[Corners, Corners, Corners], total: int
 ) -> tuple[int, int]:
     # the first corner that is wrong or -1, and the sum of what was counted
     bounds = np.linspace(0, total, max(1, min(4 * WORKERS, total // PIECE)) + 1).astype(int).tolist()
     outs = [np.zeros(2, np.int64) for _ in bounds[1:]]
-    if len(outs) == 1:
-        work(*tables, 0, total, outs[0])
-    else:
-        list(pool.map(lambda piece: work(*tables, bounds[piece], bounds[piece + 1], outs[piece]), range(len(outs))))
+    spans = list(itertools.pairwise(bounds))
+    side_by_side(lambda piece: work(*tables, *spans[piece], outs[piece]), range(len(outs)), threads)
     wrong = [int(out[0]) for out in outs if out[0] >= 0]
     return min(wrong, default=-1), sum(int(out[1]) for out in outs)

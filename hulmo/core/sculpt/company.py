@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import functools
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
@@ -15,7 +13,7 @@ from hulmo.core.sculpt.copy_of import Copy, Steps
 from hulmo.core.sculpt.grab import take_hold
 from hulmo.core.sculpt.recorder import Touched
 from hulmo.core.sculpt.sampler import Sample
-from hulmo.core.workers import WORKERS
+from hulmo.core.workers import side_by_side
 
 if TYPE_CHECKING:
     from hulmo.core.sculpt.stroke import Stroke
@@ -135,10 +133,7 @@ def in_step(lead: Stroke, steps: list[tuple[Stroke, Steps]]) -> list[Touched]:
     out: list[Touched] = []
     while steps:
         # each works on a body of its own, and kernels let go of the GIL
-        if len(steps) > 1:
-            results = list(_pool().map(lambda entry: _next(entry[1]), steps))
-        else:
-            results = [_next(step) for _, step in steps]
+        results = side_by_side(lambda entry: _next(entry[1]), steps)
         for (stroke, _), done in zip(steps, results, strict=True):
             if done is not None:
                 (out if stroke is lead else stroke.meanwhile).extend(done)
@@ -153,8 +148,3 @@ def _next(step: Steps) -> list[Touched] | None:
     except StopIteration as done:
         return list(done.value)
     return None
-
-
-@functools.cache
-def _pool() -> ThreadPoolExecutor:
-    return ThreadPoolExecutor(WORKERS)

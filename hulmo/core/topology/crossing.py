@@ -4,15 +4,13 @@ Möller, "A fast triangle-triangle intersection test" (1997): both planes meet i
 span.
 """
 
-from concurrent.futures import ThreadPoolExecutor
-
 import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel, part_of_kernels
 from hulmo.core.mesh.body import Body
 from hulmo.core.progress import Progress
-from hulmo.core.workers import WORKERS
+from hulmo.core.workers import side_by_side
 
 Corners = NDArray[np.int32]
 Points = NDArray[np.float32]
@@ -206,9 +204,9 @@ def crossing(body: Body, progress: Progress, among: NDArray[np.int32] | None = N
     out = np.zeros(slots.size, np.bool_)
     tree, vertex, position = body.index.search, body.corners.vertex, body.vertices["position"]
     pieces = [slice(start, start + PIECE) for start in range(0, slots.size, PIECE)]
-    with ThreadPoolExecutor(WORKERS) as pool:
-        jobs = [pool.submit(_search, *tree, vertex, position, slots[piece], out[piece]) for piece in pieces]
-        for done, job in enumerate(jobs):
-            progress.step(done / len(jobs), "looking for triangles that cross")
-            job.result()
+    side_by_side(
+        lambda piece: _search(*tree, vertex, position, slots[piece], out[piece]),
+        pieces,
+        told=lambda done: progress.step(done / len(pieces), "looking for triangles that cross"),
+    )
     return slots[out]

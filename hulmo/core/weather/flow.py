@@ -1,7 +1,6 @@
 """Where water runs: down the steepest way, through pits over their lowest pass, to where it leaves."""
 
 import itertools
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
@@ -9,7 +8,7 @@ from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
 from hulmo.core.weather.graph import Graph
-from hulmo.core.workers import WORKERS
+from hulmo.core.workers import WORKERS, side_by_side
 
 Rows = NDArray[np.int32]
 Vector = NDArray[np.float64]
@@ -231,8 +230,7 @@ def flow_of(graph: Graph, height: Vector, leaves: NDArray[np.bool_]) -> Flow:
     def ways(part: tuple[int, int]) -> None:
         _steepest(height, graph.first, graph.other, graph.away, leaves, part[0], part[1], to, far)
 
-    with ThreadPoolExecutor(len(ends)) as pool:  # every row is written by one thread
-        list(pool.map(ways, itertools.pairwise(ends)))
+    side_by_side(ways, list(itertools.pairwise(ends)))  # every row is written by one thread
     order, begin, donors = np.empty(count, np.int32), np.empty(count + 1, np.int32), np.empty(count, np.int32)
     basin, pit = np.empty(count, np.int32), np.empty(count + 1, np.int32)
     pits = _basins(to, leaves, basin, pit)

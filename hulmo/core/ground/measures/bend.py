@@ -1,7 +1,5 @@
 """Ridges and hollows of a typed size."""
 
-from concurrent.futures import ThreadPoolExecutor
-
 import numpy as np
 
 from hulmo.core.ground.measures.measure import Asked, Figures, Measure, Rows
@@ -9,7 +7,7 @@ from hulmo.core.mesh.rounding import WAYS, rounding
 from hulmo.core.mesh.sampled import SPREADINGS, sampled, sparseness
 from hulmo.core.mesh.sides import mean_edge
 from hulmo.core.setting import Number, Values, number
-from hulmo.core.workers import WORKERS
+from hulmo.core.workers import WORKERS, side_by_side
 
 EDGES = 2.0
 """Edges that a scale may hold for every vertex from one sample to the next."""
@@ -35,8 +33,7 @@ def of(asked: Asked) -> Figures:
     def measured(rows: Rows) -> Figures:
         if rows.size < FEW:
             return part(rows)
-        with ThreadPoolExecutor(WORKERS) as pool:
-            return np.concatenate(list(pool.map(part, np.array_split(rows, 4 * WORKERS))))
+        return np.concatenate(side_by_side(part, np.array_split(rows, 4 * WORKERS)))
 
     sparse = _sparse(asked.edge or mean_edge(body), scale)
     if asked.edge:
