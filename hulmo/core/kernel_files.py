@@ -17,7 +17,7 @@ ROOT = pathlib.Path(__file__).resolve().parent.parent
 def _sources() -> dict[pathlib.Path, bool]:
     # files that machine code is made of, and whether they hold kernels or only what is inlined into them
     out = {}
-    for file in sorted((ROOT / "core").rglob("*.py")):
+    for file in sorted(ROOT.rglob("*.py")):
         text = file.read_bytes()
         if any(b"\n@" + mark in text for mark in MARKS):
             out[file] = b"\n@kernel(" in text
