@@ -35,7 +35,10 @@ Points = NDArray[np.float32]
 Place = tuple[float, float, float]
 
 MANY = 50_000
-"""Rows from which threads pay."""
+"""Rows from which threads pay for all of a body."""
+
+SEVERAL = 2_000
+"""Rows that have moved from which their normals and their boxes are brought up to date at once."""
 
 PIECE = 16_384
 """Rows of a whole table that are worked on at a time."""
@@ -359,12 +362,16 @@ class Body:
         """
         self.figures.clear()
         corners = self.corners
-        position, normal = self.vertices["position"], self.vertices["normal"]
-        update_normals(position, corners.vertex, corners.opposite, corners.first_corner, around, normal)
-        leave_out_flat(position, corners, around, normal)
-        take_stitched(self.vertices, corners, around, normal)
-        if self._index is not None and not self._index_stale:
-            self._index.refit(corners.vertex, position, triangles)
+        position, index = self.vertices["position"], self._index
+
+        def turn() -> None:
+            self._normals(around)
+
+        def fit() -> None:
+            if index is not None and not self._index_stale:
+                index.refit(corners.vertex, position, triangles)
+
+        side_by_side(lambda work: work(), (turn, fit), 2 if around.size > SEVERAL else 1)  # neither reads the other's
 
     def rows_moved(self, rows: Rows) -> Rows:
         """`moved` for whoever knows only the rows; returns the rows whose normals were written."""
@@ -393,12 +400,9 @@ class Body:
             grown[: below.shape[0]] = below
             self._below = (kept, grown)
         self.compose(rows)
-        position, normal = self.vertices["position"], self.vertices["normal"]
         if self._index is not None:
-            self._index.renew(corners.vertex, position, triangles, corners.opposite)
-        update_normals(position, corners.vertex, corners.opposite, corners.first_corner, around, normal)
-        leave_out_flat(position, corners, around, normal)
-        take_stitched(self.vertices, corners, around, normal)
+            self._index.renew(corners.vertex, self.vertices["position"], triangles, corners.opposite)
+        self._normals(around)
 
     def forget(self, triangles: Rows) -> None:
         """Take slots that are about to be cut off out of the index."""
@@ -451,13 +455,12 @@ class Body:
         return total
 
     def _all_normals(self) -> None:
-        corners, vertices = self.corners, self.vertices
-        position, normal = vertices["position"], vertices["normal"]
+        count = self.vertices.count
+        parts = np.array_split(np.arange(count, dtype=np.int32), WORKERS if count > MANY else 1)
+        side_by_side(self._normals, parts)  # every row is written by one thread
 
-        def write(rows: Rows) -> None:
-            update_normals(position, corners.vertex, corners.opposite, corners.first_corner, rows, normal)
-            leave_out_flat(position, corners, rows, normal)
-            take_stitched(vertices, corners, rows, normal)
-
-        parts = np.array_split(np.arange(vertices.count, dtype=np.int32), WORKERS if vertices.count > MANY else 1)
-        side_by_side(write, parts)  # kernels let go of the GIL; every row is written by one thread
+    def _normals(self, rows: Rows) -> None:
+        corners, position, normal = self.corners, self.vertices["position"], self.vertices["normal"]
+        update_normals(position, corners.vertex, corners.opposite, corners.first_corner, rows, normal)
+        leave_out_flat(position, corners, rows, normal)
+        take_stitched(self.vertices, corners, rows, normal)
