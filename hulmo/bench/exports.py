@@ -76,8 +76,15 @@ def _land(triangles: int) -> Project:
     while len(history.project.grounds) < GROUNDS:
         history.do(AddGround(name=f"Ground {len(history.project.grounds)}"))
     body = history.project.bodies[0]
-    weight = np.random.default_rng(0).random((body.vertices.count, GROUNDS), np.float32)
-    weight[weight < 0.6] = 0
+    # as painted ground is: of most grounds nothing, of some a share that runs out over metres, and never a round number
+    rng = np.random.default_rng(0)
+    x, z = body.vertices["position"][:, 0], body.vertices["position"][:, 2]
+    weight = np.zeros((body.vertices.count, GROUNDS), np.float32)
+    for ground in range(GROUNDS):
+        for _ in range(4):
+            a, b, turn = rng.normal(0.0, 0.5, 3)
+            weight[:, ground] += np.sin(a * x + b * z + 10.0 * turn)
+    weight = np.maximum(weight - 1.0, 0.0)
     weight[:, 0] += 0.01
     body.vertices.set_column(WEIGHT, weight / weight.sum(axis=1, keepdims=True))
     return history.project
