@@ -80,10 +80,10 @@ def _land(triangles: int) -> Project:
     rng = np.random.default_rng(0)
     x, z = body.vertices["position"][:, 0], body.vertices["position"][:, 2]
     weight = np.zeros((body.vertices.count, GROUNDS), np.float32)
-    for ground in range(GROUNDS):
+    for column in range(GROUNDS):
         for _ in range(4):
             a, b, turn = rng.normal(0.0, 0.5, 3)
-            weight[:, ground] += np.sin(a * x + b * z + 10.0 * turn)
+            weight[:, column] += np.sin(a * x + b * z + 10.0 * turn)
     weight = np.maximum(weight - 1.0, 0.0)
     weight[:, 0] += 0.01
     body.vertices.set_column(WEIGHT, weight / weight.sum(axis=1, keepdims=True))

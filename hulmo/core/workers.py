@@ -1,10 +1,11 @@
 """How large work is shared out to threads."""
 
+import collections
 import functools
 import itertools
 import os
-from collections.abc import Callable, Sequence
-from concurrent.futures import ThreadPoolExecutor
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from concurrent.futures import Future, ThreadPoolExecutor
 from typing import TypeVar
 
 T = TypeVar("T")
@@ -75,6 +76,26 @@ def side_by_side(
     if failed:
         raise failed[0]
     return results  # type: ignore[return-value]
+
+
+def ahead(work: Callable[[T], R], items: Iterable[T]) -> Iterator[R]:
+    """What becomes of each of some items, in their order; the next ones are made while whoever asks uses those before.
+
+    No more than one a worker are made ahead. What is not begun by the time that it is asked for is made by whoever asks.
+    """
+    coming: collections.deque[tuple[T, Future[R]]] = collections.deque()
+    rest = iter(items)
+    try:
+        while True:
+            for item in itertools.islice(rest, WORKERS - len(coming)):
+                coming.append((item, _crew().submit(work, item)))
+            if not coming:
+                return
+            item, future = coming.popleft()
+            yield work(item) if future.cancel() else future.result()
+    finally:
+        for _, future in coming:
+            future.cancel()
 
 
 def by_pieces(work: Callable[[slice], None], count: int, piece: int) -> None:

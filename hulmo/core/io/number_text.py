@@ -7,6 +7,7 @@ import orjson
 from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
+from hulmo.core.workers import ahead
 
 ROWS = 100_000
 """Lines that are put into words at a time."""
@@ -26,10 +27,13 @@ def lines_of(word: str, rows: NDArray[np.floating]) -> Iterator[bytes]:
     [b'v 0.1 2.0\\n']
     """
     begin = f"{word} ".encode()
-    for start in range(0, len(rows), ROWS):
+
+    def some(start: int) -> bytes:
         part = np.ascontiguousarray(rows[start : start + ROWS])
         text = orjson.dumps(part, option=orjson.OPT_SERIALIZE_NUMPY)
-        yield begin + text[2:-2].replace(b"],[", b"\n" + begin).replace(b",", b" ") + b"\n"
+        return begin + text[2:-2].replace(b"],[", b"\n" + begin).replace(b",", b" ") + b"\n"
+
+    return ahead(some, range(0, len(rows), ROWS))
 
 
 def face_lines(corners: NDArray[np.integer], between: str) -> Iterator[bytes]:
@@ -41,10 +45,13 @@ def face_lines(corners: NDArray[np.integer], between: str) -> Iterator[bytes]:
     [b'f 1//1 2//2 3//3\\n']
     """
     gap = np.frombuffer(between.encode(), np.uint8).copy()
-    for start in range(0, len(corners), ROWS):
+
+    def some(start: int) -> bytes:
         part = np.ascontiguousarray(corners[start : start + ROWS], np.int64)
         room = np.empty(part.size * (WIDEST + gap.size + 1) + 2 * len(part), np.uint8)
-        yield room[: _faces(part, gap, room)].tobytes()
+        return room[: _faces(part, gap, room)].tobytes()
+
+    return ahead(some, range(0, len(corners), ROWS))
 
 
 @kernel("int64(int64[:,:,::1], uint8[::1], uint8[::1])")

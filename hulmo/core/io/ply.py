@@ -3,6 +3,7 @@
 import json
 import pathlib
 from collections.abc import Iterator
+from functools import partial
 from typing import Any
 
 import msgspec
@@ -20,6 +21,7 @@ from hulmo.core.io.safe_write import safe_write
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 from hulmo.core.setting import Switch, Values
+from hulmo.core.workers import ahead
 
 ROWS = 50_000
 """Vertices and faces that are written at a time."""
@@ -61,9 +63,7 @@ def write_ply(project: Project, path: pathlib.Path, values: Values, progress: Pr
                 file.write(rows.data)
         for body, offset in zip(bodies, offsets, strict=False):
             triangles = faced(body, values)
-            for start in range(0, len(triangles), ROWS):
-                faces = np.empty(len(triangles[start : start + ROWS]), face)
-                faces["count"], faces["vertex_indices"] = 3, triangles[start : start + ROWS] + offset
+            for faces in ahead(partial(_faces, triangles, face, offset), range(0, len(triangles), ROWS)):
                 file.write(faces.data)
     if values["dress"]:
         progress.step(0.8, "noting the dress")
@@ -73,7 +73,8 @@ def write_ply(project: Project, path: pathlib.Path, values: Values, progress: Pr
 
 def _vertices(body: Delivery, kinds: np.dtype[Any], grounds: int, values: Values) -> Iterator[NDArray[Any]]:
     place, normal = placed(body, values)
-    for start in range(0, len(place), ROWS):
+
+    def some(start: int) -> NDArray[Any]:
         which = slice(start, start + ROWS)
         rows = np.zeros(len(place[which]), kinds)
         rows["place"], rows["normal"] = place[which], normal[which]
@@ -83,7 +84,15 @@ def _vertices(body: Delivery, kinds: np.dtype[Any], grounds: int, values: Values
         rows["share"] = body.weights[which, :grounds] / np.float32(65535)
         if body.tint is not None:
             rows["tint"] = body.tint[which]
-        yield rows
+        return rows
+
+    return ahead(some, range(0, len(place), ROWS))
+
+
+def _faces(triangles: NDArray[Any], kind: np.dtype[Any], offset: int, start: int) -> NDArray[Any]:
+    out = np.empty(len(triangles[start : start + ROWS]), kind)
+    out["count"], out["vertex_indices"] = 3, triangles[start : start + ROWS] + offset
+    return out
 
 
 def _head(columns: list[tuple[str, str]], vertices: int, faces: int, comments: list[str]) -> bytes:

@@ -1,8 +1,10 @@
 """Export to binary STL (3D Systems 1989)."""
 
 import pathlib
+from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from hulmo.core.io.axes import HAND, SETTINGS, faced, placed
 from hulmo.core.io.delivery import deliver
@@ -11,9 +13,12 @@ from hulmo.core.io.safe_write import safe_write
 from hulmo.core.progress import Progress
 from hulmo.core.project import Project
 from hulmo.core.setting import Values
+from hulmo.core.workers import ahead
 
 ROWS = 50_000
 """Triangles that are written at a time."""
+
+RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attributes", "<u2")])
 
 HEAD = b"Triangles of a Hulmo project; units and up axis as asked for on export"
 
@@ -27,7 +32,6 @@ def write_stl(project: Project, path: pathlib.Path, values: Values, progress: Pr
     """
     progress.step(0.0, "collecting triangles")
     bodies, _ = deliver(project)
-    record = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attributes", "<u2")])
     with safe_write(path) as file:
         file.write(HEAD.ljust(80))
         file.write(np.uint32(sum(len(body.triangles) for body in bodies)).tobytes())
@@ -35,14 +39,18 @@ def write_stl(project: Project, path: pathlib.Path, values: Values, progress: Pr
             progress.step(0.1 + 0.9 * done / len(bodies), f"writing {body.name}")
             position, _ = placed(body, values)
             triangles = faced(body, values)
-            for start in range(0, len(triangles), ROWS):
-                corner = position[triangles[start : start + ROWS]]
-                normal = np.cross(corner[:, 1] - corner[:, 0], corner[:, 2] - corner[:, 0])
-                size = np.linalg.norm(normal, axis=1, keepdims=True)
-                piece = np.zeros(len(corner), record)
-                piece["normal"], piece["corners"] = normal / np.where(size > 0, size, 1.0), corner
+            parts = (position[triangles[start : start + ROWS]] for start in range(0, len(triangles), ROWS))
+            for piece in ahead(_records, parts):
                 file.write(piece.data)
     progress.step(1.0, "exported")
+
+
+def _records(corner: NDArray[np.floating]) -> NDArray[Any]:
+    normal = np.cross(corner[:, 1] - corner[:, 0], corner[:, 2] - corner[:, 0])
+    size = np.linalg.norm(normal, axis=1, keepdims=True)
+    out = np.zeros(len(corner), RECORD)
+    out["normal"], out["corners"] = normal / np.where(size > 0, size, 1.0), corner
+    return out
 
 
 EXPORTER = Exporter(
