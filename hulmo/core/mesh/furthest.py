@@ -58,7 +58,8 @@ def furthest(
     sought from the triangle of the corner before it, from neighbour to neighbour.
     A triangle that a piece of the other surface lies over, once and facing the same way, is no further from it than that
     rises or falls over it: its clipped parts have to add up to the area, which takes it that a fold does not make up just
-    for a hole. What is left is asked for at its middle, and divided in four until the bound is tight.
+    for a hole. What is left is asked for at its middle, from neighbour to neighbour unless it may be the furthest, and divided
+    in four until the bound is tight.
     """
     rows = used_rows(triangles, position.shape[0])
     if not rows.size:
@@ -264,6 +265,17 @@ def _triangles(
         if bound <= enough * enough:
             top = max(top, np.sqrt(bound))
             continue
+        for axis in range(3):
+            middle[axis] = (stack[0, 0, axis] + stack[0, 1, axis] + stack[0, 2, axis]) / 3.0
+        slot = np.int64(near[triangles[t, 0]])
+        slot, close = _walked(
+            middle[0], middle[1], middle[2], there, vertex, opposite, slot,
+            apart_from(middle[0], middle[1], middle[2], there, vertex, slot), 0.0,
+        )  # fmt: skip
+        bound = _reaches(stack[0], there, vertex, slot)
+        if bound <= enough * enough:
+            top = max(top, np.sqrt(bound))
+            continue
         for k in range(3):
             begin[k] = near[triangles[t, k]]
         bound = _over(stack[0], enough, vertex, opposite, there, begin, seen, t + 1, open_, frame, one, two)
@@ -288,22 +300,29 @@ def _triangles(
                 for axis in range(3):
                     away += (corner[k, axis] - middle[axis]) ** 2
                 radius = max(radius, np.sqrt(away))
-            close = apart_from(middle[0], middle[1], middle[2], there, vertex, np.int64(near[triangles[t, 0]]))
+            slot = np.int64(near[triangles[t, 0]])
+            close = apart_from(middle[0], middle[1], middle[2], there, vertex, slot)
             if last >= 0:
-                close = min(close, apart_from(middle[0], middle[1], middle[2], there, vertex, last))
+                beside = apart_from(middle[0], middle[1], middle[2], there, vertex, last)
+                if beside < close:
+                    slot, close = last, beside
+            slot, close = _walked(
+                middle[0], middle[1], middle[2], there, vertex, opposite, slot, close, max(enough - radius, 0.0) ** 2
+            )  # fmt: skip
+            last = slot
             if np.sqrt(close) + radius <= enough:  # no nearer one need be found
                 top = max(top, np.sqrt(close) + radius)
                 continue
-            slot = nearest_to(
-                box, first, leaf_items, leaf_count, vertex, there, None, None, middle[0], middle[1], middle[2],
-                np.sqrt(close) * 1.0001 + 1e-9, out,
-            )  # fmt: skip
-            if slot >= 0:
-                last, close = slot, out[0]
-            away = np.sqrt(close)
-            found = max(found, away)
-            enough = found * (1.0 + tight) + slack
-            least = min(away + radius, np.sqrt(_reaches(corner, there, vertex, last)))
+            if close > found * found or level == DEEPEST:  # otherwise it is no news how near the nearest one lies
+                slot = nearest_to(
+                    box, first, leaf_items, leaf_count, vertex, there, None, None, middle[0], middle[1], middle[2],
+                    np.sqrt(close) * 1.0001 + 1e-9, out,
+                )  # fmt: skip
+                if slot >= 0:
+                    last, close = slot, out[0]
+                found = max(found, np.sqrt(close))
+                enough = found * (1.0 + tight) + slack
+            least = min(np.sqrt(close) + radius, np.sqrt(_reaches(corner, there, vertex, last)))
             if least <= enough or level == DEEPEST:
                 top = max(top, least)
                 continue
