@@ -73,7 +73,8 @@ def remesh_around(
     """
     remesh = LocalRemesh(body)
     done = [np.empty(0, np.int32)]
-    for piece in patches(body, slots):
+    # without a length to keep to, all patches are one piece
+    for piece in patches(body, slots) if split or collapse else [_ringed(body, slots)]:
         wanted = length or share * float(
             np.median(side_lengths(body.vertices["position"], body.corners.triangles[piece]))
         )
@@ -135,9 +136,7 @@ def _smooth(body: Body, rows: Rows, recorder: PatchRecorder | None) -> None:
 
 def patches(body: Body, slots: Rows) -> list[Rows]:
     """Patches of triangles around some triangles, each hanging together; no two touch along an edge."""
-    piece = slots
-    for _ in range(RINGS):
-        piece = distinct(body.touched(distinct(body.corners.triangles[piece])).triangles)
+    piece = _ringed(body, slots)
     across = body.corners.opposite.reshape(-1, 3)[piece]
     near = np.searchsorted(piece, across // 3)
     near[near == piece.size] = 0
@@ -147,6 +146,13 @@ def patches(body: Body, slots: Rows) -> list[Rows]:
     order = np.argsort(label, kind="stable")
     ends = np.cumsum(np.bincount(label, minlength=count))
     return [np.ascontiguousarray(part) for part in np.split(piece[order], ends[:-1])]
+
+
+def _ringed(body: Body, slots: Rows) -> Rows:
+    piece = slots
+    for _ in range(RINGS):
+        piece = distinct(body.touched(distinct(body.corners.triangles[piece])).triangles)
+    return piece
 
 
 def clean_cut(
