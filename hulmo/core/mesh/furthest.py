@@ -58,8 +58,8 @@ def furthest(
     sought from the triangle of the corner before it, from neighbour to neighbour.
     A triangle that a piece of the other surface lies over, once and facing the same way, is no further from it than that
     rises or falls over it: its clipped parts have to add up to the area, which takes it that a fold does not make up just
-    for a hole. What is left is asked for at its middle, from neighbour to neighbour unless it may be the furthest, and divided
-    in four until the bound is tight.
+    for a hole. What is left is asked for at its middle, from neighbour to neighbour unless it may be the furthest, and
+    divided in four until the bound is tight.
     """
     rows = used_rows(triangles, position.shape[0])
     if not rows.size:
