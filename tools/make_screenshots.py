@@ -265,6 +265,8 @@ def main(names: list[str]) -> None:
             studio.shoot(name)
             studio.window._dropped = True
             studio.window.close()
+            studio.window.deleteLater()
+            QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 
 
 if __name__ == "__main__":
