@@ -24,7 +24,7 @@ from hulmo.core.mesh.stitched import STITCHED, take_stitched
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.mesh.water_level import WaterLevel
 from hulmo.core.sparse_zeros import sparse_zeros
-from hulmo.core.workers import WORKERS, side_by_side
+from hulmo.core.workers import by_pieces, side_by_side
 
 if TYPE_CHECKING:
     from hulmo.core.mesh.strewn import Strewn
@@ -34,13 +34,10 @@ Vector = NDArray[np.float64]
 Points = NDArray[np.float32]
 Place = tuple[float, float, float]
 
-MANY = 50_000
-"""Rows from which threads pay for all of a body."""
-
 SEVERAL = 2_000
 """Rows that have moved from which their normals and their boxes are brought up to date at once."""
 
-PIECE = 16_384
+PIECE = 65_536
 """Rows of a whole table that are worked on at a time."""
 
 GUARD = "guard"
@@ -276,8 +273,7 @@ class Body:
         if not self.layers:
             return
         if isinstance(rows, slice):  # in pieces, so that each stays in the cache
-            for start in range(0, self.vertices.count, PIECE):
-                self._compose(slice(start, min(start + PIECE, self.vertices.count)))
+            by_pieces(self._compose, self.vertices.count, PIECE)
         else:
             self._compose(rows)
 
@@ -456,8 +452,11 @@ class Body:
 
     def _all_normals(self) -> None:
         count = self.vertices.count
-        parts = np.array_split(np.arange(count, dtype=np.int32), WORKERS if count > MANY else 1)
-        side_by_side(self._normals, parts)  # every row is written by one thread
+
+        def some(part: slice) -> None:
+            self._normals(np.arange(part.start, min(part.stop, count), dtype=np.int32))
+
+        by_pieces(some, count, PIECE)
 
     def _normals(self, rows: Rows) -> None:
         corners, position, normal = self.corners, self.vertices["position"], self.vertices["normal"]

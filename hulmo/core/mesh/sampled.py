@@ -8,12 +8,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.kernel import kernel
-from hulmo.core.mesh.body import MANY, Body
+from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.one_ring import next_corner, previous_corner
 from hulmo.core.workers import WORKERS, side_by_side
 
 Rows = NDArray[np.int32]
 Values = NDArray[np.float32]
+
+MANY = 50_000
+"""Rows from which threads pay."""
 
 SPREADINGS = {1: 0, 4: 3, 16: 8, 64: 20}
 """Rings over which values are spread, for one sample in so many vertices."""
