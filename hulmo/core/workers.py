@@ -44,7 +44,7 @@ def side_by_side(
     Raises
     ------
     BaseException
-        What came of an item that failed; items not begun by then are left.
+        What came of the first item that failed; items not begun by then are left.
 
     Examples
     --------
@@ -53,28 +53,28 @@ def side_by_side(
     """
     results: list[R | None] = [None] * len(items)
     turn = itertools.count()  # its next is one step for Python, so that no two threads get the same
-    failed: list[BaseException] = []
+    failed: list[tuple[int, BaseException]] = []
     done: list[None] = []
 
     def some(tell: Callable[[int], None] | None = None) -> None:
-        try:
-            for place in turn:
-                if failed or place >= len(items):
-                    return
+        for place in turn:
+            if failed or place >= len(items):
+                return
+            try:
                 results[place] = work(items[place])
                 done.append(None)
                 if tell is not None:
                     tell(len(done))
-        except BaseException as problem:
-            failed.append(problem)
+            except BaseException as problem:
+                failed.append((place, problem))
 
     helpers = [_crew().submit(some) for _ in range(min(most, WORKERS, len(items)) - 1)]
     some(told)
     for helper in helpers:
         if not helper.cancel():
             helper.result()
-    if failed:
-        raise failed[0]
+    if failed:  # all before the first that fails have been begun, so that it is always the same one
+        raise min(failed, key=lambda entry: entry[0])[1]
     return results  # type: ignore[return-value]
 
 

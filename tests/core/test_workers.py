@@ -66,6 +66,15 @@ class SideBySideTest(unittest.TestCase):
         self.assertRaises(Stop, side_by_side, work, range(1000))
         self.assertLess(len(done), 50)
 
+        def fail(item: int) -> None:
+            time.sleep(0.002 if item < 2 else 0)
+            raise Stop(item)
+
+        for _ in range(20):  # of several, always the first
+            with self.assertRaises(Stop) as told_of:
+                side_by_side(fail, range(8))
+            self.assertEqual(told_of.exception.args, (0,))
+
         def told(count: int) -> None:
             if count >= 2:
                 raise Stop

@@ -157,8 +157,7 @@ def shelter(body: Body, reach: float, progress: Progress, rays: int = 0, above: 
 
     def measured(rows: Rows) -> Values:
         pieces = [rows[start : start + PIECE] for start in range(0, rows.size, PIECE)]
-        told = lambda done: progress.step(done / len(pieces), "measuring shelter")  # noqa: E731
-        found = side_by_side(part, pieces, told=told)
+        found = side_by_side(part, pieces, told=lambda done: progress.step(done / len(pieces), "measuring shelter"))
         return np.concatenate([np.empty(0, np.float32), *found])
 
     out = np.zeros(vertices.count, np.float32)
