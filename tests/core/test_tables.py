@@ -17,6 +17,7 @@ from hulmo.core.mesh.row_ranges import row_ranges
 from hulmo.core.mesh.soundness import wrong_triangle
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.sparse_zeros import LARGE, sparse_zeros
+from hulmo.core.topology.local_remesh import LocalRemesh
 from hulmo.core.topology.subdivide import subdivide
 from tests.bodies import FORM_VALUES, form_body, project_with, random_surface, regions
 
@@ -176,6 +177,29 @@ class TouchedTest(unittest.TestCase):
         np.testing.assert_array_equal(touched, body.vertices["normal"])
         expected = {int(v) for t in body.corners.triangles if set(t.tolist()) & set(rows.tolist()) for v in t}
         self.assertEqual(around.tolist(), sorted(expected))
+
+    def test_rows_that_move_again_find_the_mesh_as_it_is_by_then(self) -> None:
+        body = random_surface(8, 80)
+        body.index  # noqa: B018 - kept up to date from now on
+        rows = np.arange(1500, 4500, dtype=np.int32)
+        for height in (0.5, -0.5, 0.3):
+            body.vertices["position"][rows, 1] += height
+            around = body.rows_moved(rows)
+            whole = body.copy()
+            whole.replaced()
+            np.testing.assert_array_equal(body.vertices["normal"], whole.vertices["normal"])
+            triangles = body.corners.triangles
+            expected = np.unique(triangles[np.isin(triangles, rows).any(axis=1)])
+            np.testing.assert_array_equal(around, expected)
+            for row in rows[::300]:
+                place = body.vertices["position"][row].astype(np.float64)
+                found = body.nearest(place, 1e-4)
+                assert found is not None
+                self.assertLess(found.distance, 1e-5)
+            before = body.corners.count
+            every = np.arange(before, dtype=np.int32)
+            LocalRemesh(body).run(every, np.array([0.0, height, 0.0]), 2.0, 0.06, True, False)
+            self.assertGreater(body.corners.count, before + 100)
 
     def test_ranges_cover_rows_and_little_else(self) -> None:
         rows = np.array([3, 4, 5, 80, 81, 400], np.int32)

@@ -98,8 +98,8 @@ def measure(body: Body) -> Measures:
 
 
 def _parts(triangles: NDArray[np.int32], vertices: int, used: NDArray[np.int32]) -> int:
-    start, end = triangles.reshape(-1), np.roll(triangles, -1, 1).reshape(-1)
-    _, label = hanging_together(start, end, vertices)
+    # two sides of a triangle join its three vertices
+    _, label = hanging_together(np.repeat(triangles[:, 0], 2), triangles[:, 1:].reshape(-1), vertices)
     return int(np.unique(label[used]).size)
 
 
