@@ -57,8 +57,9 @@ def side_by_side(
     done: list[None] = []
 
     def some(tell: Callable[[int], None] | None = None) -> None:
-        for place in turn:
-            if failed or place >= len(items):
+        while not failed:
+            place = next(turn)  # what is taken is done, whatever fails meanwhile
+            if place >= len(items):
                 return
             try:
                 results[place] = work(items[place])

@@ -106,7 +106,7 @@ class Body:
         self._index: SpatialIndex | None = None
         self._index_stale = False
         self._grower = RegionGrower()
-        self._last_moved: tuple[int, int, Region] | None = None
+        self._last_moved: Region | None = None
         if "normal" not in vertices:
             vertices.add_column("normal", 3)
             self._all_normals()
@@ -167,6 +167,8 @@ class Body:
         """Bytes of tables, index and stamp tables."""
         index = 0 if self._index is None else self._index.nbytes
         index += sum(values.nbytes for values in self.figures.values())
+        if self._last_moved is not None:
+            index += self._last_moved.nbytes
         return (
             self.vertices.nbytes
             + self.corners.nbytes
@@ -372,10 +374,9 @@ class Body:
 
     def rows_moved(self, rows: Rows) -> Rows:
         """`moved` for whoever knows only the rows; returns the rows whose normals were written."""
-        known = self._last_moved
-        if known is None or known[:2] != (id(self.corners), self.remeshed) or not np.array_equal(known[2].inside, rows):
-            known = self._last_moved = (id(self.corners), self.remeshed, self.touched(rows))
-        touched = known[2]  # a drag takes back and moves the same rows time and again
+        touched = self._last_moved  # a drag takes back and moves the same rows time and again
+        if touched is None or not np.array_equal(touched.inside, rows):
+            touched = self._last_moved = self.touched(rows)
         self.moved(touched.around, touched.triangles)
         return touched.around
 
@@ -393,6 +394,7 @@ class Body:
         """
         self.figures.clear()
         self.remeshed += 1
+        self._last_moved = None
         corners = self.corners
         if self._below is not None and self._below[1].shape[0] < self.vertices.count:
             kept, below = self._below
@@ -435,6 +437,7 @@ class Body:
         self._below = None
         self.figures.clear()
         self.remeshed += 1
+        self._last_moved = None
         self._grower = RegionGrower()
         self.compose(slice(None))
         if "normal" not in self.vertices:

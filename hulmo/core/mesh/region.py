@@ -32,6 +32,11 @@ class Region:
     around: Corners
     triangles: Corners
 
+    @property
+    def nbytes(self) -> int:
+        """Bytes of the three."""
+        return self.inside.nbytes + self.around.nbytes + self.triangles.nbytes
+
 
 @written_into_kernels
 def _grown(
