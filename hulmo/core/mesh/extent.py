@@ -24,13 +24,16 @@ def _seen(x, y, z, matrix, seen):  # type: ignore[no-untyped-def]
     w = matrix[3, 0] * x + matrix[3, 1] * y + matrix[3, 2] * z + matrix[3, 3]
     seen[4] = min(seen[4], w)
     if w > 1e-9:
-        share = 1.0 / w
-        across = (matrix[0, 0] * x + matrix[0, 1] * y + matrix[0, 2] * z + matrix[0, 3]) * share
-        upward = (matrix[1, 0] * x + matrix[1, 1] * y + matrix[1, 2] * z + matrix[1, 3]) * share
-        seen[0] = min(seen[0], across)
-        seen[1] = min(seen[1], upward)
-        seen[2] = max(seen[2], across)
-        seen[3] = max(seen[3], upward)
+        across = matrix[0, 0] * x + matrix[0, 1] * y + matrix[0, 2] * z + matrix[0, 3]
+        upward = matrix[1, 0] * x + matrix[1, 1] * y + matrix[1, 2] * z + matrix[1, 3]
+        if across < seen[0] * w:
+            seen[0] = across / w
+        if across > seen[2] * w:
+            seen[2] = across / w
+        if upward < seen[1] * w:
+            seen[1] = upward / w
+        if upward > seen[3] * w:
+            seen[3] = upward / w
 
 
 @written_into_kernels
@@ -44,6 +47,16 @@ def _widen(t, vertex, position, piece_of, low, high):  # type: ignore[no-untyped
                 low[piece, axis] = at
             if at > high[piece, axis]:
                 high[piece, axis] = at
+
+
+@written_into_kernels
+def _hold(t, at, piece_of, low, high):  # type: ignore[no-untyped-def]
+    piece = piece_of[t]
+    for axis in range(3):
+        if at[axis] < low[piece, axis]:
+            low[piece, axis] = at[axis]
+        if at[axis] > high[piece, axis]:
+            high[piece, axis] = at[axis]
 
 
 @written_into_kernels
@@ -89,15 +102,17 @@ def _around_rows(
     matrix: NDArray[np.float64],
     seen: NDArray[np.float64],
 ) -> None:
+    # boxes hold their triangles as they were, so that what has moved is all that may stand out of them
     for i in range(rows.size):
         start = first[rows[i]]
         if start < 0:
             continue
+        at = position[rows[i]]
         corner = start
         whole = False
         _look(rows[i], position, matrix, seen)
         while True:
-            _widen(triangle_of(corner), vertex, position, piece_of, low, high)
+            _hold(triangle_of(corner), at, piece_of, low, high)
             _look(vertex[next_corner(corner)], position, matrix, seen)
             across = opposite[next_corner(corner)]
             if across < 0:
@@ -113,7 +128,7 @@ def _around_rows(
             if across < 0:
                 break
             corner = previous_corner(across)
-            _widen(triangle_of(corner), vertex, position, piece_of, low, high)
+            _hold(triangle_of(corner), at, piece_of, low, high)
             _look(vertex[next_corner(corner)], position, matrix, seen)
 
 
@@ -200,7 +215,8 @@ class PieceBoxes:
     def add_around(
         self, rows: Corners, first: Corners, opposite: Corners, vertex: Corners, position: Points, extent: Extent
     ) -> None:
-        """Hold all triangles at some vertices, and add them to an extent; the cost is that of the rows named."""
+        """Go on to hold all triangles at some vertices that have moved, and add them to an extent; the cost is that of the rows
+        named. Triangles that have come, or have other corners, want `add_triangles`."""
         _around_rows(
             rows, first, opposite, vertex, position, self.piece_of, self.low, self.high, extent.matrix, extent.seen
         )

@@ -5,6 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from hulmo.core.kernel import kernel
 from hulmo.core.mesh.body import Body
 
 Vector = NDArray[np.float64]
@@ -44,13 +45,29 @@ def draped_ring(
     centre = body.own(centre)
     corners = body.corners
     rim = body.index.ring(corners.vertex, body.vertices["position"], centre, across, along, radius, count, steps)
-    # on rugged ground neighbouring walks end apart; means with both neighbours keep the ring readable
-    away = np.linalg.norm(rim - centre, axis=1)
-    for _ in range(CALM):
-        rim = (np.roll(rim, 1, axis=0) + 2 * rim + np.roll(rim, -1, axis=0)) / 4
-        away = (np.roll(away, 1) + 2 * away + np.roll(away, -1)) / 4
-    way = rim - centre
-    return np.asarray(body.placed(centre) + way * (away / np.maximum(np.linalg.norm(way, axis=1), 1e-12))[:, None])
+    _calm(rim, centre, CALM)
+    return np.asarray(body.placed(rim))
+
+
+@kernel("void(float64[:,::1], float64[::1], int64)")
+def _calm(rim: NDArray[np.float64], centre: Vector, times: int) -> None:
+    # on rugged ground neighbouring walks end apart; means with both neighbours, of ways and of lengths, keep the ring readable
+    count = rim.shape[0]
+    now, then = np.empty((count, 4)), np.empty((count, 4))
+    for i in range(count):
+        for axis in range(3):
+            now[i, axis] = rim[i, axis] - centre[axis]
+        now[i, 3] = np.sqrt(now[i, 0] ** 2 + now[i, 1] ** 2 + now[i, 2] ** 2)
+    for _ in range(times):
+        for i in range(count):
+            before, after = (i - 1) % count, (i + 1) % count
+            for k in range(4):
+                then[i, k] = (now[before, k] + 2.0 * now[i, k] + now[after, k]) / 4.0
+        now, then = then, now
+    for i in range(count):
+        length = max(np.sqrt(now[i, 0] ** 2 + now[i, 1] ** 2 + now[i, 2] ** 2), 1e-12)
+        for axis in range(3):
+            rim[i, axis] = centre[axis] + now[i, axis] * (now[i, 3] / length)
 
 
 def draped_over(bodies: Sequence[Body], centre: Vector, normal: Vector, radius: float, count: int) -> Vector:
