@@ -215,8 +215,8 @@ class PieceBoxes:
     def add_around(
         self, rows: Corners, first: Corners, opposite: Corners, vertex: Corners, position: Points, extent: Extent
     ) -> None:
-        """Go on to hold all triangles at some vertices that have moved, and add them to an extent; the cost is that of the rows
-        named. Triangles that have come, or have other corners, want `add_triangles`."""
+        """Go on to hold all triangles at some vertices that have moved, and add them to an extent; the cost is that of the
+        rows named. Triangles that have come, or have other corners, want `add_triangles`."""
         _around_rows(
             rows, first, opposite, vertex, position, self.piece_of, self.low, self.high, extent.matrix, extent.seen
         )

@@ -51,7 +51,7 @@ def draped_ring(
 
 @kernel("void(float64[:,::1], float64[::1], int64)")
 def _calm(rim: NDArray[np.float64], centre: Vector, times: int) -> None:
-    # on rugged ground neighbouring walks end apart; means with both neighbours, of ways and of lengths, keep the ring readable
+    # on rugged ground neighbouring walks end apart; means with both neighbours keep the ring readable
     count = rim.shape[0]
     now, then = np.empty((count, 4)), np.empty((count, 4))
     for i in range(count):
