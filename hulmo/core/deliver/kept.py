@@ -7,6 +7,7 @@ from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import msgspec
+import numpy as np
 
 import hulmo
 from hulmo.core.deliver.profile import Profile
@@ -63,10 +64,12 @@ class Kept:
         for part in (body,) if before is None else (body, before):
             out.update(json.dumps([part.name, part.origin, part.border_lock, str(part.down)]).encode())
             for name in sorted(part.vertices.names):
-                out.update(name.encode() + part.vertices[name].tobytes())
-            out.update(part.corners.vertex.tobytes())
+                out.update(name.encode())
+                out.update(np.ascontiguousarray(part.vertices[name]).data)
+            out.update(part.corners.vertex.data)
             for name in sorted(part.corners.slots.names()):
-                out.update(name.encode() + part.corners.slots[name].tobytes())
+                out.update(name.encode())
+                out.update(np.ascontiguousarray(part.corners.slots[name]).data)
         return out.hexdigest()
 
     def find(self, name: str, mark: str) -> dict[str, Any] | None:

@@ -193,7 +193,7 @@ def plain(body: Body) -> Body:
         values = corners.slots.get(name)
         if values is not None:
             slots.set(domain, name, values)
-    own = CornerTable.from_triangles(corners.triangles.copy(), vertices.count, slots)
+    own = CornerTable.from_opposites(corners.vertex.copy(), corners.opposite.copy(), vertices.count, slots, True)
     out = Body(body.name, table, own, body.ident)
     out.origin, out.down, out.base = body.origin, body.down, body.base
     return out

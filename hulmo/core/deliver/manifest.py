@@ -90,15 +90,21 @@ def _shares(piece: Piece, splats: Any) -> dict[str, Any]:
 
 
 def _neighbours(pieces: list[Piece]) -> dict[str, list[str]]:
-    # patches that have places of a border in common, of each
-    at: dict[tuple[str, bytes], list[str]] = {}
-    for piece in pieces:
-        for place in piece.rim:
-            at.setdefault((piece.of, place), []).append(piece.name)
+    # patches of a body that have places of a border in common, of each
     out: dict[str, set[str]] = {piece.name: set() for piece in pieces}
-    for names in at.values():
-        for name in names if len(names) > 1 else ():
-            out[name].update(names)
+    for of in {piece.of for piece in pieces}:
+        those = [piece for piece in pieces if piece.of == of]
+        owner = np.repeat(np.arange(len(those)), [len(piece.rim) for piece in those])
+        x, y, z = np.ascontiguousarray(np.concatenate([piece.rim for piece in those])).view(np.uint32).T
+        order = np.lexsort((x, y, z))
+        place, owner = np.stack((x, y, z))[:, order], owner[order]
+        for apart in range(1, owner.size):  # as many turns as the most patches meet at a place
+            same = (place[:, apart:] == place[:, :-apart]).all(axis=0)
+            if not same.any():
+                break
+            for one, other in np.unique(np.stack((owner[apart:], owner[:-apart]))[:, same], axis=1).T.tolist():
+                out[those[one].name].add(those[other].name)
+                out[those[other].name].add(those[one].name)
     return {name: sorted(near - {name}) for name, near in out.items()}
 
 

@@ -25,8 +25,9 @@ def files_of(project: Project, pieces: list[Piece], profile: Profile) -> list[tu
         for number, level in enumerate(piece.levels if piece.kept is None else ()):
             every.append((level_name(piece.name, number), level.body, source if number == 0 else None))
             of.append(piece)
+    palette = palette_of(project, pieces)
     if profile.files == "one":
-        whole = _project(project, pieces, every, profile, True)
+        whole = _project(project, palette, every, profile, True)
         levels = [(number, level) for piece in pieces for number, level in enumerate(piece.levels)]
         coarser, finest = {}, 0
         for body, (number, level) in zip(whole.bodies, levels, strict=True):
@@ -36,7 +37,7 @@ def files_of(project: Project, pieces: list[Piece], profile: Profile) -> list[tu
         whole.coarser = coarser
         return [(safe_name(project.name), whole, None)]
     out: list[tuple[str, Project, Piece | None]] = [
-        (safe_name(entry[0]), _project(project, pieces, [entry], profile, False), piece)
+        (safe_name(entry[0]), _project(project, palette, [entry], profile, False), piece)
         for entry, piece in zip(every, of, strict=True)
     ]
     solid = [(part, piece) for piece in pieces for part in piece.collision]
@@ -45,7 +46,8 @@ def files_of(project: Project, pieces: list[Piece], profile: Profile) -> list[tu
 
 def finest_of(project: Project, pieces: list[Piece], profile: Profile) -> Project:
     """What is delivered at the finest level, as a project of its own."""
-    return _project(project, pieces, [(piece.name, piece.levels[0].body, None) for piece in pieces], profile, False)
+    finest: list[tuple[str, Body, Body | None]] = [(piece.name, piece.levels[0].body, None) for piece in pieces]
+    return _project(project, palette_of(project, pieces), finest, profile, False)
 
 
 def palette_of(project: Project, pieces: list[Piece]) -> tuple[Ground, ...]:
@@ -60,10 +62,10 @@ def named(name: str, profile: Profile) -> str:
 
 
 def _project(
-    project: Project, pieces: list[Piece], bodies: list[tuple[str, Body, Body | None]], profile: Profile, dressed: bool
-) -> Project:
+    project: Project, palette: tuple[Ground, ...], bodies: list[tuple[str, Body, Body | None]], profile: Profile,
+    dressed: bool,
+) -> Project:  # fmt: skip
     # all files have the same grounds in the same columns, so that one material does for all of them
-    palette = palette_of(project, pieces)
     columns = [project.grounds.index(ground) for ground in palette]
     out = Project(project.name)
     out.grounds, out.blend, out.light, out.sky = palette, project.blend, project.light, project.sky

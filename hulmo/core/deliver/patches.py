@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,6 +15,7 @@ from hulmo.core.kernel import kernel
 from hulmo.core.low_high import low_high
 from hulmo.core.mesh.body import Body
 from hulmo.core.mesh.compact import compact
+from hulmo.core.mesh.connectivity import check_fans
 from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.used_rows import over_used_rows
 from hulmo.core.mesh.vertex_table import VertexTable
@@ -22,7 +24,6 @@ from hulmo.core.objects.scene_object import SceneObject
 from hulmo.core.progress import Progress
 from hulmo.core.topology.cut_planes import cut_planes
 from hulmo.core.topology.mend import mend
-from hulmo.core.topology.parts import taken
 from hulmo.core.topology.thin_lines import thin_lines
 
 MOST = 4096
@@ -253,10 +254,31 @@ def taken_apart(division: Division, borders: float, outer: bool, progress: Progr
 def _pieces(cut: Body, number: NDArray[np.integer]) -> Iterator[tuple[int, Body]]:
     # triangles of the same number, as a body of their own
     order = np.argsort(number, kind="stable")
-    for slots in np.split(order, np.flatnonzero(np.diff(number[order])) + 1):
-        piece = Body(cut.name, *_taken(cut, slots), cut.ident)
+    begin = np.append(np.flatnonzero(np.diff(number[order], prepend=-1)), order.size)
+    across = np.empty(3 * order.size, np.int32)
+    _facing(cut.corners.opposite, number.astype(np.int64), order, begin, np.empty(order.size, np.int32), across)
+    for low, high in pairwise(begin.tolist()):
+        slots = order[low:high]
+        piece = Body(cut.name, *_taken(cut, slots, across[3 * low : 3 * high]), cut.ident)
         piece.origin, piece.down, piece.base = cut.origin, cut.down, cut.base
         yield int(number[slots[0]]), piece
+
+
+@kernel("void(int32[::1], int64[::1], int64[::1], int64[::1], int32[::1], int32[::1])")
+def _facing(
+    opposite: NDArray[np.int32], number: NDArray[np.int64], order: NDArray[np.int64], begin: NDArray[np.int64],
+    place: NDArray[np.int32], across: NDArray[np.int32],
+) -> None:  # fmt: skip
+    # opposite corners within each piece, as they stand in order; `place` gets where each triangle stands in its piece
+    for piece in range(begin.size - 1):
+        for i in range(begin[piece], begin[piece + 1]):
+            place[order[i]] = i - begin[piece]
+    for i in range(order.size):
+        t = order[i]
+        for k in range(3):
+            other = opposite[3 * t + k]
+            same = other >= 0 and number[other // 3] == number[t]
+            across[3 * i + k] = 3 * place[other // 3] + other % 3 if same else -1
 
 
 def _with_thin_borders(
@@ -283,22 +305,23 @@ def _with_thin_borders(
     return out, after
 
 
-def rim_of(body: Body) -> frozenset[bytes]:
-    """Places of the vertices on borders, to the bit: patches that have some in common lie beside each other."""
-    place = np.ascontiguousarray(body.vertices["position"][border_rows(body)] + np.float32(0.0))
-    return frozenset(place.view("V12").reshape(-1).tolist())
+def rim_of(body: Body) -> NDArray[np.float32]:
+    """(K, 3) places of the vertices on borders: patches that have some in common, to the bit, lie beside each other."""
+    return np.asarray(body.vertices["position"][border_rows(body)] + np.float32(0.0))
 
 
-def _taken(body: Body, slots: NDArray[np.intp]) -> tuple[VertexTable, CornerTable]:
-    try:
-        return taken(body.vertices, body.corners, slots)
-    except InvalidInput:
-        pass
-    # pieces that touch in a single point: the point becomes two, at the same place
+def _taken(body: Body, slots: NDArray[np.intp], across: NDArray[np.int32]) -> tuple[VertexTable, CornerTable]:
     used, local = over_used_rows(body.corners.triangles[slots], body.vertices.count)
-    result = mend(body.vertices["position"][used], local, outward=False)
-    table = VertexTable(result.source.size)
+    known = body.corners.slots.taken(slots)
+    made = CornerTable.from_opposites(local.reshape(-1), across, used.size, known, True)
+    try:
+        check_fans(made.vertex, made.opposite, made.first_corner)
+    except InvalidInput:  # pieces that touch in a single point: the point becomes two, at the same place
+        result = mend(body.vertices["position"][used], local, outward=False)
+        used = used[result.source]
+        known = known.taken(result.faces, result.turned)
+        made = CornerTable.from_triangles(result.triangles, used.size, known)
+    table = VertexTable(used.size)
     for name in body.vertices.names:
-        table.set_column(name, body.vertices[name][used[result.source]])
-    known = body.corners.slots.taken(slots[result.faces], result.turned)
-    return table, CornerTable.from_triangles(result.triangles, table.count, known)
+        table.set_column(name, body.vertices[name][used])
+    return table, made

@@ -5,6 +5,7 @@ from functools import partial
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from hulmo.core.deliver.convex import convex_parts
 from hulmo.core.deliver.kept import Kept
@@ -22,6 +23,8 @@ from hulmo.core.project import Project
 from hulmo.core.topology.reduce import FEWEST
 from hulmo.core.topology.two_sided import two_sided
 from hulmo.core.workers import side_by_side
+
+NO_RIM = np.empty((0, 3), np.float32)
 
 
 @dataclass(frozen=True)
@@ -59,7 +62,7 @@ class Piece:
         Share of its vertices whose grounds were brought within limits.
     collision : list of Body
         Plain meshes for what falls and walks on it, named as they are delivered.
-    rim : frozenset of bytes
+    rim : (K, 3) float32
         Places on its border, where it is a patch; see `rim_of`.
     whole : bool
         Whether it is a body as it is, and no patch.
@@ -77,7 +80,7 @@ class Piece:
     levels: list[Level]
     changed: float = 0.0
     collision: list[Body] = field(default_factory=list)
-    rim: frozenset[bytes] = frozenset()
+    rim: NDArray[np.float32] = field(default_factory=lambda: NO_RIM)
     whole: bool = True
     told: list[Told] = field(default_factory=list)
     mark: str = ""
@@ -120,15 +123,14 @@ def _told(progress: Progress, whole: int, done: int) -> None:
 
 def _piece(patch: Patch, body: Body, profile: Profile, progress: Progress, kept: Kept | None) -> Piece:
     part = patch.body
-    rim = rim_of(part) if profile.cuts else frozenset()
+    rim = rim_of(part) if profile.cuts else NO_RIM
     changed = limited(part, profile.most_at_vertex, profile.most_grounds)
     part.name = patch.name
     whole = body.corners.live_count if profile.levels_by == "triangles" else 0
     mark = "" if kept is None else kept.mark(part, whole, patch.before)
     found = None if kept is None else kept.find(patch.name, mark)
     if found is not None:
-        full = plain(part)
-        levels = [Level(skirted(full, profile.skirt) if profile.skirt else full, 0.0)]
+        levels = [Level(skirted(part, profile.skirt) if profile.skirt else part, 0.0)]
         told = [
             Told(str(e["name"]), int(e["triangles"]), int(e["vertices"]), float(e["error"]), float(e["from"]))
             for e in found["levels"]

@@ -96,7 +96,7 @@ def deliver_to(
             if strange:
                 raise _in_the_way(folder / strange[0])
             with safe_write(folder / MANIFEST) as file:
-                file.write(_json({**told, "files": sorted(old | set(files)), "unfinished": True}))
+                file.write(_json({**told, "files": sorted(old | set(files)), "unfinished": True}, None))
             for name in [*files, MANIFEST]:
                 (folder / name).parent.mkdir(parents=True, exist_ok=True)
                 (inside / name).replace(folder / name)
@@ -183,5 +183,5 @@ def _in_the_way(path: pathlib.Path) -> InvalidInput:
     return InvalidInput(f"{path}: is in the way and not of an earlier delivery; move it, or deliver elsewhere")
 
 
-def _json(told: dict[str, Any]) -> bytes:
-    return json.dumps(told, ensure_ascii=False, indent=1, allow_nan=False).encode()
+def _json(told: dict[str, Any], indent: int | None = 1) -> bytes:
+    return json.dumps(told, ensure_ascii=False, indent=indent, allow_nan=False).encode()

@@ -233,28 +233,31 @@ class SlotTable:
             }
         )
 
-    def made(self, parent: Slots, share: NDArray[np.floating], along: Slots) -> "SlotTable":
+    def made(self, parent: Slots, share: NDArray[np.floating], along: Slots, which: Slots | None = None) -> "SlotTable":
         """A table of triangles that lie within those of this one.
 
         Parameters
         ----------
         parent : (K,) int
             Slot that each lies in.
-        share : (K, 3, 3) float
+        share : (L, 3, 3) float
             What each of its corners has of the three corners of its parent.
-        along : (K, 3) int
+        along : (L, 3) int
             Corner of the parent across from the edge that each of its edges lies on; -1 for edges within. What has 0, 1, 2 is
             its parent.
+        which : (L,) int, optional
+            Of which of them the last two tell; all others are their parents. All of them where left out.
         """
-        slots: NDArray[np.int32] = np.ascontiguousarray(parent, np.int32)
-        corner, edge = (
-            np.empty((slots.size, 3, self._blocks[name].shape[2]), np.float32) for name in ("corner", "edge")
-        )
+        blocks = {domain: block.take(parent, axis=0) for domain, block in self._blocks.items()}
+        which = np.arange(len(parent)) if which is None else which
+        slots: NDArray[np.int32] = np.ascontiguousarray(parent[which], np.int32)
+        corner, edge = (np.empty((slots.size, *blocks[name].shape[1:]), np.float32) for name in ("corner", "edge"))
         _made(
             slots, np.ascontiguousarray(share, np.float64), np.ascontiguousarray(along, np.int32),
             self._blocks["corner"], self._blocks["edge"], corner, edge,
         )  # fmt: skip
-        return self._like({"face": self._blocks["face"].take(parent, axis=0), "corner": corner, "edge": edge})
+        blocks["corner"][which], blocks["edge"][which] = corner, edge
+        return self._like(blocks)
 
     def rows(self, slots: Slots) -> dict[str, Values]:
         """(K, 1 or 3, width) values of every column at some slots."""

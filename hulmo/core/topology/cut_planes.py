@@ -1,6 +1,7 @@
 """Edges along parallel planes through the whole of a mesh."""
 
 from collections.abc import Sequence
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,9 +12,13 @@ from hulmo.core.mesh.one_ring import next_corner, previous_corner
 from hulmo.core.mesh.vertex_table import VertexTable
 from hulmo.core.progress import Progress
 from hulmo.core.topology.split_edges import split_edges
+from hulmo.core.workers import by_pieces, side_by_side
 
 CLOSE = 1e-3
 """Share of an edge within which a vertex counts as on the plane."""
+
+CORNERS = 600_000
+"""Corners, those of whole triangles, that one thread looks at."""
 
 
 def cut_planes(
@@ -43,18 +48,30 @@ def cut_planes(
         Both tables, of their own; new vertices come after those that were there. Vertices very near a plane are not split
         beside; they stay where they are, and the cut runs through them.
     """
-    vertices, corners = vertices.copy(), corners.copy()
     height = vertices["position"].astype(np.float64) @ normal
-    groups = _at_once(np.unique(np.asarray(places, np.float64)), _longest(corners.vertex, height))
+    groups = _at_once(np.unique(np.asarray(places, np.float64)), _reach(corners.vertex, height))
+    whole = corners
     for done, planes in enumerate(groups):
         if progress is not None:
             progress.step(done / len(groups), "cutting")
         height = vertices["position"].astype(np.float64) @ normal
-        edges, share = np.zeros((corners.count, 3), np.bool_), np.full((corners.count, 3), 0.5)
-        _crossed(corners.vertex, height, planes, edges.reshape(-1), share.reshape(-1))
+        edges, share = np.zeros(3 * corners.count, np.bool_), np.empty(3 * corners.count)
+        by_pieces(partial(_look, corners.vertex, height, planes, edges, share), edges.size, CORNERS)
         if edges.any():
-            vertices, corners, _ = split_edges(vertices, corners, edges, share)
-    return vertices, corners
+            vertices, corners, _ = split_edges(vertices, corners, edges.reshape(-1, 3), share.reshape(-1, 3))
+    return (vertices, corners) if corners is not whole else (vertices.copy(), corners.copy())
+
+
+def _reach(vertex: NDArray[np.int32], height: NDArray[np.float64]) -> float:
+    starts = range(0, vertex.size, CORNERS)
+    return max(side_by_side(lambda start: _longest(vertex[start : start + CORNERS], height), starts), default=0.0)
+
+
+def _look(
+    vertex: NDArray[np.int32], height: NDArray[np.float64], planes: NDArray[np.float64], edges: NDArray[np.bool_],
+    share: NDArray[np.float64], part: slice,
+) -> None:  # fmt: skip
+    _crossed(vertex[part], height, planes, edges[part], share[part])
 
 
 def _at_once(planes: NDArray[np.float64], reach: float) -> list[NDArray[np.float64]]:

@@ -44,16 +44,32 @@ def split_edges(
     rows = table.allocate(unique.size)
     part = np.full(unique.size, 0.5) if share is None else np.asarray(share, np.float64)[edges][first]
     table.blend(rows, low[first], high[first], part)
-    inverse = inverse.reshape(-1)
-    middle, of_high = np.full(triangles.shape, -1, np.int32), np.zeros(triangles.shape)
-    middle[slot, corner], of_high[slot, corner] = rows[inverse], part[inverse]
-    count = corners.count + slot.size
-    made, parent = np.empty((count, 3), np.int32), np.empty(count, np.int32)
-    shares, along = np.empty((count, 3, 3)), np.empty((count, 3), np.int32)
-    _divide(np.ascontiguousarray(triangles), middle, of_high, table["position"], made, parent, shares, along)
-    slots = corners.slots.made(parent, shares, along)
+    # triangles that stay whole are carried over as they are; those that are divided are few as a rule
+    divided = edges.any(axis=1)
+    cut, place = np.flatnonzero(divided), np.cumsum(divided, dtype=np.int32) - 1
+    cut_of = np.where(divided, place, np.int32(-1))
+    inverse, own = inverse.reshape(-1), cut_of[slot]
+    middle, of_high = np.full((cut.size, 3), -1, np.int32), np.zeros((cut.size, 3))
+    middle[own, corner], of_high[own, corner] = rows[inverse], part[inverse]
+    each = np.ones(corners.count, np.int32)
+    each[cut] += (middle >= 0).sum(axis=1, dtype=np.int32)
+    begin = np.cumsum(each, dtype=np.int32) - each
+    few = cut.size + slot.size
+    pieces, within = np.empty((few, 3), np.int32), np.empty(few, np.int32)
+    shares, along = np.empty((few, 3, 3)), np.empty((few, 3), np.int32)
+    parents = np.ascontiguousarray(triangles[cut])
+    _divide(parents, middle, of_high, table["position"], pieces, within, shares, along)
+    lies = np.repeat(begin[cut] - (np.cumsum(each[cut], dtype=np.int32) - each[cut]), each[cut])
+    lies += np.arange(few, dtype=np.int32)
+    parent = np.repeat(np.arange(corners.count, dtype=np.int32), each)
+    made = triangles.take(parent, axis=0)
+    made[lies] = pieces
     across = np.empty(made.size, np.int32)
-    _join(corners.opposite, triangles, middle, made, parent, along, np.empty((triangles.size, 2), np.int32), across)
+    _join(
+        corners.opposite, begin, cut_of, cut.astype(np.int32), parents, middle, pieces, within, along, lies,
+        np.empty((parents.size, 2), np.int32), across,
+    )  # fmt: skip
+    slots = corners.slots.made(parent, shares, along, lies)
     return table, CornerTable.from_opposites(made.reshape(-1), across, table.count, slots, True), parent
 
 
@@ -83,7 +99,7 @@ def _divide(
     triangles: Rows2, middle: Rows2, part: NDArray[np.float64], position: NDArray[np.float32], made: Rows2, parent: Rows,
     shares: NDArray[np.float64], along: Rows2,
 ) -> None:  # fmt: skip
-    # triangles with vertices in the middle of none, one, two or three of their edges; of two, the shorter way across
+    # triangles with vertices in the middle of one, two or three of their edges; of two, the shorter way across
     rows, corner = np.empty(6, np.int64), np.zeros((6, 3))
     at = 0
     for t in range(triangles.shape[0]):
@@ -103,10 +119,7 @@ def _divide(
             corner[3 + k, n] = 1.0 - part[t, k] if up else part[t, k]
             corner[3 + k, r] = part[t, k] if up else 1.0 - part[t, k]
         start = at
-        if count == 0:
-            _put(made, shares, along, at, (0, 1, 2), rows, corner, (0, 1, 2))
-            at += 1
-        elif count == 1:
+        if count == 1:
             k, n, r = one, (one + 1) % 3, (one + 2) % 3
             _put(made, shares, along, at, (k, n, 3 + k), rows, corner, (k, -1, r))
             _put(made, shares, along, at + 1, (k, 3 + k, r), rows, corner, (k, n, -1))
@@ -141,33 +154,50 @@ def _half(triangles, middle, made, corner, t, e):  # type: ignore[no-untyped-def
     return 0 if end == min(triangles[t, (e + 1) % 3], triangles[t, (e + 2) % 3]) else 1
 
 
+@part_of_kernels
+def _facing(other, half, begin, cut_of, there):  # type: ignore[no-untyped-def]
+    # the corner that now faces what a corner of a parent faced, or one half of it
+    if other < 0:
+        return np.int32(-1)
+    t, k = other // 3, other % 3
+    if cut_of[t] >= 0:
+        return there[3 * cut_of[t] + k, half]
+    return np.int32(3 * begin[t] + k)
+
+
 @kernel(
-    "void(int32[::1], int32[:,::1], int32[:,::1], int32[:,::1], int32[::1], int32[:,::1], int32[:,::1], int32[::1])"
+    "void(int32[::1], int32[::1], int32[::1], int32[::1], int32[:,::1], int32[:,::1], int32[:,::1], int32[::1], "
+    "int32[:,::1], int32[::1], int32[:,::1], int32[::1])"
 )
 def _join(
-    opposite: Rows, triangles: Rows2, middle: Rows2, made: Rows2, parent: Rows, along: Rows2, there: Rows2, across: Rows,
+    opposite: Rows, begin: Rows, cut_of: Rows, cut: Rows, parents: Rows2, middle: Rows2, pieces: Rows2, within: Rows,
+    along: Rows2, lies: Rows, there: Rows2, across: Rows,
 ) -> None:  # fmt: skip
-    # opposite corners of the triangles made: by those of their parents, and among those of one parent
-    flat = made.reshape(-1)
-    begin = 0
-    for c in range(made.shape[0]):
-        if parent[c] != parent[begin]:
-            begin = c
+    # opposite corners of all triangles: by those of their parents, and among the pieces of one parent
+    flat = pieces.reshape(-1)
+    first = 0
+    for c in range(pieces.shape[0]):
+        if within[c] != within[first]:
+            first = c
         for i in range(3):
             e = along[c, i]
             if e >= 0:
-                there[3 * parent[c] + e, _half(triangles, middle, flat, 3 * c + i, parent[c], e)] = 3 * c + i
+                half = _half(parents, middle, flat, 3 * c + i, within[c], e)
+                there[3 * within[c] + e, half] = 3 * lies[c] + i
                 continue
-            tail, tip = made[c, (i + 1) % 3], made[c, (i + 2) % 3]
-            for d in range(begin, c):
+            tail, tip = pieces[c, (i + 1) % 3], pieces[c, (i + 2) % 3]
+            for d in range(first, c):
                 for j in range(3):
-                    if along[d, j] < 0 and made[d, (j + 1) % 3] == tip and made[d, (j + 2) % 3] == tail:
-                        across[3 * c + i] = 3 * d + j
-                        across[3 * d + j] = 3 * c + i
-    for c in range(made.shape[0]):
+                    if along[d, j] < 0 and pieces[d, (j + 1) % 3] == tip and pieces[d, (j + 2) % 3] == tail:
+                        across[3 * lies[c] + i] = 3 * lies[d] + j
+                        across[3 * lies[d] + j] = 3 * lies[c] + i
+    for c in range(pieces.shape[0]):
         for i in range(3):
             e = along[c, i]
             if e >= 0:
-                other = opposite[3 * parent[c] + e]
-                half = _half(triangles, middle, flat, 3 * c + i, parent[c], e)
-                across[3 * c + i] = there[other, half] if other >= 0 else -1
+                half = _half(parents, middle, flat, 3 * c + i, within[c], e)
+                across[3 * lies[c] + i] = _facing(opposite[3 * cut[within[c]] + e], half, begin, cut_of, there)
+    for t in range(begin.size):
+        if cut_of[t] < 0:
+            for k in range(3):
+                across[3 * begin[t] + k] = _facing(opposite[3 * t + k], 0, begin, cut_of, there)
