@@ -79,16 +79,16 @@ def side_by_side(
     return results  # type: ignore[return-value]
 
 
-def ahead(work: Callable[[T], R], items: Iterable[T]) -> Iterator[R]:
+def ahead(work: Callable[[T], R], items: Iterable[T], most: int = WORKERS) -> Iterator[R]:
     """What becomes of each of some items, in their order; the next ones are made while whoever asks uses those before.
 
-    No more than one a worker are made ahead. What is not begun by the time that it is asked for is made by whoever asks.
+    No more than `most` are made ahead. What is not begun by the time that it is asked for is made by whoever asks.
     """
     coming: collections.deque[tuple[T, Future[R]]] = collections.deque()
     rest = iter(items)
     try:
         while True:
-            for item in itertools.islice(rest, WORKERS - len(coming)):
+            for item in itertools.islice(rest, most - len(coming)):
                 coming.append((item, _crew().submit(work, item)))
             if not coming:
                 return

@@ -351,7 +351,7 @@ class LineTest(unittest.TestCase):
         inside = np.hypot(*body.vertices["position"][body.corners.triangles].mean(axis=1)[:, (0, 2)].T) < 5.0
         (delivery,), used = deliver(history.project)
         sand = used.index(history.project.ground_named("Shell sand", ""))
-        share = delivery.weights[delivery.triangles][..., sand].astype(float)
+        share = delivery.weights()[delivery.triangles][..., sand].astype(float)
         whole = share.max()
         self.assertTrue((share[inside] == whole).all() and (share[~inside] == 0).all(), "no blend over the rim")
         rim = len(cut_ends(body, history.project.objects[-1].ident)[0])

@@ -238,7 +238,7 @@ class MaterialXTest(unittest.TestCase):
             body = bodies[0]
             columns = {"i_position": body.position, "i_normal": body.normal}
             for i in range(len(used)):
-                columns[f"i_geomprop_ground_{i}"] = body.weights[:, i : i + 1] / np.float32(65535)
+                columns[f"i_geomprop_ground_{i}"] = body.weights()[:, i : i + 1] / np.float32(65535)
             assert body.tint is not None
             columns |= {"i_geomprop_tint": body.tint[:, :3], "i_geomprop_tint_cover": body.tint[:, 3:]}
             content = [

@@ -71,7 +71,7 @@ class UsdTest(unittest.TestCase):
             api = UsdGeom.PrimvarsAPI(mesh)
             shares = np.stack([np.array(api.GetPrimvar(f"ground_{i}").Get()) for i in range(len(used))], axis=1)
             np.testing.assert_allclose(shares.sum(axis=1), 1.0, atol=1e-6)
-            np.testing.assert_array_equal(shares, bodies[0].weights[:, : len(used)] / np.float32(65535))
+            np.testing.assert_array_equal(shares, bodies[0].weights()[:, : len(used)] / np.float32(65535))
             st = np.array(api.GetPrimvar("st").Get())
             assert bodies[0].uv is not None
             np.testing.assert_allclose(st, bodies[0].uv * (1, -1) + (0, 1), atol=1e-6)
@@ -150,7 +150,7 @@ class UsdTest(unittest.TestCase):
                         part.position, body.position + np.array(body.origin), rtol=1e-6, atol=2e-6
                     )
                     assert part.weights is not None
-                    np.testing.assert_allclose(part.weights, body.weights[:, : len(used)] / 65535, atol=1e-7)
+                    np.testing.assert_allclose(part.weights, body.weights()[:, : len(used)] / 65535, atol=1e-7)
                 assert read.parts[0].uv is not None and bodies[0].uv is not None and read.parts[0].tint is not None
                 np.testing.assert_allclose(read.parts[0].uv, bodies[0].uv[bodies[0].triangles], atol=1e-6)
                 np.testing.assert_allclose(read.parts[0].tint, bodies[0].tint, atol=1e-6)

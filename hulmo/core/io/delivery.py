@@ -30,6 +30,9 @@ CORNERS = 500_000
 """Corners that one thread looks at a time."""
 
 
+ALL = slice(None)
+
+
 @dataclass(frozen=True)
 class Delivery:
     """One body, ready to be written.
@@ -43,10 +46,10 @@ class Delivery:
         Metres, double precision.
     uv : (N, 2) float32 or None
         Origin at the image's upper left.
-    weights : (N, 4 G) uint16
-        Weights of the grounds in use; a row sums to 65535. Columns beyond them are 0.
-    colour : (N, 3) float32
-        Mean colour of the grounds that lie there, linear light, 0 to 1.
+    shares : (N, G) float32
+        Weights of the grounds in use, as the body has them.
+    means : (G, 3) float64
+        Mean colour of each of these grounds, linear light.
     triangles : (M, 3) uint32
     tint : (N, 4) float32 or None
         Colour over the grounds: colour times cover in linear light, then cover.
@@ -58,12 +61,29 @@ class Delivery:
     position: NDArray[np.float32]
     normal: NDArray[np.float32]
     uv: NDArray[np.float32] | None
-    weights: NDArray[np.uint16]
-    colour: NDArray[np.float32]
+    shares: NDArray[np.float32]
+    means: NDArray[np.float64]
     triangles: NDArray[np.uint32]
     tint: NDArray[np.float32] | None = None
     metres_per_uv: float = 0.0
     origin: Place = (0.0, 0.0, 0.0)
+
+    @property
+    def groups(self) -> int:
+        """Groups of four weights that a vertex has."""
+        return -(-int(self.shares.shape[1]) // 4)
+
+    def weights(self, rows: slice = ALL) -> NDArray[np.uint16]:
+        """(K, 4 groups) weights of the grounds in use, at some vertices; a row sums to 65535. Columns beyond them are 0."""
+        return quantise(self.shares[rows])
+
+    def colour(self, rows: slice = ALL) -> NDArray[np.float32]:
+        """(K, 3) mean colour of the grounds that lie at some vertices, linear light, 0 to 1."""
+        shares = np.ascontiguousarray(self.shares[rows])
+        tint = np.empty((0, 4), np.float32) if self.tint is None else np.ascontiguousarray(self.tint[rows])
+        out = np.empty((shares.shape[0], 3), np.float32)
+        _colours(shares, np.ascontiguousarray(self.means, np.float64), tint, out)
+        return out
 
 
 def deliver(project: Project) -> tuple[list[Delivery], list[int]]:
@@ -167,8 +187,8 @@ def _body(body: Body, used: list[int], means: NDArray[np.float64]) -> Delivery:
         columns["position"],
         columns["normal"],
         uv,
-        quantise(columns["weight"]),
-        _coloured(columns, means),
+        columns["weight"],
+        means,
         np.ascontiguousarray(triangles, np.int32).view(np.uint32),
         columns.get(TINT),
         metres_per_uv(body) if uv is not None else 0.0,
@@ -186,17 +206,28 @@ def _one_grounds(corners: CornerTable, grounds: int) -> NDArray[np.int64] | None
     return one if one.any() else None
 
 
-def _coloured(columns: dict[str, NDArray[np.float32]], means: NDArray[np.float64]) -> NDArray[np.float32]:
-    colour = columns["weight"] @ means.astype(np.float32)
-    if TINT in columns:
-        colour *= 1.0 - columns[TINT][:, 3:] + columns[TINT][:, :3]
-    return np.clip(colour, 0, 1)
-
-
-@kernel("void(int32[::1], float32[:,::1], float32[:,::1])")
-def _last_each(vertex: NDArray[np.int32], uv: NDArray[np.float32], single: NDArray[np.float32]) -> None:
-    for i in range(vertex.size):
-        single[vertex[i], 0], single[vertex[i], 1] = uv[i, 0], uv[i, 1]
+@kernel("void(float32[:,::1], float64[:,::1], float32[:,::1], float32[:,::1])")
+def _colours(
+    share: NDArray[np.float32], mean: NDArray[np.float64], tint: NDArray[np.float32], out: NDArray[np.float32]
+) -> None:
+    # and no product of matrices: that is not the same to the last bit on every machine
+    for row in range(share.shape[0]):
+        red, green, blue = 0.0, 0.0, 0.0
+        for ground in range(share.shape[1]):
+            part = np.float64(share[row, ground])
+            if part == 0.0:  # most grounds lie at few vertices
+                continue
+            red += part * mean[ground, 0]
+            green += part * mean[ground, 1]
+            blue += part * mean[ground, 2]
+        if tint.shape[0]:
+            free = 1.0 - np.float64(tint[row, 3])
+            red *= free + tint[row, 0]
+            green *= free + tint[row, 1]
+            blue *= free + tint[row, 2]
+        out[row, 0] = min(max(red, 0.0), 1.0)
+        out[row, 1] = min(max(green, 0.0), 1.0)
+        out[row, 2] = min(max(blue, 0.0), 1.0)
 
 
 @kernel("boolean(int32[::1], float32[:,::1], float32[:,::1])")
@@ -207,10 +238,18 @@ def _same_as(vertex: NDArray[np.int32], uv: NDArray[np.float32], single: NDArray
     return not wrong
 
 
+@kernel("void(int32[::1], float32[:,::1], float32[:,::1])")
+def _each(vertex: NDArray[np.int32], uv: NDArray[np.float32], single: NDArray[np.float32]) -> None:
+    zero = np.float32(0.0)  # -0 becomes 0, which equals it
+    for i in range(vertex.size):
+        single[vertex[i], 0], single[vertex[i], 1] = uv[i, 0] + zero, uv[i, 1] + zero
+
+
 def _one_each(vertex: NDArray[np.int32], uv: NDArray[np.float32], vertices: int) -> NDArray[np.float32] | None:
     # (N, 2) texture coordinates of vertices all of whose corners have the same ones
     single, wrong = np.zeros((vertices, 2), np.float32), np.zeros(1, np.bool_)
-    _last_each(vertex, uv, single)
+    # several threads may write a row: it is the same, or is found not to be
+    by_pieces(lambda part: _each(vertex[part], uv[part], single), vertex.size, CORNERS)
 
     def look(part: slice) -> None:
         if not wrong[0] and not _same_as(vertex[part], uv[part], single):

@@ -1,7 +1,8 @@
 """The binary chunk of a glTF document, and the accessors and views into it."""
 
 import struct
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -11,6 +12,7 @@ from numpy.typing import NDArray
 from hulmo.core.errors import InvalidInput
 from hulmo.core.io.gltf_packing import COMPRESSION, MOST, NORMAL_BITS, PLAIN, UV_STEP, Packing, rounded
 from hulmo.core.low_high import low_high
+from hulmo.core.workers import ahead
 
 _KINDS = {
     np.dtype(np.int16): gltf.SHORT,
@@ -18,8 +20,11 @@ _KINDS = {
     np.dtype(np.uint16): gltf.UNSIGNED_SHORT,
     np.dtype(np.uint32): gltf.UNSIGNED_INT,
 }
-ROWS = 1 << 15
-"""Rows of a table that are laid side by side at a time while they are written."""
+ROWS = 1 << 17
+"""Rows of a table that are made, or laid side by side, at a time while they are written."""
+
+AHEAD = 32
+"""Pieces that are made ahead of what is written: most tables are there already and take no time."""
 
 LONGEST = 2**32 - 1
 """Bytes of a GLB at the most: its length is told in 32 bits."""
@@ -28,6 +33,40 @@ _SHAPES = {1: gltf.SCALAR, 2: gltf.VEC2, 3: gltf.VEC3, 4: gltf.VEC4}
 
 FINE = 24
 """Bits of a float's mantissa: what was rounded to a grid before is stored exactly."""
+
+
+@dataclass(frozen=True)
+class LaterTable:
+    """A table of which some rows at a time are made while it is written.
+
+    Attributes
+    ----------
+    count, width : int
+    dtype : dtype
+    make : callable(slice)
+        Some of its rows.
+    """
+
+    count: int
+    width: int
+    dtype: np.dtype[Any]
+    make: Callable[[slice], NDArray[Any]]
+
+    @property
+    def shape(self) -> tuple[int, int]:
+        """As of an array."""
+        return self.count, self.width
+
+    @property
+    def nbytes(self) -> int:
+        """As of an array."""
+        return self.count * self.width * self.dtype.itemsize
+
+    def __getitem__(self, rows: slice) -> NDArray[Any]:
+        return self.make(rows)
+
+
+Table = NDArray[Any] | LaterTable
 
 
 class Binary:
@@ -42,14 +81,14 @@ class Binary:
 
     def __init__(self, packing: Packing = PLAIN) -> None:
         self.packing = packing
-        self._parts: list[bytes | NDArray[Any]] = []
+        self._parts: list[bytes | Table] = []
         self.size = 0
         self.unpacked = 0
         """Bytes of all that is compressed, once it is unpacked."""
         self.views: list[gltf.BufferView] = []
         self.accessors: list[gltf.Accessor] = []
 
-    def view(self, data: bytes | NDArray[Any], target: int | None, stride: int | None = None) -> int:
+    def view(self, data: bytes | Table, target: int | None, stride: int | None = None) -> int:
         """A view of bytes; its number."""
         length = _length(data)
         self.views.append(
@@ -59,17 +98,18 @@ class Binary:
         return len(self.views) - 1
 
     def chunk(self) -> Iterator[bytes | memoryview]:
-        """All there is, piece by piece."""
-        for part in self._parts:
-            if isinstance(part, bytes):
-                yield part
-                continue
-            for begin in range(0, part.shape[0], ROWS):
-                yield np.ascontiguousarray(part[begin : begin + ROWS]).reshape(-1).view(np.uint8).data
+        """All there is, piece by piece; the next ones are made while those before are used."""
+        pieces = [
+            (part, slice(begin, begin + ROWS))
+            for part in self._parts
+            for begin in range(0, 1 if isinstance(part, bytes) else part.shape[0], ROWS)
+        ]
+        return ahead(_piece, pieces, AHEAD)
 
-    def accessor(self, values: NDArray[Any], target: int | None, normalized: bool = False, extent: bool = False) -> int:
+    def accessor(self, values: Table, target: int | None, normalized: bool = False, extent: bool = False) -> int:
         """An accessor of a table; its number. `extent` has it say its least and greatest values."""
         if self.packing.compressed and target is not None:
+            values = values[slice(None)]
             number = self._compressed(values, target)
         else:
             number = self.view(values, target)
@@ -115,15 +155,15 @@ class Binary:
         if self.unpacked:
             document.buffers.append(gltf.Buffer(byteLength=self.unpacked, extensions={COMPRESSION: {"fallback": True}}))
 
-    def _accessor(self, view: int, values: NDArray[Any], normalized: bool, extent: bool) -> int:
+    def _accessor(self, view: int, values: Table, normalized: bool, extent: bool) -> int:
         accessor = gltf.Accessor(
             bufferView=view,
             componentType=_KINDS[values.dtype],
             count=values.shape[0],
-            type=_SHAPES[1 if values.ndim == 1 else values.shape[1]],
+            type=_SHAPES[1 if len(values.shape) == 1 else values.shape[1]],
             normalized=normalized,
         )
-        if extent:
+        if extent and not isinstance(values, LaterTable):
             accessor.min, accessor.max = ([float(value) for value in edge] for edge in low_high(values))
         self.accessors.append(accessor)
         return len(self.accessors) - 1
@@ -167,7 +207,7 @@ class Binary:
         self._put(data)
         return len(self.views) - 1
 
-    def _put(self, data: bytes | NDArray[Any]) -> None:
+    def _put(self, data: bytes | Table) -> None:
         length = _length(data)
         padding = -length % 4
         self._parts.append(data)
@@ -176,8 +216,15 @@ class Binary:
         self.size += length + padding
 
 
-def _length(data: bytes | NDArray[Any]) -> int:
+def _length(data: bytes | Table) -> int:
     return len(data) if isinstance(data, bytes) else data.nbytes
+
+
+def _piece(piece: tuple[bytes | Table, slice]) -> bytes | memoryview:
+    part, rows = piece
+    if isinstance(part, bytes):
+        return part
+    return np.ascontiguousarray(part[rows]).reshape(-1).view(np.uint8).data
 
 
 def glb_chunks(document: gltf.GLTF2, binary: Binary) -> Iterator[bytes | memoryview]:

@@ -1,10 +1,12 @@
 """A project as a glTF 2.0 document (Khronos, ISO/IEC 12113:2022)."""
 
 from dataclasses import dataclass, replace
+from functools import partial
 from typing import Any
 
 import numpy as np
 import pygltflib as gltf
+from numpy.typing import NDArray
 
 import hulmo
 from hulmo.core.colour import hex_to_linear
@@ -12,7 +14,7 @@ from hulmo.core.ground.ground import Ground
 from hulmo.core.io.blend_table import LOOKUPS, TABLE
 from hulmo.core.io.blend_text import blend_glsl, light_glsl
 from hulmo.core.io.delivery import Delivery, deliver
-from hulmo.core.io.gltf_binary import Binary
+from hulmo.core.io.gltf_binary import Binary, LaterTable
 from hulmo.core.io.gltf_dress import LIGHTS, Dress
 from hulmo.core.io.gltf_levels import LEVELS, with_levels
 from hulmo.core.io.gltf_packing import in_order_of_use, packing_of
@@ -153,7 +155,7 @@ def _sky_parts(project: Project) -> dict[str, list[list[float]]]:
 
 def _first_four(bodies: list[Delivery]) -> list[int]:
     # the four grounds that most lies of, among those in use
-    total = sum(body.weights.sum(axis=0, dtype=np.float64) for body in bodies)
+    total = sum(body.weights().sum(axis=0, dtype=np.float64) for body in bodies)
     return [int(column) for column in np.sort(np.argsort(-np.asarray(total), kind="stable")[:4])]
 
 
@@ -185,9 +187,8 @@ def _material(ground: Ground, entry: dict[str, Any]) -> gltf.Material:
 def _reordered(body: Delivery) -> Delivery:
     triangles, row = in_order_of_use(body.triangles)
     return replace(
-        body, triangles=triangles, position=body.position[row], normal=body.normal[row], weights=body.weights[row],
-        colour=body.colour[row], uv=None if body.uv is None else body.uv[row],
-        tint=None if body.tint is None else body.tint[row],
+        body, triangles=triangles, position=body.position[row], normal=body.normal[row], shares=body.shares[row],
+        uv=None if body.uv is None else body.uv[row], tint=None if body.tint is None else body.tint[row],
     )  # fmt: skip
 
 
@@ -196,20 +197,18 @@ def _mesh(binary: Binary, body: Delivery, first: list[int] | None, grounds: int,
     # materials with textures may only be named where there are texture coordinates: a body without any gets them from above
     uv = body.position[:, (0, 2)] if body.uv is None else body.uv
     attributes.TEXCOORD_0 = binary.coordinates(uv)
+    count = body.position.shape[0]
     for group in range(1 if first is None else -(-len(first) // 4)):
-        if first is None:
-            shown = opaque(body.colour)
-        else:
-            shown = np.zeros((body.position.shape[0], 4), np.uint16)
-            columns = first[4 * group : 4 * group + 4]
-            shown[:, : len(columns)] = body.weights[:, columns]
-        setattr(attributes, f"COLOR_{group}", binary.accessor(shown, gltf.ARRAY_BUFFER, normalized=True))
+        shown = partial(_shown, body, None if first is None else first[4 * group : 4 * group + 4])
+        table = LaterTable(count, 4, np.dtype(np.uint16), shown)
+        setattr(attributes, f"COLOR_{group}", binary.accessor(table, gltf.ARRAY_BUFFER, normalized=True))
     for pair in range(-(-grounds // 2) if by_uv else 0):
-        part = np.ascontiguousarray(body.weights[:, 2 * pair : 2 * pair + 2])
-        setattr(attributes, f"TEXCOORD_{pair + 1}", binary.accessor(part, gltf.ARRAY_BUFFER, normalized=True))
-    for group in range(body.weights.shape[1] // 4):
-        part = body.weights[:, 4 * group : 4 * group + 4]
-        setattr(attributes, f"_GROUND_{group}", binary.accessor(part, gltf.ARRAY_BUFFER, normalized=True))
+        table = LaterTable(count, 2, np.dtype(np.uint16), partial(_some_weights, body, 2 * pair, 2))
+        setattr(attributes, f"TEXCOORD_{pair + 1}", binary.accessor(table, gltf.ARRAY_BUFFER, normalized=True))
+    weights = _Weights(body)
+    for group in range(body.groups):
+        table = LaterTable(count, 4, np.dtype(np.uint16), partial(weights.group, group))
+        setattr(attributes, f"_GROUND_{group}", binary.accessor(table, gltf.ARRAY_BUFFER, normalized=True))
     if body.tint is not None:
         attributes._TINT = binary.accessor(body.tint, gltf.ARRAY_BUFFER)
     indices = body.triangles.reshape(-1)
@@ -226,3 +225,34 @@ def _mesh(binary: Binary, body: Delivery, first: list[int] | None, grounds: int,
         {METRES_PER_UV: round(body.metres_per_uv, 9)} if body.uv is not None else {MADE_UV: "x and z, metres"}
     )
     return gltf.Mesh(name=body.name, primitives=[primitive])
+
+
+def _shown(body: Delivery, columns: list[int] | None, rows: slice) -> NDArray[np.uint16]:
+    # what the vertex colour holds at some vertices: the mean of the grounds, or the weights of four of them
+    if columns is None:
+        return opaque(body.colour(rows))
+    weights = body.weights(rows)
+    shown = np.zeros((weights.shape[0], 4), np.uint16)
+    shown[:, : len(columns)] = weights[:, columns]
+    return shown
+
+
+class _Weights:
+    """Weights of a body in groups of four, which are written one after the other: each row is worked out once."""
+
+    def __init__(self, body: Delivery) -> None:
+        self._body = body
+        self._made: dict[int | None, NDArray[np.uint16]] = {}
+
+    def group(self, group: int, rows: slice) -> NDArray[np.uint16]:
+        """(K, 4) of some rows."""
+        made = self._made.pop(rows.start, None)
+        if made is None:
+            made = self._body.weights(rows)
+        if group + 1 < self._body.groups:  # for the next one
+            self._made[rows.start] = made
+        return np.ascontiguousarray(made[:, 4 * group : 4 * group + 4])
+
+
+def _some_weights(body: Delivery, first: int, count: int, rows: slice) -> NDArray[np.uint16]:
+    return np.ascontiguousarray(body.weights(rows)[:, first : first + count])

@@ -71,7 +71,7 @@ def _body(body: Delivery, values: Values, materials: list[str], first: NDArray[n
     yield f"o {_word(body.name)}\n".encode()
     places = _rounded(position) if any(body.origin) else position.astype(np.float32)
     if values["colours"]:
-        colour = np.round(linear_to_srgb(body.colour), COLOUR_DECIMALS)
+        colour = np.round(linear_to_srgb(body.colour()), COLOUR_DECIMALS)
         places = np.column_stack((places, colour.astype(places.dtype)))
     yield from lines_of("v", places)
     if body.uv is not None:
@@ -83,7 +83,7 @@ def _body(body: Delivery, values: Values, materials: list[str], first: NDArray[n
     if not materials:
         yield from face_lines(triangles + step, between)
         return
-    most = lies_most(body.weights[:, : len(materials)], body.triangles)
+    most = lies_most(body.weights()[:, : len(materials)], body.triangles)
     for which in np.unique(most).tolist():
         yield f"usemtl {materials[which]}\n".encode()
         yield from face_lines(triangles[most == which] + step, between)

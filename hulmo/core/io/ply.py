@@ -80,8 +80,8 @@ def _vertices(body: Delivery, kinds: np.dtype[Any], grounds: int, values: Values
         rows["place"], rows["normal"] = place[which], normal[which]
         if "uv" in rows.dtype.names and body.uv is not None:
             rows["uv"] = body.uv[which] * np.array([1, -1], np.float32) + np.array([0, 1], np.float32)
-        rows["colour"] = np.rint(linear_to_srgb(body.colour[which]) * 255)
-        rows["share"] = body.weights[which, :grounds] / np.float32(65535)
+        rows["colour"] = np.rint(linear_to_srgb(body.colour(which)) * 255)
+        rows["share"] = body.weights(which)[:, :grounds] / np.float32(65535)
         if body.tint is not None:
             rows["tint"] = body.tint[which]
         return rows

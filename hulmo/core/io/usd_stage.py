@@ -138,14 +138,14 @@ def _body(stage: Any, path: str, body: Delivery, grounds: int, material: Any) ->
     primvars = UsdGeom.PrimvarsAPI(mesh)
     vertex, types = UsdGeom.Tokens.vertex, Sdf.ValueTypeNames
     colour = primvars.CreatePrimvar("displayColor", types.Color3fArray, vertex)
-    colour.Set(Vt.Vec3fArray.FromNumpy(np.ascontiguousarray(body.colour, np.float32)))
+    colour.Set(Vt.Vec3fArray.FromNumpy(np.ascontiguousarray(body.colour(), np.float32)))
     if body.uv is not None:
         uv = body.uv * np.array([1, -1], np.float32) + np.array([0, 1], np.float32)
         mesh.GetPrim().SetCustomDataByKey("hulmo:metres_per_uv", float(body.metres_per_uv))
         primvars.CreatePrimvar("st", types.TexCoord2fArray, vertex).Set(
             Vt.Vec2fArray.FromNumpy(np.ascontiguousarray(uv, np.float32))
         )
-    share = body.weights[:, :grounds].astype(np.float32) / np.float32(65535)
+    share = body.weights()[:, :grounds].astype(np.float32) / np.float32(65535)
     for i in range(grounds):
         primvars.CreatePrimvar(f"ground_{i}", types.FloatArray, vertex).Set(
             Vt.FloatArray.FromNumpy(np.ascontiguousarray(share[:, i]))
