@@ -30,6 +30,8 @@ CORNERS = 500_000
 """Corners that one thread looks at a time."""
 
 
+Rows = slice | NDArray[np.integer]
+
 ALL = slice(None)
 
 
@@ -73,11 +75,11 @@ class Delivery:
         """Groups of four weights that a vertex has."""
         return -(-int(self.shares.shape[1]) // 4)
 
-    def weights(self, rows: slice = ALL) -> NDArray[np.uint16]:
+    def weights(self, rows: Rows = ALL) -> NDArray[np.uint16]:
         """(K, 4 groups) weights of the grounds in use, at some vertices; a row sums to 65535. Columns beyond them are 0."""
         return quantise(self.shares[rows])
 
-    def colour(self, rows: slice = ALL) -> NDArray[np.float32]:
+    def colour(self, rows: Rows = ALL) -> NDArray[np.float32]:
         """(K, 3) mean colour of the grounds that lie at some vertices, linear light, 0 to 1."""
         shares = np.ascontiguousarray(self.shares[rows])
         tint = np.empty((0, 4), np.float32) if self.tint is None else np.ascontiguousarray(self.tint[rows])

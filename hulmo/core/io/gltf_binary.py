@@ -3,6 +3,7 @@
 import struct
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -65,6 +66,14 @@ class LaterTable:
     def __getitem__(self, rows: slice) -> NDArray[Any]:
         return self.make(rows)
 
+    def whole(self) -> NDArray[Any]:
+        """All of it."""
+        out = np.empty(self.shape, self.dtype)
+        for begin in range(0, self.count, ROWS):
+            rows = slice(begin, begin + ROWS)
+            out[rows] = self.make(rows)
+        return out
+
 
 Table = NDArray[Any] | LaterTable
 
@@ -109,8 +118,7 @@ class Binary:
     def accessor(self, values: Table, target: int | None, normalized: bool = False, extent: bool = False) -> int:
         """An accessor of a table; its number. `extent` has it say its least and greatest values."""
         if self.packing.compressed and target is not None:
-            values = values[slice(None)]
-            number = self._compressed(values, target)
+            number = self._compressed(values.whole() if isinstance(values, LaterTable) else values, target)
         else:
             number = self.view(values, target)
         return self._accessor(number, values, normalized, extent)
@@ -130,15 +138,16 @@ class Binary:
         """An accessor of (N, 3) unit vectors."""
         if not self.packing.quantised and not self.packing.compressed:
             return self.accessor(values, gltf.ARRAY_BUFFER)
-        whole = np.rint(np.clip(values, -1, 1) * 32767).astype(np.int16)
+        whole = LaterTable(values.shape[0], 3, np.dtype(np.int16), partial(_whole_normals, values))
         if self.packing.compressed:
             import meshopt
 
             wide = np.zeros((values.shape[0], 4), np.float32)
             wide[:, :3] = values
             stored = meshopt.encode_filter_oct(wide, 8, NORMAL_BITS)
+            del wide
             return self._accessor(self._compressed(stored, gltf.ARRAY_BUFFER, "OCTAHEDRAL"), whole, True, False)
-        return self._accessor(self._padded(whole), whole, True, False)
+        return self._accessor(self._padded(whole.whole()), whole, True, False)
 
     def coordinates(self, values: NDArray[np.float32]) -> int:
         """An accessor of (N, 2) texture coordinates."""
@@ -187,7 +196,7 @@ class Binary:
         stride, mode = rows.shape[1] * rows.itemsize, "ATTRIBUTES"
         if target == gltf.ELEMENT_ARRAY_BUFFER:
             mode = "TRIANGLES"
-            rows = rows.astype(np.uint32)
+            rows = rows.astype(np.uint32, copy=False)
         data = meshopt.encode_gltf_buffer(rows, mode)
         told = {
             "buffer": 0, "byteOffset": self.size, "byteLength": len(data), "byteStride": stride, "mode": mode,
@@ -214,6 +223,10 @@ class Binary:
         if padding:
             self._parts.append(b"\0" * padding)
         self.size += length + padding
+
+
+def _whole_normals(values: NDArray[np.float32], rows: slice) -> NDArray[np.int16]:
+    return np.rint(np.clip(values[rows], -1, 1) * 32767).astype(np.int16)
 
 
 def _length(data: bytes | Table) -> int:

@@ -1,6 +1,6 @@
 """A project as a glTF 2.0 document (Khronos, ISO/IEC 12113:2022)."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import partial
 from typing import Any
 
@@ -78,8 +78,7 @@ def gltf_document(project: Project, values: Values, progress: Progress) -> Docum
     meshes, nodes = [], []
     for i, body in enumerate(bodies):
         progress.step(0.1 + 0.6 * i / len(bodies), f"packing {body.name}")
-        packed = _reordered(body) if binary.packing.compressed else body
-        meshes.append(_mesh(binary, packed, first, len(used), bool(values.get("uv_weights"))))
+        meshes.append(_mesh(binary, body, first, len(used), bool(values.get("uv_weights"))))
         place = list(body.origin) if any(body.origin) else None
         nodes.append(
             gltf.Node(name=body.name, mesh=i, translation=place, scale=[metres] * 3 if metres != 1.0 else None)
@@ -184,39 +183,41 @@ def _material(ground: Ground, entry: dict[str, Any]) -> gltf.Material:
     return material
 
 
-def _reordered(body: Delivery) -> Delivery:
-    triangles, row = in_order_of_use(body.triangles)
-    return replace(
-        body, triangles=triangles, position=body.position[row], normal=body.normal[row], shares=body.shares[row],
-        uv=None if body.uv is None else body.uv[row], tint=None if body.tint is None else body.tint[row],
-    )  # fmt: skip
-
-
 def _mesh(binary: Binary, body: Delivery, first: list[int] | None, grounds: int, by_uv: bool) -> gltf.Mesh:
-    attributes = gltf.Attributes(POSITION=binary.positions(body.position), NORMAL=binary.normals(body.normal))
+    # column by column, so that none lies in memory in two orders for longer than it takes
+    if binary.packing.compressed:
+        triangles, row = in_order_of_use(body.triangles)
+        corners = binary.accessor(_indices(triangles, len(row)), gltf.ELEMENT_ARRAY_BUFFER)
+        del triangles
+    else:
+        row = None
+    count = body.position.shape[0] if row is None else len(row)
+
+    def ordered(values: NDArray[np.float32]) -> NDArray[np.float32]:
+        return values if row is None else values[row]
+
+    attributes = gltf.Attributes(POSITION=binary.positions(ordered(body.position)))
+    attributes.NORMAL = binary.normals(ordered(body.normal))
     # materials with textures may only be named where there are texture coordinates: a body without any gets them from above
-    uv = body.position[:, (0, 2)] if body.uv is None else body.uv
-    attributes.TEXCOORD_0 = binary.coordinates(uv)
-    count = body.position.shape[0]
+    attributes.TEXCOORD_0 = binary.coordinates(ordered(body.position[:, (0, 2)] if body.uv is None else body.uv))
     for group in range(1 if first is None else -(-len(first) // 4)):
-        shown = partial(_shown, body, None if first is None else first[4 * group : 4 * group + 4])
+        shown = partial(_shown, body, row, None if first is None else first[4 * group : 4 * group + 4])
         table = LaterTable(count, 4, np.dtype(np.uint16), shown)
         setattr(attributes, f"COLOR_{group}", binary.accessor(table, gltf.ARRAY_BUFFER, normalized=True))
+    weights = _Weights(body, row)
     for pair in range(-(-grounds // 2) if by_uv else 0):
-        table = LaterTable(count, 2, np.dtype(np.uint16), partial(_some_weights, body, 2 * pair, 2))
+        table = LaterTable(count, 2, np.dtype(np.uint16), partial(weights.some, 2 * pair, 2))
         setattr(attributes, f"TEXCOORD_{pair + 1}", binary.accessor(table, gltf.ARRAY_BUFFER, normalized=True))
-    weights = _Weights(body)
     for group in range(body.groups):
-        table = LaterTable(count, 4, np.dtype(np.uint16), partial(weights.group, group))
+        table = LaterTable(count, 4, np.dtype(np.uint16), partial(weights.some, 4 * group, 4))
         setattr(attributes, f"_GROUND_{group}", binary.accessor(table, gltf.ARRAY_BUFFER, normalized=True))
     if body.tint is not None:
-        attributes._TINT = binary.accessor(body.tint, gltf.ARRAY_BUFFER)
-    indices = body.triangles.reshape(-1)
-    if body.position.shape[0] < 65535:
-        indices = indices.astype(np.uint16)
+        attributes._TINT = binary.accessor(ordered(body.tint), gltf.ARRAY_BUFFER)
+    if row is None:
+        corners = binary.accessor(_indices(body.triangles, count), gltf.ELEMENT_ARRAY_BUFFER)
     primitive = gltf.Primitive(
         attributes=attributes,
-        indices=binary.accessor(indices, gltf.ELEMENT_ARRAY_BUFFER),
+        indices=corners,
         material=0,
         mode=gltf.TRIANGLES,
         extensions={VARIANTS: {"mappings": [{"material": i + 1, "variants": [i]} for i in range(grounds)]}},
@@ -227,32 +228,43 @@ def _mesh(binary: Binary, body: Delivery, first: list[int] | None, grounds: int,
     return gltf.Mesh(name=body.name, primitives=[primitive])
 
 
-def _shown(body: Delivery, columns: list[int] | None, rows: slice) -> NDArray[np.uint16]:
+def _indices(triangles: NDArray[np.uint32], count: int) -> NDArray[np.unsignedinteger]:
+    corners = triangles.reshape(-1)
+    return corners.astype(np.uint16) if count < 65535 else corners
+
+
+def _shown(
+    body: Delivery, order: NDArray[np.int32] | None, columns: list[int] | None, rows: slice
+) -> NDArray[np.uint16]:
     # what the vertex colour holds at some vertices: the mean of the grounds, or the weights of four of them
+    which = rows if order is None else order[rows]
     if columns is None:
-        return opaque(body.colour(rows))
-    weights = body.weights(rows)
+        return opaque(body.colour(which))
+    weights = body.weights(which)
     shown = np.zeros((weights.shape[0], 4), np.uint16)
     shown[:, : len(columns)] = weights[:, columns]
     return shown
 
 
 class _Weights:
-    """Weights of a body in groups of four, which are written one after the other: each row is worked out once."""
+    """Weights of a body, a few columns after the other: each row is worked out once for neighbouring columns.
 
-    def __init__(self, body: Delivery) -> None:
-        self._body = body
-        self._made: dict[int | None, NDArray[np.uint16]] = {}
+    Parameters
+    ----------
+    body : Delivery
+    order : (N,) int32 or None
+        Rows of the body in the order that they are written in; None for their own.
+    """
 
-    def group(self, group: int, rows: slice) -> NDArray[np.uint16]:
-        """(K, 4) of some rows."""
+    def __init__(self, body: Delivery, order: NDArray[np.int32] | None) -> None:
+        self._body, self._order = body, order
+        self._made: dict[int, NDArray[np.uint16]] = {}
+
+    def some(self, first: int, count: int, rows: slice) -> NDArray[np.uint16]:
+        """(K, count) columns of some rows, from `first` on."""
         made = self._made.pop(rows.start, None)
         if made is None:
-            made = self._body.weights(rows)
-        if group + 1 < self._body.groups:  # for the next one
+            made = self._body.weights(rows if self._order is None else self._order[rows])
+        if first + count < made.shape[1]:  # for those that come next
             self._made[rows.start] = made
-        return np.ascontiguousarray(made[:, 4 * group : 4 * group + 4])
-
-
-def _some_weights(body: Delivery, first: int, count: int, rows: slice) -> NDArray[np.uint16]:
-    return np.ascontiguousarray(body.weights(rows)[:, first : first + count])
+        return np.ascontiguousarray(made[:, first : first + count])

@@ -20,6 +20,9 @@ MOST, MOST_COMPRESSED = 32767, 1 << 22
 NORMAL_BITS = 12
 """Of each of the two numbers that a compressed normal is stored as: within 0.05 degrees."""
 
+ROWS = 1 << 17
+"""Rows that are rounded at a time."""
+
 UV_STEP = 2.0**-16
 """Of a unit, what texture coordinates are rounded to."""
 
@@ -96,15 +99,18 @@ def fitting_grid(far: float) -> float:
 
 def rounded(values: NDArray[Any], step: float) -> NDArray[np.float32]:
     """Multiples of a step that is a power of two, exactly."""
-    return np.asarray(np.rint(values.astype(np.float64) / step) * step + 0.0, np.float32)
+    out = np.empty(values.shape, np.float32)
+    for begin in range(0, len(values), ROWS):  # doubles take room
+        out[begin : begin + ROWS] = np.rint(values[begin : begin + ROWS].astype(np.float64) / step) * step + 0.0
+    return out
 
 
-def in_order_of_use(triangles: NDArray[np.uint32]) -> tuple[NDArray[np.uint32], NDArray[np.int64]]:
+def in_order_of_use(triangles: NDArray[np.uint32]) -> tuple[NDArray[np.uint32], NDArray[np.int32]]:
     """Triangles in the order that a graphics card's cache and the codec like, and the row that each new vertex was."""
     import meshopt
 
     indices, place, count = meshopt.reorder_mesh(np.ascontiguousarray(triangles.reshape(-1), np.uint32), True, False)
-    row = np.empty(count, np.int64)
+    row = np.empty(count, np.int32)
     used = place < count
     row[place[used]] = np.flatnonzero(used)
     return indices.reshape(-1, 3), row
