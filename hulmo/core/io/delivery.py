@@ -1,6 +1,9 @@
 """What every exchange format needs of a body: plain arrays, one row a corner that must differ."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,13 +24,10 @@ from hulmo.core.mesh.corner_table import CornerTable
 from hulmo.core.mesh.facets import corner_normals, flat_faces
 from hulmo.core.mesh.uv_scale import metres_per_uv
 from hulmo.core.project import Project
-from hulmo.core.workers import by_pieces
+from hulmo.core.workers import side_by_side
 
 PIECE = 1 << 22
 """Numbers of an image that are adjusted at a time."""
-
-CORNERS = 500_000
-"""Corners that one thread looks at a time."""
 
 
 Rows = slice | NDArray[np.integer]
@@ -166,7 +166,11 @@ def _body(body: Body, used: list[int], means: NDArray[np.float64]) -> Delivery:
     vertices, corners = compact(body.vertices, body.corners)
     normals = corner_normals(vertices["position"], vertices["normal"], corners)
     one = _one_grounds(corners, vertices.width(WEIGHT))
-    rows, triangles, uv = split_at_seams(corners.triangles, vertices.count, corners.uv, flat_faces(corners), one)
+    work: list[Callable[[], Any]] = [
+        partial(split_at_seams, corners.triangles, vertices.count, corners.uv, flat_faces(corners), one),
+        partial(metres_per_uv, body),
+    ]
+    (rows, triangles, uv), scale = side_by_side(lambda each: each(), work)
     weight = vertices[WEIGHT]
     if used != list(range(weight.shape[1])):
         weight = np.ascontiguousarray(weight[:, used])
@@ -193,7 +197,7 @@ def _body(body: Body, used: list[int], means: NDArray[np.float64]) -> Delivery:
         means,
         np.ascontiguousarray(triangles, np.int32).view(np.uint32),
         columns.get(TINT),
-        metres_per_uv(body) if uv is not None else 0.0,
+        scale if uv is not None else 0.0,
         body.origin,
     )
 
@@ -233,32 +237,17 @@ def _colours(
 
 
 @kernel("boolean(int32[::1], float32[:,::1], float32[:,::1])")
-def _same_as(vertex: NDArray[np.int32], uv: NDArray[np.float32], single: NDArray[np.float32]) -> bool:
-    wrong = False
+def _one_for_each(vertex: NDArray[np.int32], uv: NDArray[np.float32], single: NDArray[np.float32]) -> bool:
+    # whether all corners of each vertex have the same, which `single` gets
+    there = np.zeros(single.shape[0], np.bool_)
     for i in range(vertex.size):
-        wrong |= single[vertex[i], 0] != uv[i, 0] or single[vertex[i], 1] != uv[i, 1]
-    return not wrong
-
-
-@kernel("void(int32[::1], float32[:,::1], float32[:,::1])")
-def _each(vertex: NDArray[np.int32], uv: NDArray[np.float32], single: NDArray[np.float32]) -> None:
-    zero = np.float32(0.0)  # -0 becomes 0, which equals it
-    for i in range(vertex.size):
-        single[vertex[i], 0], single[vertex[i], 1] = uv[i, 0] + zero, uv[i, 1] + zero
-
-
-def _one_each(vertex: NDArray[np.int32], uv: NDArray[np.float32], vertices: int) -> NDArray[np.float32] | None:
-    # (N, 2) texture coordinates of vertices all of whose corners have the same ones
-    single, wrong = np.zeros((vertices, 2), np.float32), np.zeros(1, np.bool_)
-    # several threads may write a row: it is the same, or is found not to be
-    by_pieces(lambda part: _each(vertex[part], uv[part], single), vertex.size, CORNERS)
-
-    def look(part: slice) -> None:
-        if not wrong[0] and not _same_as(vertex[part], uv[part], single):
-            wrong[0] = True
-
-    by_pieces(look, vertex.size, CORNERS)
-    return None if wrong[0] else single
+        row = vertex[i]
+        if not there[row]:
+            there[row] = True
+            single[row, 0], single[row, 1] = uv[i, 0], uv[i, 1]
+        elif single[row, 0] != uv[i, 0] or single[row, 1] != uv[i, 1]:
+            return False
+    return True
 
 
 def split_at_seams(
@@ -293,8 +282,8 @@ def split_at_seams(
         return None, triangles, None
     flat_uv = np.ascontiguousarray(uv.reshape(-1, 2))
     corner_vertex = np.ascontiguousarray(triangles.reshape(-1), np.int32)
-    single = _one_each(corner_vertex, flat_uv, vertices)
-    if single is not None:
+    single = np.zeros((vertices, 2), np.float32)
+    if _one_for_each(corner_vertex, flat_uv, single):
         return None, triangles, single
     key = np.empty(corner_vertex.size, [("v", np.int64), ("uv", np.int64)])
     key["v"] = corner_vertex
