@@ -13,6 +13,7 @@ import hulmo
 from hulmo.core.deliver.profile import Profile
 from hulmo.core.mesh.body import Body
 from hulmo.core.project import Project
+from hulmo.core.workers import WORKERS
 
 MANIFEST = "manifest.json"
 
@@ -35,7 +36,7 @@ class Kept:
         known = [piece for piece in pieces if isinstance(piece, dict) and isinstance(piece.get("files"), dict)]
         self._pieces = {str(piece.get("name")): piece for piece in known}
         files = {file for piece in known if piece.get("seal") == seal_of(piece) for file in piece["files"]}
-        self._reader = ThreadPoolExecutor(1)  # files are read while bodies are divided
+        self._reader = ThreadPoolExecutor(WORKERS)  # files are read while bodies are looked through
         self._marks = {file: self._reader.submit(file_mark, folder / file) for file in sorted(files)}
 
     @property
@@ -45,8 +46,12 @@ class Kept:
         return found if isinstance(found, list) else []
 
     def leave(self) -> None:
-        """Read no more files; after that nothing is found."""
+        """Read no more files."""
         self._reader.shutdown(wait=False, cancel_futures=True)
+
+    def forget(self) -> None:
+        """Find nothing from now on."""
+        self._pieces = {}
 
     def mark(self, body: Body, whole: int, before: Body | None = None) -> str:
         """Changes where anything does that the files of a piece are made of.
@@ -62,7 +67,7 @@ class Kept:
         """
         out = hashlib.sha256(self._common + str(whole).encode())
         for part in (body,) if before is None else (body, before):
-            out.update(json.dumps([part.name, part.origin, part.border_lock, str(part.down)]).encode())
+            out.update(_told_of(part, part.name))
             for name in sorted(part.vertices.names):
                 out.update(name.encode())
                 out.update(np.ascontiguousarray(part.vertices[name]).data)
@@ -72,10 +77,20 @@ class Kept:
                 out.update(np.ascontiguousarray(part.corners.slots[name]).data)
         return out.hexdigest()
 
-    def find(self, name: str, mark: str) -> dict[str, Any] | None:
-        """What was told of a piece, if it is made of the same and all of its files are there."""
+    def source(self, name: str, body: Body, whole: int, cut_from: bytes) -> str:
+        """As `mark`, of what a piece of a plain body is cut from (`CellSources`): it changes where `mark` may."""
+        columns = [[name, body.vertices.width(name)] for name in sorted(body.vertices.names)]
+        slots = [
+            [name, body.corners.slots.domain(name), body.corners.slots.width(name)]
+            for name in body.corners.slots.names()
+        ]
+        told = json.dumps([columns, sorted(slots)]).encode()
+        return hashlib.sha256(self._common + str(whole).encode() + _told_of(body, name) + told + cut_from).hexdigest()
+
+    def find(self, name: str, mark: str, by: str = "mark") -> dict[str, Any] | None:
+        """What was told of a piece, if it is made of the same and all of its files are there; `by` "mark" or "source"."""
         piece = self._pieces.get(name)
-        if piece is None or piece.get("mark") != mark or piece.get("seal") != seal_of(piece):
+        if piece is None or piece.get(by) != mark or piece.get("seal") != seal_of(piece):
             return None
         try:
             same = all(self._marks[file].result() == known for file, known in piece["files"].items())
@@ -84,9 +99,13 @@ class Kept:
         return piece if same else None
 
 
+def _told_of(body: Body, name: str) -> bytes:
+    return json.dumps([name, body.origin, body.border_lock, str(body.down)]).encode()
+
+
 def seal_of(piece: dict[str, Any]) -> str:
-    """Of all that is told of a piece but its neighbours, which change without it: what was altered keeps nothing."""
-    told = {name: value for name, value in piece.items() if name not in ("seal", "neighbours")}
+    """Of all that is told of a piece: what was altered keeps nothing."""
+    told = {name: value for name, value in piece.items() if name != "seal"}
     return hashlib.sha256(json.dumps(told, sort_keys=True).encode()).hexdigest()
 
 

@@ -9,7 +9,7 @@ import numpy as np
 
 import hulmo
 from hulmo.core.deliver.kept import seal_of
-from hulmo.core.deliver.parts import named, palette_of
+from hulmo.core.deliver.parts import grounds_on, named, palette_of
 from hulmo.core.deliver.pieces import Piece
 from hulmo.core.deliver.profile import Profile
 from hulmo.core.io.dress_note import dress_of
@@ -52,6 +52,7 @@ def manifest(
                     **({"cell": list(piece.cell)} if piece.cell is not None else {}),
                     "bounds": _bounds(piece.levels[0].body) if piece.kept is None else piece.kept["bounds"],
                     "neighbours": near[piece.name],
+                    "grounds": grounds_on(project, piece),
                     "grounds_changed": round(piece.changed, 6),
                     **_shares(piece, splats.get(named(piece.name, profile))),
                     "levels": [
@@ -66,6 +67,7 @@ def manifest(
                         for number, level in enumerate(piece.told)
                     ],
                     "collision": _solids(piece),
+                    **({"source": piece.source} if piece.source else {}),
                     **({"mark": piece.mark, "files": own_files[piece.name]} if piece.name in own_files else {}),
                 }
             )
@@ -92,6 +94,7 @@ def _shares(piece: Piece, splats: Any) -> dict[str, Any]:
 def _neighbours(pieces: list[Piece]) -> dict[str, list[str]]:
     # patches of a body that have places of a border in common, of each
     out: dict[str, set[str]] = {piece.name: set() for piece in pieces}
+    standing = {piece.name for piece in pieces if piece.beside is not None}
     for of in {piece.of for piece in pieces}:
         those = [piece for piece in pieces if piece.of == of]
         owner = np.repeat(np.arange(len(those)), [len(piece.rim) for piece in those])
@@ -103,8 +106,12 @@ def _neighbours(pieces: list[Piece]) -> dict[str, list[str]]:
             if not same.any():
                 break
             for one, other in np.unique(np.stack((owner[apart:], owner[:-apart]))[:, same], axis=1).T.tolist():
-                out[those[one].name].add(those[other].name)
-                out[those[other].name].add(those[one].name)
+                if those[one].beside is None or those[other].beside is None:
+                    out[those[one].name].add(those[other].name)
+                    out[those[other].name].add(those[one].name)
+    for piece in pieces:  # what was not divided has those beside it that were not, either, as before
+        if piece.beside is not None:
+            out[piece.name].update(name for name in piece.beside if name in standing)
     return {name: sorted(near - {name}) for name, near in out.items()}
 
 

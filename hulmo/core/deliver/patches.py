@@ -24,6 +24,7 @@ from hulmo.core.objects.scene_object import SceneObject
 from hulmo.core.progress import Progress
 from hulmo.core.topology.cut_planes import cut_planes
 from hulmo.core.topology.mend import mend
+from hulmo.core.topology.parts import taken
 from hulmo.core.topology.thin_lines import thin_lines
 
 MOST = 4096
@@ -105,31 +106,53 @@ def patches_of(body: Body, side: float, volume: bool, progress: Progress) -> Div
     InvalidInput
         A side that is no length, or so short that there would be too many patches.
     """
+    return grid_division(plain(body), side, volume, progress)
+
+
+def grid_division(
+    whole: Body, side: float, volume: bool, progress: Progress, slots: NDArray[np.int64] | None = None
+) -> Division:
+    """As `patches_of`, of a plain body, or of some of its triangles: ascending slots.
+
+    What comes of them is as it would be of the whole body, but for normals where others are missing around them.
+    """
     if not (np.isfinite(side) and 0.01 <= side <= 1e6):
         raise InvalidInput(f"patches: side is {side:g} m; it must lie between 0.01 and 1000000")
-    ways = (0, 2, 1)[: 3 if volume else 2]
-    whole = plain(body)
+    ways = ways_of(volume)
     place = whole.placed(whole.vertices["position"].astype(np.float64))
     low, high = low_high(place)
     low, high = np.floor(low / side), np.ceil(high / side)
     count = int(np.prod([max(high[axis] - low[axis], 1.0) for axis in ways]))
     if count > MOST:
         raise InvalidInput(
-            f"patches: cells of {side:g} m would be {count:,} patches of {body.name!r}; at most {MOST:,}: take larger ones"
+            f"patches: cells of {side:g} m would be {count:,} patches of {whole.name!r}; at most {MOST:,}: take larger ones"
         )
     planes = []
     for axis in ways:
         normal = np.zeros(3)
         normal[axis] = 1.0
         lines = np.arange(low[axis] + 1, high[axis])
-        planes.append((normal, (lines * side - body.origin[axis]).tolist()))
-    cut = _cut(whole, planes, progress)
+        planes.append((normal, (lines * side - whole.origin[axis]).tolist()))
+    cut = _cut(whole if slots is None else _some(whole, slots), planes, progress)
     cells, number = _cells_of(cut, ways, side)
-    names = [
-        ".".join(f"{way}{'m' if at < 0 else ''}{abs(at)}" for way, at in zip("esu", cell, strict=False))
-        for cell in cells.tolist()
-    ]
-    return Division(cut, number, names, [tuple(cell) for cell in cells.tolist()])
+    places = [tuple(cell) for cell in cells.tolist()]
+    return Division(cut, number, [cell_name(cell) for cell in places], places)
+
+
+def ways_of(volume: bool) -> tuple[int, ...]:
+    """Axes that a grid goes along."""
+    return (0, 2, 1)[: 3 if volume else 2]
+
+
+def cell_name(cell: Cell) -> str:
+    """Of a place in a grid; see `Patch`."""
+    return ".".join(f"{way}{'m' if at < 0 else ''}{abs(at)}" for way, at in zip("esu", cell, strict=False))
+
+
+def _some(body: Body, slots: NDArray[np.int64]) -> Body:
+    out = Body(body.name, *taken(body.vertices, body.corners, slots), body.ident)
+    out.origin, out.down, out.base = body.origin, body.down, body.base
+    return out
 
 
 def _cells_of(body: Body, ways: tuple[int, ...], side: float) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
@@ -165,7 +188,7 @@ def _cells(
 def side_for(body: Body, triangles: int, volume: bool) -> float:
     """Metres of a cell with which patches of a body have about so many triangles each in the mean."""
     place = body.placed(body.vertices["position"].astype(np.float64))[body.corners.live_triangles()].mean(axis=1)
-    ways = (0, 2, 1)[: 3 if volume else 2]
+    ways = ways_of(volume)
     wanted = max(1.0, place.shape[0] / triangles)
     low, high = 0.01, 1e6
     for _ in range(HALVED):

@@ -7,11 +7,22 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from hulmo.core.deliver.cell_sources import cell_sources
 from hulmo.core.deliver.convex import convex_parts
 from hulmo.core.deliver.kept import Kept
 from hulmo.core.deliver.levels import Level, allowed, levels_of, plain, reduced
 from hulmo.core.deliver.limits import limited
-from hulmo.core.deliver.patches import Patch, outlines_of, patches_of, rim_of, side_for, six_sides_of, taken_apart
+from hulmo.core.deliver.patches import (
+    Patch,
+    cell_name,
+    grid_division,
+    outlines_of,
+    rim_of,
+    side_for,
+    six_sides_of,
+    taken_apart,
+    ways_of,
+)
 from hulmo.core.deliver.profile import Profile
 from hulmo.core.deliver.skirt import skirted
 from hulmo.core.errors import InvalidInput
@@ -68,10 +79,13 @@ class Piece:
         Whether it is a body as it is, and no patch.
     told : list of Told
         Of all levels.
-    mark : str
-        Of what it is made of; see `Kept`.
+    mark, source : str
+        Of what it is made of, and of what that is cut from in a grid; see `Kept`.
     kept : dict or None
-        What the delivery that was there tells of it, where its files stay: then only the finest level is made.
+        What the delivery that was there tells of it, where its files stay: then only the finest level is made, or none where
+        the body was not divided there.
+    beside : list of str or None
+        Neighbours that it was told to have, where it was not divided: `rim` is known only beside others that were.
     """
 
     name: str
@@ -84,16 +98,22 @@ class Piece:
     whole: bool = True
     told: list[Told] = field(default_factory=list)
     mark: str = ""
+    source: str = ""
     kept: dict[str, Any] | None = None
+    beside: list[str] | None = None
 
 
-def pieces_of(project: Project, profile: Profile, progress: Progress, kept: Kept | None = None) -> list[Piece]:
+def pieces_of(
+    project: Project, profile: Profile, progress: Progress, kept: Kept | None = None, lean: bool = False
+) -> list[Piece]:
     """Bodies that are shown, as they are delivered: cut into patches, brought within limits, with their levels.
 
     Parameters
     ----------
     kept : Kept, optional
         A delivery that is there already; what is made of the same is not made again.
+    lean : bool
+        Whether nobody asks for bodies of what is not made again.
 
     Raises
     ------
@@ -107,13 +127,16 @@ def pieces_of(project: Project, profile: Profile, progress: Progress, kept: Kept
     for number, body in enumerate(bodies):
         weights_of(body, len(project.grounds))
         share = progress.part(number / len(bodies), (number + 1) / len(bodies))
-        parts = _parts(project, body, profile, share.part(0.0, 0.2))
-        if len(parts) == 1:
-            out.append(_piece(parts[0], body, profile, share.part(0.2, 1.0), kept))
-            continue
-        make = partial(_piece, body=body, profile=profile, progress=silent(), kept=kept)
-        told = partial(_told, share.part(0.2, 1.0), len(parts))
-        out += side_by_side(make, parts, told=told)  # each by itself, in the order of their places
+        parts, standing, sources = _parts(project, body, profile, share.part(0.0, 0.2), kept, lean)
+        if len(parts) == 1 and not standing:
+            made = [_piece(parts[0], body, profile, share.part(0.2, 1.0), kept)]
+        else:
+            make = partial(_piece, body=body, profile=profile, progress=silent(), kept=kept)
+            told = partial(_told, share.part(0.2, 1.0), len(parts))
+            made = side_by_side(make, parts, told=told)  # each by itself, in the order of their places
+        for piece in made:
+            piece.source = sources.get(piece.name, "")
+        out += sorted(standing + made, key=lambda piece: piece.cell or ()) if standing else made
     return out
 
 
@@ -126,16 +149,14 @@ def _piece(patch: Patch, body: Body, profile: Profile, progress: Progress, kept:
     rim = rim_of(part) if profile.cuts else NO_RIM
     changed = limited(part, profile.most_at_vertex, profile.most_grounds)
     part.name = patch.name
-    whole = body.corners.live_count if profile.levels_by == "triangles" else 0
-    mark = "" if kept is None else kept.mark(part, whole, patch.before)
+    mark = "" if kept is None else kept.mark(part, _counted(body, profile), patch.before)
     found = None if kept is None else kept.find(patch.name, mark)
     if found is not None:
         levels = [Level(skirted(part, profile.skirt) if profile.skirt else part, 0.0)]
-        told = [
-            Told(str(e["name"]), int(e["triangles"]), int(e["vertices"]), float(e["error"]), float(e["from"]))
-            for e in found["levels"]
-        ]
-        return Piece(patch.name, body.name, patch.cell, levels, changed, [], rim, not profile.cuts, told, mark, found)
+        told = _levels_told(found)
+        return Piece(
+            patch.name, body.name, patch.cell, levels, changed, [], rim, not profile.cuts, told, mark, kept=found
+        )
     levels = _levels(part, body, profile, progress, 0.0 if patch.before is None else two_sided(patch.before, part))
     for level in levels[1:]:
         limited(level.body, profile.most_at_vertex, profile.most_grounds)
@@ -152,17 +173,62 @@ def _piece(patch: Patch, body: Body, profile: Profile, progress: Progress, kept:
     return Piece(patch.name, body.name, patch.cell, levels, changed, solid, rim, not profile.cuts, told, mark)
 
 
-def _parts(project: Project, body: Body, profile: Profile, progress: Progress) -> list[Patch]:
+def _counted(body: Body, profile: Profile) -> int:
+    return body.corners.live_count if profile.levels_by == "triangles" else 0
+
+
+def _parts(
+    project: Project, body: Body, profile: Profile, progress: Progress, kept: Kept | None, lean: bool
+) -> tuple[list[Patch], list[Piece], dict[str, str]]:
+    # patches to be made; pieces that stay as they are; and marks of what patches are cut from, by name
     if not profile.cuts:
-        return [Patch(body.name, plain(body))]
-    if profile.six_sides:
-        division = six_sides_of(body, progress)
-    elif profile.along_outlines:
-        division = outlines_of(body, project.objects)
-    else:
-        side = profile.patch or side_for(body, profile.patch_triangles, profile.volume)
-        division = patches_of(body, side, profile.volume, progress)
-    return taken_apart(division, profile.borders, not body.border_lock, progress.part(0.6, 1.0))
+        return [Patch(body.name, plain(body))], [], {}
+    if profile.six_sides or profile.along_outlines:
+        division = six_sides_of(body, progress) if profile.six_sides else outlines_of(body, project.objects)
+        return taken_apart(division, profile.borders, not body.border_lock, progress.part(0.6, 1.0)), [], {}
+    side = profile.patch or side_for(body, profile.patch_triangles, profile.volume)
+    whole = plain(body)
+    sources = None if kept is None or profile.borders > 0 else cell_sources(whole, side, ways_of(profile.volume))
+    marks: dict[str, str] = {}
+    if kept is not None and sources is not None:
+        names = [f"{body.name}.{cell_name(cell)}" for cell in sources.cells]
+        whole.border_lock = body.border_lock
+        counted = _counted(body, profile)
+        marks = {name: kept.source(name, whole, counted, mark) for name, mark in zip(names, sources.marks, strict=True)}
+        found = {name: kept.find(name, mark, "source") for name, mark in marks.items()} if lean else {}
+        stays = {name for name, told in found.items() if told is not None}
+        slots = sources.of(whole.corners, [i for i, name in enumerate(names) if name not in stays]) if stays else None
+        if slots is not None:
+            patches = []
+            if slots.size:
+                division = grid_division(whole, side, profile.volume, progress, slots)
+                patches = taken_apart(division, 0.0, True, progress.part(0.6, 1.0))
+            rims = {patch.name: rim_of(patch.body) for patch in patches if patch.name in stays}
+            standing = [
+                _standing(name, body, cell, found[name], marks[name], rims.get(name, NO_RIM))
+                for name, cell in zip(names, sources.cells, strict=True)
+                if name in stays
+            ]
+            return [patch for patch in patches if patch.name not in stays], standing, marks
+    division = grid_division(whole, side, profile.volume, progress)
+    return taken_apart(division, profile.borders, not body.border_lock, progress.part(0.6, 1.0)), [], marks
+
+
+def _standing(
+    name: str, body: Body, cell: tuple[int, ...], told: dict[str, Any] | None, source: str, rim: NDArray[np.float32]
+) -> Piece:
+    # a piece whose files stay, and of which no more is known than what was told
+    assert told is not None
+    changed, levels, mark = float(told["grounds_changed"]), _levels_told(told), str(told["mark"])
+    beside = [str(other) for other in told["neighbours"]]
+    return Piece(name, body.name, cell, [], changed, [], rim, False, levels, mark, source, told, beside)
+
+
+def _levels_told(told: dict[str, Any]) -> list[Told]:
+    return [
+        Told(str(e["name"]), int(e["triangles"]), int(e["vertices"]), float(e["error"]), float(e["from"]))
+        for e in told["levels"]
+    ]
 
 
 def _levels(part: Body, body: Body, profile: Profile, progress: Progress, off: float) -> list[Level]:

@@ -73,11 +73,12 @@ def deliver_to(
     kept = Kept(folder, project, profile)
     had = kept if profile.files == "many" else None  # one file holds all
     try:
-        pieces = pieces_of(project, profile, progress.part(0.0, 0.7), had)
+        pieces = pieces_of(project, profile, progress.part(0.0, 0.7), had, lean=not more)
     finally:
         kept.leave()
     if [ground.name for ground in palette_of(project, pieces)] != kept.grounds and any(piece.kept for piece in pieces):
-        pieces = pieces_of(project, profile, progress.part(0.0, 0.7))  # all files have other columns now
+        kept.forget()  # all files have other columns now
+        pieces = pieces_of(project, profile, progress.part(0.0, 0.7), had)
     check_names(pieces, profile)
     try:
         with folder_inside(folder) as inside:
