@@ -18,6 +18,34 @@ from hulmo.core.workers import WORKERS
 MANIFEST = "manifest.json"
 
 
+class _ToldLevel(msgspec.Struct):
+    level: int
+    name: str
+    triangles: int
+    vertices: int
+    error: float
+    away: float = msgspec.field(name="from")
+
+
+class _ToldSolid(msgspec.Struct):
+    name: str
+    triangles: int
+
+
+class _ToldPiece(msgspec.Struct):
+    # what is read again of a piece, as `manifest` tells it
+    name: str
+    bounds: list[list[float]]
+    neighbours: list[str]
+    grounds: list[str]
+    grounds_changed: float
+    levels: list[_ToldLevel]
+    collision: list[_ToldSolid]
+    mark: str
+    seal: str
+    files: dict[str, str]
+
+
 class Kept:
     """The pieces of the delivery that lies in a folder.
 
@@ -33,7 +61,7 @@ class Kept:
         self._common = _common(project, profile)
         self._told = _told(folder) if profile.files == "many" else {}
         pieces = self._told.get("pieces", [])
-        known = [piece for piece in pieces if isinstance(piece, dict) and isinstance(piece.get("files"), dict)]
+        known = [piece for piece in pieces if _is_told(piece)]
         self._pieces = {str(piece.get("name")): piece for piece in known}
         files = {file for piece in known if piece.get("seal") == seal_of(piece) for file in piece["files"]}
         self._reader = ThreadPoolExecutor(WORKERS)  # files are read while bodies are looked through
@@ -97,6 +125,14 @@ class Kept:
         except OSError:
             return None
         return piece if same else None
+
+
+def _is_told(piece: object) -> bool:
+    try:
+        msgspec.convert(piece, _ToldPiece)
+    except msgspec.ValidationError:
+        return False
+    return True
 
 
 def _told_of(body: Body, name: str) -> bytes:
