@@ -26,6 +26,9 @@ what is cut there are what they are in whole."""
 MOST = 4
 """Times the triangles of the body that all cells together may be made of: where each reaches over many, nothing is gained."""
 
+FARTHEST = 1e8
+"""Cells from zero that are still counted."""
+
 ROUNDS = 8
 """Times that triangles are added so that no two parts of what is picked touch in a single vertex."""
 
@@ -94,6 +97,8 @@ def cell_sources(body: Body, side: float, ways: tuple[int, ...]) -> CellSources 
     by_pieces(widest, corners.count, PIECE)
     widest_edge = float(wide.max(initial=0.0))
     if widest_edge >= side:  # then what is cut first depends on all of the body
+        return None
+    if max(float(np.abs(place).max(initial=0.0)) for place in (position, origin)) / side > FARTHEST:
         return None
     near = (RINGS + 2.0 * CLOSE) * widest_edge  # what lies very near a border may stay on its other side
 
