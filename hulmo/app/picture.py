@@ -34,6 +34,9 @@ SMALLER = (0.5, 0.36, 0.26, 0.19)
 TOO_LONG = 0.066
 """Seconds for such a picture, beyond which the hand is left behind: a smaller size is taken then."""
 
+HASTIER = 0.5
+"""What a pixel of it costs, in pixels of the whole picture."""
+
 FEWER, SPARE = 1.9, 2.5
 """How many times the pixels of the next smaller size a size has, and how many times quicker than it need be a picture must
 be before the next larger one is taken."""
@@ -94,6 +97,7 @@ class Picture:
         """What of the full picture has been drawn with fewer pixels."""
         self._changed: Part | None = None
         """What has changed on the picture since it was last put on the canvas; None for all of it."""
+        self._sized = False
         self._warm = False  # the first picture also compiles shaders and sends everything
 
     @property
@@ -159,7 +163,7 @@ class Picture:
             self._small.release()
             self._small = Targets(self.renderer.context, self._small_size(self._full.size))
         start = time.perf_counter()
-        self.renderer.picture(self._small, camera, look, quick=True, coarse=True)
+        self.renderer.picture(self._small, camera, look, quick=True, coarse=True, hasty=True)
         self.renderer.context.finish()
         self._show(self._small)
         spent = time.perf_counter() - start
@@ -235,6 +239,10 @@ class Picture:
             assert self._full is not None
             self._show(self._full)
             self._cost = max(self._spent, 1e-4)
+            if not self._sized:  # what the first picture that moves can be expected to take
+                self._sized = True
+                slow = [HASTIER * self._cost * share**2 > TOO_LONG for share in SMALLER]
+                self._smaller = max(self._smaller, min(sum(slow), len(SMALLER) - 1))
             if self._cost > FAST_ENOUGH:
                 self._steps, self._next_view = self._made_ready(), None
                 return False

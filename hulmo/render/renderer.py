@@ -34,7 +34,7 @@ from hulmo.render.passes.vertices import LARGEST
 from hulmo.render.programs import Programs
 from hulmo.render.shaders import set_uniforms
 from hulmo.render.stage import Stage
-from hulmo.render.targets import Targets
+from hulmo.render.targets import Softened, Targets
 from hulmo.render.touched import Touched
 from hulmo.render.view import Paper, View, from_tables
 
@@ -105,6 +105,7 @@ class Renderer:
         self.inside = Inside()
         """Section plane and lamp."""
         self._anchor = np.zeros(3)
+        self._softened: Softened | None = None
         self.hatch = waiting
         """Whether guarded surface is hatched."""
         self.signs = False
@@ -251,9 +252,17 @@ class Renderer:
             {body.ident: body.grain for body in self._stage.shown()}, self.signs,
         )  # fmt: skip
 
-    def picture(self, targets: Targets, camera: Camera, look: str, quick: bool = False, coarse: bool = False) -> None:
-        """Draw a whole picture into `targets.result`."""
-        for _ in self.steps(targets, self.view(camera, look), quick, coarse=coarse):
+    def picture(
+        self,
+        targets: Targets,
+        camera: Camera,
+        look: str,
+        quick: bool = False,
+        coarse: bool = False,
+        hasty: bool = False,
+    ) -> None:
+        """Draw a whole picture into `targets.result`; see `steps`."""
+        for _ in self.steps(targets, self.view(camera, look), quick, coarse=coarse, hasty=hasty):
             pass
 
     def made_ready(self) -> Iterator[None]:
@@ -263,7 +272,13 @@ class Renderer:
             yield from body.made_ready()
 
     def steps(
-        self, targets: Targets, view: View, quick: bool = False, bands: int = 1, coarse: bool = False
+        self,
+        targets: Targets,
+        view: View,
+        quick: bool = False,
+        bands: int = 1,
+        coarse: bool = False,
+        hasty: bool = False,
     ) -> Iterator[None]:
         """Draw a picture in pieces: shadow, then the scene in horizontal bands, then the result.
 
@@ -277,6 +292,8 @@ class Renderer:
         bands : int
         coarse : bool
             Coarser copies of bodies do where their triangles are smaller than pixels.
+        hasty : bool
+            It is to take less time, and may leave fine detail out.
         """
         stage = self._stage
         if not quick:
@@ -285,7 +302,8 @@ class Renderer:
                     self.context.finish()
                 yield
         width, height = targets.size
-        whole = Shot(stage, view, targets, Part.whole(targets.size), WHOLE, targets.size, coarse=coarse)
+        part = Part.whole(targets.size)
+        whole = Shot(stage, view, targets, part, WHOLE, targets.size, hasty=hasty, coarse=coarse)
         if self._begin(whole) and bands > 1:
             self.context.finish()
             yield
@@ -396,14 +414,26 @@ class Renderer:
 
     def copy(self, targets: Targets, framebuffer: moderngl.Framebuffer, part: Part | None = None) -> None:
         """Put the last picture, or a part of it, into any framebuffer, stretched to fit, with stair-steps softened."""
-        stretched = targets.size != framebuffer.size
+        if targets.size == framebuffer.size:
+            self._put(targets.result_texture, framebuffer, part, False)
+            return
+        if self._softened is None or self._softened.size != targets.size:
+            if self._softened is not None:
+                self._softened.release()
+            self._softened = Softened(self.context, targets.size)
+        self._put(targets.result_texture, self._softened.framebuffer, None, False)  # there are fewer pixels to soften
+        self._put(self._softened.texture, framebuffer, part, True)
+
+    def _put(
+        self, picture: moderngl.Texture, framebuffer: moderngl.Framebuffer, part: Part | None, stretched: bool
+    ) -> None:
         copy, array = self._stage.programs.screen(f"copy {stretched}", "copy.frag", STRETCHED=stretched)
         framebuffer.use()
         whole = (0, 0, *framebuffer.size)
         framebuffer.scissor = whole if part is None else part.box
         self.context.enable_only(moderngl.NOTHING)
-        targets.result_texture.use(0)
-        set_uniforms(copy, picture=0, pixel=(1.0 / targets.size[0], 1.0 / targets.size[1]))
+        picture.use(0)
+        set_uniforms(copy, picture=0, pixel=(1.0 / picture.width, 1.0 / picture.height))
         array.render(moderngl.TRIANGLES, vertices=3)
         framebuffer.scissor = whole
 

@@ -1,19 +1,19 @@
 #version 330 core
 // The finished picture onto the screen, with stair-steps softened after Lottes, "FXAA" (2009): where brightness changes
-// sharply, the pixel is mixed along the edge.
+// sharply, the pixel is mixed along the edge; or one that was softened, stretched.
 uniform sampler2D picture;
 uniform vec2 pixel;
 in vec2 at;
 out vec4 result;
 
-// The pixel so many steps away. Where the picture is not stretched it is looked up as it is, which costs less than a mean of
-// four.
-vec3 beside(int x, int y) {
 #if STRETCHED
-    return texture(picture, at + vec2(x, y) * pixel).rgb;
+void main() {
+    result = vec4(texture(picture, at).rgb, 1.0);
+}
 #else
+// The pixel so many steps away, as it is, which costs less than a mean of four.
+vec3 beside(int x, int y) {
     return texelFetch(picture, clamp(ivec2(gl_FragCoord.xy) + ivec2(x, y), ivec2(0), textureSize(picture, 0) - 1), 0).rgb;
-#endif
 }
 
 float brightness(int x, int y) {
@@ -42,3 +42,4 @@ void main() {
     float mixed = dot(wide, vec3(0.299, 0.587, 0.114));
     result = vec4(mixed < low || mixed > high ? close : wide, 1.0);
 }
+#endif
