@@ -23,6 +23,7 @@ from hulmo.render.camera import Camera
 from hulmo.render.context import is_software
 from hulmo.render.inside import Inside
 from hulmo.render.looks import LOOKS, first_values
+from hulmo.render.onto_screen import OntoScreen
 from hulmo.render.part import Part
 from hulmo.render.passes import IN_SCENE
 from hulmo.render.passes.depth import draw_depth
@@ -32,9 +33,8 @@ from hulmo.render.passes.stretch import draw_stretched
 from hulmo.render.passes.surface import gathers, has_same_depth, programs_of
 from hulmo.render.passes.vertices import LARGEST
 from hulmo.render.programs import Programs
-from hulmo.render.shaders import set_uniforms
 from hulmo.render.stage import Stage
-from hulmo.render.targets import Softened, Targets
+from hulmo.render.targets import Targets
 from hulmo.render.touched import Touched
 from hulmo.render.view import Paper, View, from_tables
 
@@ -92,6 +92,7 @@ class Renderer:
         self.context = context
         self.software = is_software(context)
         self._stage = Stage(context, project, Programs(context), self.software)
+        self._screen = OntoScreen(context, self._stage.programs)
         self.vertices_of = 0
         """Number of the body whose vertices are shown as points; 0 for none."""
         self.ground = 0
@@ -105,7 +106,6 @@ class Renderer:
         self.inside = Inside()
         """Section plane and lamp."""
         self._anchor = np.zeros(3)
-        self._softened: Softened | None = None
         self.hatch = waiting
         """Whether guarded surface is hatched."""
         self.signs = False
@@ -414,28 +414,7 @@ class Renderer:
 
     def copy(self, targets: Targets, framebuffer: moderngl.Framebuffer, part: Part | None = None) -> None:
         """Put the last picture, or a part of it, into any framebuffer, stretched to fit, with stair-steps softened."""
-        if targets.size == framebuffer.size:
-            self._put(targets.result_texture, framebuffer, part, False)
-            return
-        if self._softened is None or self._softened.size != targets.size:
-            if self._softened is not None:
-                self._softened.release()
-            self._softened = Softened(self.context, targets.size)
-        self._put(targets.result_texture, self._softened.framebuffer, None, False)  # there are fewer pixels to soften
-        self._put(self._softened.texture, framebuffer, part, True)
-
-    def _put(
-        self, picture: moderngl.Texture, framebuffer: moderngl.Framebuffer, part: Part | None, stretched: bool
-    ) -> None:
-        copy, array = self._stage.programs.screen(f"copy {stretched}", "copy.frag", STRETCHED=stretched)
-        framebuffer.use()
-        whole = (0, 0, *framebuffer.size)
-        framebuffer.scissor = whole if part is None else part.box
-        self.context.enable_only(moderngl.NOTHING)
-        picture.use(0)
-        set_uniforms(copy, picture=0, pixel=(1.0 / picture.width, 1.0 / picture.height))
-        array.render(moderngl.TRIANGLES, vertices=3)
-        framebuffer.scissor = whole
+        self._screen.put(targets, framebuffer, part)
 
     def _begin(self, shot: Shot) -> bool:
         # nothing, and the depth of what can have it drawn beforehand; whether there was any

@@ -79,25 +79,3 @@ class Targets:
             self._linear.release()
         for item in (self.scene, self.depth, self.result, self.colour_texture, self.depth_texture, self.result_texture):
             item.release()
-
-
-class Softened:
-    """A finished picture with its stair-steps softened, to be stretched.
-
-    Parameters
-    ----------
-    context : moderngl.Context
-    size : tuple of int
-        Width and height, pixels.
-    """
-
-    def __init__(self, context: moderngl.Context, size: tuple[int, int]) -> None:
-        self.size = size
-        self.texture = context.texture(size, 4)
-        self.texture.repeat_x = self.texture.repeat_y = False
-        self.framebuffer = context.framebuffer([self.texture])
-
-    def release(self) -> None:
-        """Free everything."""
-        self.framebuffer.release()
-        self.texture.release()

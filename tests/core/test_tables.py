@@ -220,6 +220,8 @@ class TouchedTest(unittest.TestCase):
             rng.normal(size=(1, 3)),
             rng.normal(size=(500, 2)).astype(np.float32),
             rng.integers(-9, 9, (40, 3)),
+            rng.normal(size=(250_001, 3)).astype(np.float32),  # so many are looked through in pieces
+            np.where(rng.random((250_001, 2)) < 1e-5, np.nan, 1.0).astype(np.float32),
         ):
             low, high = low_high(points)
             self.assertEqual((low.dtype, high.dtype), (points.dtype, points.dtype))

@@ -5,6 +5,7 @@ from unittest import mock
 
 import moderngl
 import numpy as np
+from PIL import Image
 
 from hulmo.core.commands import AddBody, Command, LayRelief, PlaceBody, SetRules
 from hulmo.core.edit import Change
@@ -141,6 +142,19 @@ class PartsTest(unittest.TestCase):
             self.assertGreater(np.abs(self.kept.pixels().astype(int) - first).max(), 3, f"{look}: nothing was seen")
         self.assertGreater(drawn, 2, look)
         history._listeners.remove(told)
+
+    def test_a_smaller_picture_is_stretched_as_pillow_does_it(self) -> None:
+        renderer = Renderer(self.context, project_with("icosphere").project)
+        camera = Camera.framing(renderer.bounds())
+        screen = self.context.simple_framebuffer((480, 360), 4)
+        for hasty, most in ((False, 3.0), (True, 12.0)):  # the second is another picture, without fine detail
+            renderer.picture(self.whole, camera, "lit")
+            wide = Image.fromarray(self.whole.pixels()).resize((480, 360), Image.Resampling.BILINEAR)
+            renderer.picture(self.kept, camera, "lit", quick=True, hasty=hasty)
+            renderer.copy(self.kept, screen)
+            shown = np.frombuffer(screen.read(components=3, alignment=1), np.uint8).reshape(360, 480, 3)[::-1]
+            self.assertLess(np.abs(shown.astype(float) - np.asarray(wide, float)).mean(), most)
+        self.assertGreater(np.ptp(shown), 50)
 
     def test_how_far_triangles_reach(self) -> None:
         history = project_with("sheet", size=12.0, depth=12.0, edge=0.5)

@@ -52,7 +52,7 @@ def finest_of(project: Project, pieces: list[Piece], profile: Profile) -> Projec
 
 def palette_of(project: Project, pieces: list[Piece]) -> tuple[Ground, ...]:
     """Grounds that lie anywhere on what is delivered: all files have them in the same columns."""
-    there = {name for piece in pieces if piece.kept is not None for name in piece.kept.get("grounds", [])}
+    there = {name for piece in pieces if piece.kept is not None for name in piece.kept["grounds"]}
     bodies = [level.body for piece in pieces if piece.levels for level in piece.levels]
     if bodies:
         there |= {project.grounds[column].name for column in used_grounds(bodies, len(project.grounds))}
@@ -62,7 +62,7 @@ def palette_of(project: Project, pieces: list[Piece]) -> tuple[Ground, ...]:
 def grounds_on(project: Project, piece: Piece) -> list[str]:
     """Names of the grounds that lie on a piece, those of what was kept as they were told."""
     if piece.kept is not None:
-        return list(piece.kept.get("grounds", []))
+        return list(piece.kept["grounds"])
     return [ground.name for ground in palette_of(project, [piece])]
 
 
