@@ -24,12 +24,17 @@ class BakeWork(FilesWork):
     """
 
     def __init__(self, window: "MainWindow") -> None:
-        self._card = window.card(BakeCard)
-        super().__init__(window, self._card)
-        self._card.caged.connect(self._show_cage)
-        self._card.asked.connect(
-            lambda: files.ask_place(window, "Folder for the images", window.projects.folder(), self.bake)
-        )
+        super().__init__(window, BakeCard)
+        window.cards.when_made(BakeCard, lambda card: card.caged.connect(self._show_cage))
+        window.cards.when_made(BakeCard, lambda card: card.asked.connect(self._ask))
+
+    @property
+    def _card(self) -> BakeCard:
+        return self._window.card(BakeCard)
+
+    def _ask(self) -> None:
+        window = self._window
+        files.ask_place(window, "Folder for the images", window.projects.folder(), self.bake)
 
     def _show_cage(self, lines: tuple[Lines, Lines] | None) -> None:
         self._window.canvas.over.cage = lines

@@ -1,6 +1,6 @@
 """Keys that every button of the window answers: Return presses it, an arrow down opens the menu that hangs on it."""
 
-from PyQt6.QtCore import QEvent, QObject, QPoint, Qt
+from PyQt6.QtCore import QEvent, QObject, QPoint, Qt, QTimer
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QPushButton, QToolButton, QWidget
 
@@ -13,6 +13,10 @@ class ButtonKeys(QObject):
     def __init__(self, window: QWidget) -> None:
         super().__init__(window)
         self._window = window
+        # while the window is made, tens of thousands of events come by that are no keys
+        QTimer.singleShot(0, self._watch)
+
+    def _watch(self) -> None:
         application = QApplication.instance()
         assert application is not None
         application.installEventFilter(self)

@@ -29,12 +29,21 @@ class DeliverWork(QObject):
 
     def __init__(self, window: "MainWindow") -> None:
         super().__init__(window)
-        self._window, self._card = window, window.card(DeliverCard)
+        self._window = window
         self.process = FileProcess(self)
         self._picture = pathlib.Path()
         self._held: tempfile.TemporaryDirectory[str] | None = None
         self.dialog: CompareDialog | None = None
-        card = self._card
+        self.process.done.connect(self._done)
+        self.process.failed.connect(self._failed)
+        window.cards.when_made(DeliverCard, self._listen)
+
+    @property
+    def _card(self) -> DeliverCard:
+        return self._window.card(DeliverCard)
+
+    def _listen(self, card: DeliverCard) -> None:
+        window = self._window
         card.asked.connect(
             lambda: files.ask_place(window, "Folder to deliver into", window.projects.folder(), card.deliver)
         )
@@ -46,8 +55,6 @@ class DeliverWork(QObject):
         card.led.connect(window.canvas.go_to)
         card.levels_asked.connect(self._levels)
         window.canvas.levels.said.connect(card.told.setText)
-        self.process.done.connect(self._done)
-        self.process.failed.connect(self._failed)
 
     def receive(self, path: pathlib.Path) -> None:
         """Draw a delivered file as the scene is seen now, and lay both over each other."""

@@ -17,17 +17,22 @@ class FilesWork(QObject):
     Parameters
     ----------
     window : MainWindow
-    card : FilesCard
+    kind : class of FilesCard
+        The card; it is made when it is first needed.
     """
 
-    def __init__(self, window: "MainWindow", card: FilesCard) -> None:
+    def __init__(self, window: "MainWindow", kind: type[FilesCard]) -> None:
         super().__init__(window)
-        self._window, self._files = window, card
+        self._window, self._kind = window, kind
         self.process = FileProcess(self)
-        card.stopped.connect(self.process.stop)
-        self.process.progressed.connect(lambda: card.show_progress(self.process.share))
+        window.cards.when_made(kind, lambda card: card.stopped.connect(self.process.stop))
+        self.process.progressed.connect(lambda: self._files.show_progress(self.process.share))
         self.process.done.connect(self._done)
         self.process.failed.connect(self._failed)
+
+    @property
+    def _files(self) -> FilesCard:
+        return self._window.card(self._kind)
 
     def run(self, command: str, words: list[str]) -> None:
         """Begin; what is only shown is settled first."""

@@ -1,6 +1,6 @@
 """Keys that are held while the mouse is dragged, wherever the keyboard's focus is."""
 
-from PyQt6.QtCore import QEvent, QObject, Qt
+from PyQt6.QtCore import QEvent, QObject, Qt, QTimer
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QApplication, QLineEdit, QPlainTextEdit, QTextEdit, QWidget
 
@@ -16,6 +16,10 @@ class HeldKeys(QObject):
     def __init__(self, hand: Hand, window: QWidget) -> None:
         super().__init__(window)
         self._hand, self._window = hand, window
+        # while the window is made, tens of thousands of events come by that are no keys
+        QTimer.singleShot(0, self._watch)
+
+    def _watch(self) -> None:
         application = QApplication.instance()
         assert application is not None
         application.installEventFilter(self)

@@ -1,7 +1,6 @@
 """The window: puts heading, route, canvas, cards and reading together and wires them to the session."""
 
 import pathlib
-from typing import TypeVar
 
 from PyQt6.QtCore import QSettings, QSize, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QIcon, QResizeEvent
@@ -19,9 +18,8 @@ from hulmo.app import files, theme
 from hulmo.app.bake_work import BakeWork
 from hulmo.app.button_keys import ButtonKeys
 from hulmo.app.canvas import Canvas
-from hulmo.app.cards import CARDS
+from hulmo.app.card_column import CardColumn, OneCard
 from hulmo.app.cards.brush_card import BrushCard
-from hulmo.app.cards.card import Card
 from hulmo.app.cards.care_card import CareCard
 from hulmo.app.cards.density_card import DensityCard
 from hulmo.app.cards.export_card import ExportCard
@@ -68,8 +66,6 @@ from hulmo.core.counted import counted
 from hulmo.core.journal import Leftover
 from hulmo.core.kernel import load_next
 
-OneCard = TypeVar("OneCard", bound=Card)
-
 MANY_MORE = 100_000
 """Triangles that refining may add unasked."""
 
@@ -100,7 +96,7 @@ class MainWindow(QMainWindow):
         self.button_keys = ButtonKeys(self)
         self.pen = PracticePen(self.canvas, self)
         self.reading = Reading(session)
-        self._by_class: dict[type[Card], Card] = {kind: kind(session, self.theme) for kind in CARDS}  # type: ignore[arg-type]
+        self.cards = CardColumn(session, self.theme)
         self.setCentralWidget(self._lay_out())
         self.finder = Finder(findable(self), self.theme, self)
         session.tool_changed.connect(lambda: self.finder.note(session.tool.ident))
@@ -111,7 +107,6 @@ class MainWindow(QMainWindow):
         self.baking = BakeWork(self)
         self.painting = PaintWork(self)
         self.delivering = DeliverWork(self)
-        self.card(ObjectCard).show_pictures(ViewPictures(session, self.canvas))
         session.job_changed.connect(self._job_changed)
         self._wire()
         session.tool_changed.connect(lambda: name_buttons(self))
@@ -121,14 +116,12 @@ class MainWindow(QMainWindow):
         self._show_theme()
         self._loading = QTimer(self)
         self._loading.setInterval(10)
-        self._loading.timeout.connect(self._load_kernel)
+        self._loading.timeout.connect(self._make_ready)
         QTimer.singleShot(1500, self._loading.start)
 
     def card(self, kind: type[OneCard]) -> OneCard:
         """The card of a class."""
-        found = self._by_class[kind]
-        assert isinstance(found, kind)
-        return found
+        return self.cards.card(kind)
 
     def show_project(self) -> None:
         """Show the project the session began with."""
@@ -165,7 +158,7 @@ class MainWindow(QMainWindow):
 
     def focusNextPrevChild(self, forward: bool) -> bool:
         """Tab goes on in the order of reading, whenever the widgets were made."""
-        order = reading_order((self.heading, self.route, self.canvas, self._cards, self.reading))
+        order = reading_order((self.heading, self.route, self.canvas, self.cards, self.reading))
         here = self.focusWidget()
         if not order:
             return False
@@ -184,27 +177,13 @@ class MainWindow(QMainWindow):
         self.notice.place()
 
     def _lay_out(self) -> QWidget:
-        cards = QWidget()
-        column = QVBoxLayout(cards)
-        column.setContentsMargins(9, 9, 9, 9)
-        column.setSpacing(8)
-        for card in self._by_class.values():
-            column.addWidget(card)
-        column.addStretch(1)
-        self._cards = scroll = QScrollArea()
-        scroll.setObjectName("cards")
-        scroll.setWidget(cards)
-        scroll.setWidgetResizable(True)
-        scroll.setFixedWidth(308)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         middle = QHBoxLayout()
         middle.setContentsMargins(0, 0, 0, 0)
         middle.setSpacing(0)
         middle.addWidget(self.route)
         self.views = SceneAndUv(self.canvas, self.uv_view, self)
         middle.addWidget(self.views, 1)
-        middle.addWidget(scroll)
+        middle.addWidget(self.cards)
         panel = QWidget()
         panel.setObjectName("panel")
         whole = QVBoxLayout(panel)
@@ -216,53 +195,53 @@ class MainWindow(QMainWindow):
         return panel
 
     def _wire(self) -> None:
-        self.canvas.hand.pointed.connect(self.reading.point)
-        self.heading.look_chosen.connect(self.show_look)
-        self.heading.inside_turned.connect(self.card(InsideCard).turn)
-        self.card(InsideCard).changed.connect(self.canvas.set_inside)
-        self.canvas.hand.section.section_moved.connect(self.card(InsideCard).set_values)
-        self.canvas.hand.tool_of(FillTool).filled.connect(self.card(FillCard).fill)
-        self.heading.figure_turned.connect(self._turn_figure)
-        self.card(CareCard).marked.connect(self.canvas.mark)
-        self.card(CareCard).led.connect(self.canvas.go_to)
-        self.card(PropCareCard).marked.connect(self.canvas.mark)
-        self.card(UvCard).marked.connect(self.canvas.mark)
-        self.card(DensityCard).marked.connect(self.canvas.mark)
-        self.card(DensityCard).figured.connect(self.canvas.show_figures)
-        self.card(DensityCard).look_asked.connect(self.show_look)
-        self.card(TrayCard).asked.connect(lambda: files.ask_prop(self, self.projects.folder(), self.card(TrayCard).put))
-        self.card(LightCard).metered.connect(lambda: self.card(LightCard).set_exposure(self.canvas.mean_exposure()))
-        self.card(SkyCard).asked.connect(
-            lambda: files.ask_sky(self, self.projects.folder(), lambda path: self.session.do_long(SetSky(str(path))))
-        )
-        self.card(LookCard).changed.connect(self.canvas.set_look_value)
-        self.card(LookCard).cure_asked.connect(self._refine_borders)
-        self.card(LayerCard).change_asked.connect(self.card(ReliefCard).change)
-        self.card(BrushCard).practised.connect(self._practise)
-        self.heading.asked.connect(self.asked)
-        self.heading.recent_chosen.connect(
+        canvas, heading, session = self.canvas, self.heading, self.session
+        canvas.hand.pointed.connect(self.reading.point)
+        canvas.hand.section.section_moved.connect(lambda values: self.card(InsideCard).set_values(values))
+        canvas.hand.tool_of(FillTool).filled.connect(lambda hit: self.card(FillCard).fill(hit))
+        heading.look_chosen.connect(self.show_look)
+        heading.inside_turned.connect(lambda on: self.card(InsideCard).turn(on))
+        heading.figure_turned.connect(self._turn_figure)
+        heading.asked.connect(self.asked)
+        heading.recent_chosen.connect(
             lambda name: self.projects.before_leaving(lambda: self.projects.open(pathlib.Path(name)))
         )
         self.route.action_taken = self._act
-        self.card(GroundCard).folder_asked.connect(self._ask_folder)
-        self.card(GroundCard).image_asked.connect(
-            lambda: files.ask_texture(self, self.projects.folder(), self._add_ground)
-        )
-        self.card(ExportCard).asked.connect(self.projects.ask_export)
-        self.card(ObjectCard).asked.connect(self._add_object)
-        self.card(ObjectCard).went.connect(self.canvas.look_from)
-        self.card(WalkCard).kept.connect(lambda: self._add_object("here"))
-        self.card(OperationCard).view_asked.connect(
-            lambda: self.card(OperationCard).take_view(self.canvas.camera.toward_eye)
-        )
+        self._wire_cards()
         self.views.image_asked.connect(lambda: files.ask_texture(self, self.projects.folder(), self.views.show_image))
-        self.session.noticed.connect(self.notice.say)
-        for done in (self.session.tool_changed, self.session.saved_changed, self.session.job_changed):
+        session.noticed.connect(self.notice.say)
+        for done in (session.tool_changed, session.saved_changed, session.job_changed):
             done.connect(self._notice_over)
-        self.session.saved_changed.connect(self._show_title)
-        self.session.replaced.connect(self.notice.forget)
-        self.session.replaced.connect(self._first_stage)
-        self.session.outside.asked.connect(self._ask_follow)
+        session.saved_changed.connect(self._show_title)
+        session.replaced.connect(self.notice.forget)
+        session.replaced.connect(self._first_stage)
+        session.outside.asked.connect(self._ask_follow)
+
+    def _wire_cards(self) -> None:
+        canvas, made = self.canvas, self.cards.when_made
+        made(InsideCard, lambda card: card.changed.connect(canvas.set_inside))
+        made(CareCard, lambda card: card.marked.connect(canvas.mark))
+        made(CareCard, lambda card: card.led.connect(canvas.go_to))
+        made(PropCareCard, lambda card: card.marked.connect(canvas.mark))
+        made(UvCard, lambda card: card.marked.connect(canvas.mark))
+        made(DensityCard, lambda card: card.marked.connect(canvas.mark))
+        made(DensityCard, lambda card: card.figured.connect(canvas.show_figures))
+        made(DensityCard, lambda card: card.look_asked.connect(self.show_look))
+        made(TrayCard, lambda card: card.asked.connect(lambda: files.ask_prop(self, self.projects.folder(), card.put)))
+        made(LightCard, lambda card: card.metered.connect(lambda: card.set_exposure(canvas.mean_exposure())))
+        made(SkyCard, lambda card: card.asked.connect(self._ask_sky))
+        made(LookCard, lambda card: card.changed.connect(canvas.set_look_value))
+        made(LookCard, lambda card: card.cure_asked.connect(self._refine_borders))
+        made(LayerCard, lambda card: card.change_asked.connect(lambda name: self.card(ReliefCard).change(name)))
+        made(BrushCard, lambda card: card.practised.connect(self._practise))
+        made(GroundCard, lambda card: card.folder_asked.connect(self._ask_folder))
+        made(GroundCard, lambda card: card.image_asked.connect(self._ask_ground_image))
+        made(ExportCard, lambda card: card.asked.connect(self.projects.ask_export))
+        made(ObjectCard, lambda card: card.show_pictures(ViewPictures(self.session, canvas)))
+        made(ObjectCard, lambda card: card.asked.connect(self._add_object))
+        made(ObjectCard, lambda card: card.went.connect(canvas.look_from))
+        made(WalkCard, lambda card: card.kept.connect(lambda: self._add_object("here")))
+        made(OperationCard, lambda card: card.view_asked.connect(lambda: card.take_view(canvas.camera.toward_eye)))
 
     def _notice_over(self) -> None:
         if not self.session.busy:
@@ -270,7 +249,7 @@ class MainWindow(QMainWindow):
 
     def press_main(self) -> None:
         """Do what the uppermost card that can is about."""
-        button = main_button(self._cards)
+        button = main_button(self.cards)
         if button is not None:
             button.setFocus()  # a number that is being typed counts
             button.click()
@@ -342,9 +321,9 @@ class MainWindow(QMainWindow):
         if self.session.busy and isinstance(focus, QAbstractButton):
             self.canvas.setFocus()
 
-    def _load_kernel(self) -> None:
-        # one at a time while the hand rests, so that the first stroke finds them all there and nothing waits for them
-        if self.canvas.resting and not self.session.history.stroking and not load_next():
+    def _make_ready(self) -> None:
+        # one at a time while the hand rests, so that stages and the first stroke find all there and nothing waits for them
+        if self.canvas.resting and not self.session.history.stroking and not (self.cards.make_next() or load_next()):
             self._loading.stop()
 
     def _show_theme(self) -> None:
@@ -355,8 +334,7 @@ class MainWindow(QMainWindow):
         self.route.set_theme(self.theme)
         self.canvas.set_theme(self.theme)
         self.finder.set_theme(self.theme)
-        for card in self._by_class.values():
-            card.set_theme(self.theme)
+        self.cards.set_theme(self.theme)
 
     def _show_title(self) -> None:
         mark = "•  " if self.session.unsaved else ""
@@ -396,6 +374,12 @@ class MainWindow(QMainWindow):
             self.canvas.hand.tool_of(PickTool).now()
             if self.session.once == "pick":
                 self.notice.say("Press on the ground that is to be taken in hand. Escape leaves it.")
+
+    def _ask_sky(self) -> None:
+        files.ask_sky(self, self.projects.folder(), lambda path: self.session.do_long(SetSky(str(path))))
+
+    def _ask_ground_image(self) -> None:
+        files.ask_texture(self, self.projects.folder(), self._add_ground)
 
     def _ask_folder(self) -> None:
         files.ask_folder(self, self.projects.folder(), self._add_ground)

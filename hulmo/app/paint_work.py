@@ -31,7 +31,7 @@ class PaintWork:
     """
 
     def __init__(self, window: "MainWindow") -> None:
-        self._window, self._session, self._card = window, window.session, window.card(PaintCard)
+        self._window, self._session = window, window.session
         self._watch = FileWatch(window)
         self._watch.written.connect(self._changed)
         self._laid: tuple[LayImages, ...] = ()
@@ -40,13 +40,20 @@ class PaintWork:
         self._again.setSingleShot(True)
         self._again.setInterval(AGAIN_AFTER)
         self._again.timeout.connect(self._try_again)
-        card = self._card
+        self._session.replaced.connect(self._forget)
+        window.cards.when_made(PaintCard, self._listen)
+
+    @property
+    def _card(self) -> PaintCard:
+        return self._window.card(PaintCard)
+
+    def _listen(self, card: PaintCard) -> None:
+        window = self._window
         card.write_asked.connect(
             lambda: files.ask_place(window, "Folder for the images", window.projects.folder(), self.write)
         )
         card.read_asked.connect(lambda: files.ask_painted(window, window.projects.folder(), self.read))
         card.followed.connect(self._follow)
-        self._session.replaced.connect(self._forget)
 
     def write(self, folder: pathlib.Path) -> None:
         """Write what the card says into a folder."""

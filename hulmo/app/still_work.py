@@ -27,10 +27,13 @@ class StillWork(FilesWork):
     """
 
     def __init__(self, window: "MainWindow") -> None:
-        self._card = window.card(StillCard)
-        super().__init__(window, self._card)
-        self._card.asked.connect(lambda: self._ask(self.draw))
-        self._card.quick_asked.connect(lambda: self._ask(self.draw_quick))
+        super().__init__(window, StillCard)
+        window.cards.when_made(StillCard, lambda card: card.asked.connect(lambda: self._ask(self.draw)))
+        window.cards.when_made(StillCard, lambda card: card.quick_asked.connect(lambda: self._ask(self.draw_quick)))
+
+    @property
+    def _card(self) -> StillCard:
+        return self._window.card(StillCard)
 
     def draw(self, path: pathlib.Path) -> None:
         """Draw what the card says to a file, or to numbered ones of that name."""

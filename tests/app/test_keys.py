@@ -49,7 +49,7 @@ def corner(widget):
     return [at.x(), at.y()]
 print(json.dumps({
     "ratio": window.devicePixelRatioF(), "screen": [screen.availableSize().width(), screen.availableSize().height()],
-    "window": [window.width(), window.height()], "stop": corner(window.reading.stop), "cards": corner(window._cards),
+    "window": [window.width(), window.height()], "stop": corner(window.reading.stop), "cards": corner(window.cards),
     "canvas": [window.canvas.width(), window.canvas.height()],
     "pixels": [window.canvas.grab_picture().width(), window.canvas.grab_picture().height()],
 }))
@@ -147,12 +147,12 @@ class KeysTest(WindowTest):
                 assert here is not None
                 stops.append(here)
                 self.key(Qt.Key.Key_Tab)
-            parts = (self.window.heading, self.window.route, self.canvas, self.window._cards)
+            parts = (self.window.heading, self.window.route, self.canvas, self.window.cards)
             part = [next(i for i, p in enumerate(parts) if p is stop or p.isAncestorOf(stop)) for stop in stops]
             self.assertEqual(part, sorted(part))
             self.assertEqual(set(part), {0, 1, 2, 3})
             inside = [s for s, p in zip(stops, part, strict=True) if p == 3]
-            height = [s.mapTo(self.window._cards.widget(), s.rect().center()).y() for s in inside]
+            height = [s.mapTo(self.window.cards.widget(), s.rect().center()).y() for s in inside]
             self.assertGreater(min(np.diff(height), default=0), -10)
             self.key(Qt.Key.Key_Backtab, SHIFT)
             self.assertIs(QApplication.focusWidget(), stops[-1])

@@ -48,6 +48,8 @@ class BakeCard(FilesCard):
         Lines of the cage to draw: outward and inward (L, 2, 3) float64, metres; None for none.
     """
 
+    KINDS = ("bake",)
+
     caged = pyqtSignal(object)
 
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
@@ -98,7 +100,7 @@ class BakeCard(FilesCard):
 
     def refresh(self) -> None:
         """Show what can be baked."""
-        self.setVisible(self._session.tool.kind == "bake")
+        self.setVisible(self.seen(self._session))
         self._show_sources()
         self.panel.set_values(self.values)
         finer = bool(self.fine)

@@ -54,6 +54,11 @@ class BodyCard(Card):
         session.tool_changed.connect(self.refresh)
         self.refresh()
 
+    @classmethod
+    def seen(cls, session: Session) -> bool:
+        """Whether it is shown with what is in hand."""
+        return session.stage.name == "block" and bool(session.project.bodies)
+
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
         self._theme = theme
@@ -62,7 +67,7 @@ class BodyCard(Card):
     def refresh(self) -> None:
         """Show what bodies there are."""
         bodies = self._session.project.bodies
-        self.setVisible(self._session.stage.name == "block" and bool(bodies))
+        self.setVisible(self.seen(self._session))
         self.list.blockSignals(True)
         self.list.clear()
         for body in bodies:

@@ -16,6 +16,8 @@ from hulmo.core.setting import Value, number
 class BoreCard(Card):
     """Settings of a passage and the buttons for its path."""
 
+    KINDS = ("bore",)
+
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__("Bore", "Cuts a passage: an arch, a cave.", parent)
         self._session = session
@@ -55,7 +57,7 @@ class BoreCard(Card):
 
     def refresh(self) -> None:
         """Show how far the path is."""
-        self.setVisible(self._session.tool.kind == "bore")
+        self.setVisible(self.seen(self._session))
         by_path = self._session.bore.values["how"] == "path"
         count = len(self._session.bore.points)
         self._row.setVisible(by_path)

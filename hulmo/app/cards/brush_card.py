@@ -30,6 +30,8 @@ class BrushCard(Card):
         A stroke of the practice pen is to be played.
     """
 
+    KINDS = ("brush",)
+
     practised = pyqtSignal(str)
 
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
@@ -99,7 +101,7 @@ class BrushCard(Card):
     def refresh(self) -> None:
         """Show the brush in hand."""
         tool = self._session.tool
-        self.setVisible(tool.kind == "brush")
+        self.setVisible(self.seen(self._session))
         if tool.kind != "brush":
             return
         brush = BRUSHES[tool.name]

@@ -1,14 +1,25 @@
 """A card: a title that folds, one line of help, and what it holds."""
 
+from typing import ClassVar
+
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 
 from hulmo.app.label import Label
+from hulmo.app.session import Session
 from hulmo.app.theme import Theme
 
 
 class Card(QFrame):
-    """A foldable card. Put widgets into `body`."""
+    """A foldable card. Put widgets into `body`.
+
+    Attributes
+    ----------
+    KINDS : tuple of str
+        Kinds of tools with which it is shown; a card that hangs on more than that says so in `seen`.
+    """
+
+    KINDS: ClassVar[tuple[str, ...]] = ()
 
     def __init__(self, title: str, text: str = "", parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -50,6 +61,11 @@ class Card(QFrame):
         self._text.setVisible(bool(text) and self._inside.isVisibleTo(self))
         self._fold.setAccessibleName(f"Fold {title}")
         self._fold.setToolTip("Fold this card")
+
+    @classmethod
+    def seen(cls, session: Session) -> bool:
+        """Whether it is shown with what is in hand."""
+        return session.tool.kind in cls.KINDS
 
     def set_theme(self, theme: Theme) -> None:
         """Draw icons and rulers in other colours."""

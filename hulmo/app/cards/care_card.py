@@ -44,6 +44,8 @@ class CareCard(Card):
         Corners of a triangle to look at.
     """
 
+    KINDS = ("care",)
+
     marked = pyqtSignal(object)
     led = pyqtSignal(object)
 
@@ -94,7 +96,7 @@ class CareCard(Card):
 
     def refresh(self) -> None:
         """Be there while mesh care is in hand, and mark nothing otherwise."""
-        here = self._session.tool.kind == "care"
+        here = self.seen(self._session)
         self.setVisible(here)
         if here:
             self._fill()

@@ -65,6 +65,8 @@ class DeliverCard(Card):
         (3, 3) corners of a triangle to look at.
     """
 
+    KINDS = ("deliver",)
+
     asked = pyqtSignal()
     levels_asked = pyqtSignal(bool)
     profile_asked = pyqtSignal()
@@ -152,7 +154,7 @@ class DeliverCard(Card):
 
     def refresh(self) -> None:
         """Show what can be done."""
-        self.setVisible(self._session.tool.kind == "deliver")
+        self.setVisible(self.seen(self._session))
         if self.isHidden():
             self._unmark()
             self._no_levels()

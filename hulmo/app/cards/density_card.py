@@ -36,6 +36,8 @@ class DensityCard(Card):
         The look that shows them.
     """
 
+    KINDS = ("objects",)
+
     marked = pyqtSignal(object)
     figured = pyqtSignal(int, object)
     look_asked = pyqtSignal(str)
@@ -92,7 +94,7 @@ class DensityCard(Card):
 
     def refresh(self) -> None:
         """Show what was found."""
-        self.setVisible(self._session.tool.kind == "objects")
+        self.setVisible(self.seen(self._session))
         if self._session.tool.kind != "objects":
             self.marked.emit(None)
         self._tell()

@@ -23,6 +23,8 @@ class ExportCard(Card):
         The user wants a file with this ending; whoever listens finds a name and calls `write`.
     """
 
+    KINDS = ("export",)
+
     asked = pyqtSignal(str)
 
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
@@ -60,7 +62,7 @@ class ExportCard(Card):
     def refresh(self) -> None:
         """Show the format in hand."""
         tool = self._session.tool
-        self.setVisible(tool.kind == "export")
+        self.setVisible(self.seen(self._session))
         if tool.kind != "export":
             return
         exporter = EXPORTERS[tool.name]

@@ -46,6 +46,8 @@ class FillCard(Card):
         Something was filled.
     """
 
+    KINDS = ("fill",)
+
     filled = pyqtSignal()
 
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
@@ -67,7 +69,7 @@ class FillCard(Card):
 
     def refresh(self) -> None:
         """Show it with Fill in hand."""
-        self.setVisible(self._session.tool.kind == "fill")
+        self.setVisible(self.seen(self._session))
         by_press = self.panel.values["part"] == "connected"
         self.go.setEnabled(not by_press)
         self.go.setText("Press on the canvas" if by_press else "Fill")

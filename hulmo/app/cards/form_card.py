@@ -22,6 +22,8 @@ LARGE = 1_000_000
 class FormCard(Card):
     """Settings of a base form and its counts before it is built."""
 
+    KINDS = ("form",)
+
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__("", "", parent)
         self._session = session
@@ -48,7 +50,7 @@ class FormCard(Card):
     def refresh(self) -> None:
         """Show the form in hand."""
         tool = self._session.tool
-        self.setVisible(tool.kind == "form")
+        self.setVisible(self.seen(self._session))
         if tool.kind != "form":
             return
         form = FORMS[tool.name]

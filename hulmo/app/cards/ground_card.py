@@ -134,6 +134,11 @@ class GroundCard(Card):
         self._fold_more(False)
         self.rebuild()
 
+    @classmethod
+    def seen(cls, session: Session) -> bool:
+        """Whether it is shown with what is in hand."""
+        return session.stage.name == "ground" and session.tool.kind != "vertices"
+
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
         self._theme = theme
@@ -158,8 +163,8 @@ class GroundCard(Card):
 
     def refresh(self) -> None:
         """Show which ground is in hand and what it is like."""
-        stage, tool = self._session.stage.name, self._session.tool.kind
-        self.setVisible(stage == "ground" and tool != "vertices")
+        tool = self._session.tool.kind
+        self.setVisible(self.seen(self._session))
         project, column = self._session.project, self._session.ground
         for i, swatch in enumerate(self.swatches):
             swatch.set_checked(i == column)

@@ -65,14 +65,18 @@ class GuardCard(Card):
         session.tool_changed.connect(self.refresh)
         self.refresh()
 
+    @classmethod
+    def seen(cls, session: Session) -> bool:
+        """Whether it is shown with what is in hand."""
+        return session.tool.kind == "brush" and session.tool.name == "guard"
+
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
         self.panel.set_theme(theme)
 
     def refresh(self) -> None:
         """Show it with the Guard brush."""
-        tool = self._session.tool
-        self.setVisible(tool.kind == "brush" and tool.name == "guard")
+        self.setVisible(self.seen(self._session))
 
     def _button(self, way: str, label: str, text: str) -> QPushButton:
         button = QPushButton(label)

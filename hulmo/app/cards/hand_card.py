@@ -119,6 +119,11 @@ class HandCard(Card):
         session.changed.connect(self._changed)
         self.refresh()
 
+    @classmethod
+    def seen(cls, session: Session) -> bool:
+        """Whether it is shown with what is in hand."""
+        return session.stage.name == "hand" and session.tool.kind != "line"
+
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
         self.panel.set_theme(theme)
@@ -127,7 +132,7 @@ class HandCard(Card):
 
     def refresh(self) -> None:
         """Show it in its stage; how things are dragged only with what drags them."""
-        here = self._session.stage.name == "hand" and self._session.tool.kind != "line"
+        here = self.seen(self._session)
         self.setVisible(here)
         self.drag.setVisible(self._session.tool.kind == "hand" and self._session.tool.name in ("move", "turn", "scale"))
         if here:

@@ -101,6 +101,13 @@ class LayerCard(Card):
         session.tool_changed.connect(self.refresh)
         self.refresh()
 
+    @classmethod
+    def seen(cls, session: Session) -> bool:
+        """Whether it is shown with what is in hand."""
+        tool = session.tool
+        guarding = tool.kind == "brush" and not BRUSHES[tool.name].shapes
+        return session.stage.name == "sculpt" and session.body is not None and not guarding
+
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
         self._theme = theme
@@ -110,9 +117,7 @@ class LayerCard(Card):
     def refresh(self) -> None:
         """Show the layers of the active body."""
         body = self._session.body
-        tool = self._session.tool
-        guarding = tool.kind == "brush" and not BRUSHES[tool.name].shapes
-        self.setVisible(self._session.stage.name == "sculpt" and body is not None and not guarding)
+        self.setVisible(self.seen(self._session))
         if body is None:
             return
         self.list.blockSignals(True)

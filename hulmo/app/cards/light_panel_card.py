@@ -26,6 +26,8 @@ class LightPanelCard(Card):
     theme : Theme
     """
 
+    KINDS = ("light",)
+
     def __init__(
         self,
         title: str,
@@ -54,7 +56,7 @@ class LightPanelCard(Card):
 
     def refresh(self) -> None:
         """Show the project's light."""
-        self.setVisible(self._session.tool.kind == "light")
+        self.setVisible(self.seen(self._session))
         self.show_light(self._session.project.light)
 
     def show_light(self, light: Light) -> None:

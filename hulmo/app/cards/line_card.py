@@ -33,6 +33,8 @@ HINT = "Press on the ground to place points; press the first or the last one to 
 class LineCard(Card):
     """List of the lines; the chosen one's name, settings and figures."""
 
+    KINDS = ("line",)
+
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__("Lines on the ground", HINT, parent)
         self._session, self._theme = session, theme
@@ -96,7 +98,7 @@ class LineCard(Card):
     def refresh(self) -> None:
         """Show what there is."""
         work = self._session.lines
-        self.setVisible(self._session.tool.kind == "line")
+        self.setVisible(self.seen(self._session))
         if self._session.tool.kind != "line" or work.moved is not None:
             return
         entries = work.entries

@@ -47,6 +47,8 @@ class ObjectCard(Card):
         Number of the viewpoint to look from.
     """
 
+    KINDS = ("objects",)
+
     asked = pyqtSignal(str)
     went = pyqtSignal(int)
 
@@ -114,7 +116,7 @@ class ObjectCard(Card):
     def refresh(self) -> None:
         """Show what there is."""
         objects = standing(self._session.project.objects)
-        self.setVisible(self._session.tool.kind == "objects")
+        self.setVisible(self.seen(self._session))
         self.list.show_entries(
             ((entry, KINDS[entry.kind].label if entry.kind in KINDS else "not known here") for entry in objects),
             self._theme,

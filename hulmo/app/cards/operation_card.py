@@ -28,6 +28,8 @@ class OperationCard(Card):
         The user wants the settings to follow from how the scene is seen.
     """
 
+    KINDS = ("operation", "handwork")
+
     view_asked = pyqtSignal()
 
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
@@ -92,7 +94,7 @@ class OperationCard(Card):
         self._later.stop()
         self._shown = None
         operation = self._operation()
-        self.setVisible(operation is not None)
+        self.setVisible(self.seen(self._session))
         if operation is None:
             return
         self.set_title(operation.label, operation.help)

@@ -46,6 +46,8 @@ class PaintCard(Card):
         Whether files are to be followed has changed.
     """
 
+    KINDS = ("painted images",)
+
     write_asked = pyqtSignal()
     read_asked = pyqtSignal()
     followed = pyqtSignal()
@@ -90,7 +92,7 @@ class PaintCard(Card):
 
     def refresh(self) -> None:
         """Show what can be done."""
-        self.setVisible(self._session.tool.kind == "painted images")
+        self.setVisible(self.seen(self._session))
         self.panel.set_values(self.values)
         body = self._session.body
         ready = body is not None and not self._session.busy

@@ -21,6 +21,8 @@ SETTINGS = (
 class PropCard(Card):
     """Turn, scale, swap, fix or take away what is in hand."""
 
+    KINDS = ("prop",)
+
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__("Props in hand", "Press one; Shift takes more. Drag to move it on the ground.", parent)
         self._session = session
@@ -66,7 +68,7 @@ class PropCard(Card):
     def refresh(self) -> None:
         """Show what is in hand."""
         session = self._session
-        here = session.tool.kind == "prop"
+        here = self.seen(session)
         self.setVisible(here)
         if not here:
             return

@@ -42,6 +42,8 @@ class PropCareCard(Card):
         (K, 3, 3) corners of triangles that show where; None for none.
     """
 
+    KINDS = ("prop care",)
+
     marked = pyqtSignal(object)
 
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
@@ -92,7 +94,7 @@ class PropCareCard(Card):
 
     def refresh(self) -> None:
         """Show what was found, where that still holds."""
-        self.setVisible(self._session.tool.kind == "prop care")
+        self.setVisible(self.seen(self._session))
         strewn = self._session.props.strewn
         known = self._of is strewn
         count = int(strewn.there.sum())

@@ -34,6 +34,8 @@ class ReliefCard(Card):
     `change` takes up a layer that was laid before, to lay it again with other settings.
     """
 
+    KINDS = ("relief",)
+
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__("", "", parent)
         self._session = session
@@ -85,7 +87,7 @@ class ReliefCard(Card):
         session.replaced.connect(self.refresh)
         session.job_changed.connect(self._buttons)
         self._fold_limits(False)
-        self.refresh()
+        self._tool_changed()
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
@@ -95,7 +97,7 @@ class ReliefCard(Card):
     def refresh(self) -> None:
         """Show the relief in hand."""
         tool = self._session.tool
-        self.setVisible(tool.kind == "relief")
+        self.setVisible(self.seen(self._session))
         if tool.kind != "relief":
             return
         relief = RELIEFS[tool.name]
@@ -152,7 +154,7 @@ class ReliefCard(Card):
         self._later.stop()
         self._layer, self._kept = "", None
         self.refresh()
-        if self.isVisibleTo(self.parentWidget()):
+        if self.seen(self._session):
             self._soon.start()
         else:
             self._soon.stop()

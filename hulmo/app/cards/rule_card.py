@@ -56,6 +56,8 @@ _STRENGTH = Number("strength", "Strength", "%", 0.0, 100.0, 100.0, "Share of its
 class RuleCard(Card):
     """Ground rules of the active body; shown with Ground rules in hand."""
 
+    KINDS = ("rules",)
+
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__("Ground rules", "Upper ones lie over lower ones, hand paint over all.", parent)
         self._session = session
@@ -160,7 +162,7 @@ class RuleCard(Card):
 
     def refresh(self) -> None:
         """Show the rules of the active body, with Ground rules in hand."""
-        here = self._session.tool.kind == "rules"
+        here = self.seen(self._session)
         self.setVisible(here)
         if not here:
             return

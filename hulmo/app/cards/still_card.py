@@ -30,6 +30,8 @@ class StillCard(FilesCard):
         The user wants a quick picture.
     """
 
+    KINDS = ("still",)
+
     quick_asked = pyqtSignal()
 
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
@@ -59,7 +61,7 @@ class StillCard(FilesCard):
 
     def refresh(self) -> None:
         """Show what can be drawn."""
-        self.setVisible(self._session.tool.kind == "still")
+        self.setVisible(self.seen(self._session))
         views = [view.name for view in self._session.project.viewpoints]
         entries = [("What you see now", (HERE, "")), *((f"From {name}", ("view", name)) for name in views)]
         entries.append(("A turn round what you see", (TURN, "")))

@@ -13,6 +13,8 @@ from hulmo.core.props.strew import SETTINGS
 class StrewCard(Card):
     """How props are strewn, and how many there are."""
 
+    KINDS = ("strew",)
+
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__("Strew", "Drag over the ground; none comes to stand over another.", parent)
         self._session = session
@@ -36,7 +38,7 @@ class StrewCard(Card):
 
     def refresh(self) -> None:
         """Show the settings."""
-        self.setVisible(self._session.tool.kind == "strew")
+        self.setVisible(self.seen(self._session))
         self.panel.set_values(self._session.props.values)
         count = int(self._session.props.strewn.there.sum())
         self.told.setText(f"{count:,} props on this body." if count else "No props on this body yet.")

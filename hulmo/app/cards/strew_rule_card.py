@@ -29,6 +29,8 @@ SOON = 250
 class StrewRuleCard(Card):
     """List of the rules, settings and conditions of the chosen one."""
 
+    KINDS = ("strew rules",)
+
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(
             "Strew rules", "Props stand where these say; what you set or take away by hand stays so.", parent
@@ -108,7 +110,7 @@ class StrewRuleCard(Card):
 
     def refresh(self) -> None:
         """Show the rules of the active body."""
-        here = self._session.tool.kind == "strew rules"
+        here = self.seen(self._session)
         self.setVisible(here)
         if not here:
             return

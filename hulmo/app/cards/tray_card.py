@@ -49,6 +49,8 @@ class TrayCard(Card):
         The user wants a prop from a file.
     """
 
+    KINDS = ("strew",)
+
     asked = pyqtSignal()
 
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
@@ -103,7 +105,7 @@ class TrayCard(Card):
 
     def refresh(self) -> None:
         """Show the tray."""
-        here = self._session.tool.kind == "strew"
+        here = self.seen(self._session)
         self.setVisible(here)
         if not here:
             return

@@ -122,11 +122,18 @@ class UvCard(Card):
         session.changed.connect(self._changed)
         self.refresh()
 
+    @classmethod
+    def seen(cls, session: Session) -> bool:
+        """Whether it is shown with what is in hand."""
+        tool, body = session.tool, session.body
+        has = body is not None and UV in body.corners.slots
+        return has and (tool.group == UV_GROUP or tool.kind == "bake")
+
     def refresh(self) -> None:
         """Show it with what works on texture coordinates."""
-        tool, body = self._session.tool, self._session.body
+        body = self._session.body
         has = body is not None and UV in body.corners.slots
-        self.setVisible(has and (tool.group == UV_GROUP or tool.kind == "bake"))
+        self.setVisible(self.seen(self._session))
         if (self._measured is not None and self._measured is not body) or (self.isHidden() and self._marked):
             self._forget()
         ready = not self._session.busy

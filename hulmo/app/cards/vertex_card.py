@@ -25,6 +25,8 @@ LATER = 120
 class VertexCard(Card):
     """How to choose, what is chosen, and a slider for each ground; shown with By vertex in hand."""
 
+    KINDS = ("vertices",)
+
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__("By vertex", "Choose vertices, then give each ground its share.", parent)
         self._session = session
@@ -99,7 +101,7 @@ class VertexCard(Card):
 
     def refresh(self) -> None:
         """Show it with By vertex in hand."""
-        self.setVisible(self._session.tool.kind == "vertices")
+        self.setVisible(self.seen(self._session))
         self._read()
 
     def _changed(self, change: Change) -> None:

@@ -21,6 +21,8 @@ class WalkCard(Card):
         The user wants the present view kept as a viewpoint.
     """
 
+    KINDS = ("walk",)
+
     kept = pyqtSignal()
 
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
@@ -45,7 +47,7 @@ class WalkCard(Card):
 
     def refresh(self) -> None:
         """Show the settings."""
-        self.setVisible(self._session.tool.kind == "walk")
+        self.setVisible(self.seen(self._session))
         self.panel.set_values(self._session.walk)
 
     def _set(self, name: str, value: Value) -> None:

@@ -26,6 +26,8 @@ HINTS = {
 class WaterCard(Card):
     """List of the waters; figures and settings of the chosen one."""
 
+    KINDS = ("water",)
+
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__("Water", "", parent)
         self._session = session
@@ -76,7 +78,7 @@ class WaterCard(Card):
     def refresh(self) -> None:
         """Show what there is."""
         tool = self._session.tool
-        self.setVisible(tool.kind == "water")
+        self.setVisible(self.seen(self._session))
         if tool.kind != "water":
             return
         self.set_title("Water", HINTS[tool.name])
