@@ -1,6 +1,7 @@
 """The command line."""
 
 import argparse
+import gc
 import json
 import pathlib
 import sys
@@ -63,9 +64,7 @@ def _parser() -> argparse.ArgumentParser:
 
 
 def _open(options: argparse.Namespace) -> int:
-    from hulmo.app.start import start
-
-    return start(None if options.file is None else pathlib.Path(options.file))
+    return _window(None if options.file is None else pathlib.Path(options.file))
 
 
 def _demo(options: argparse.Namespace) -> int:
@@ -76,9 +75,17 @@ def _demo(options: argparse.Namespace) -> int:
             print(f"{name}: {text}")
         return 0
     file = demo_file(options.name)
+    return _window(file, as_copy=True)
+
+
+def _window(file: pathlib.Path | None, as_copy: bool = False) -> int:
+    # what is imported stays; looked through for garbage again and again it takes a sixth of all imports, and more later
+    gc.disable()
     from hulmo.app.start import start
 
-    return start(file, as_copy=True)
+    gc.freeze()
+    gc.enable()
+    return start(file, as_copy)
 
 
 def _new(options: argparse.Namespace) -> int:

@@ -79,6 +79,7 @@ class Canvas(QWidget):
         self.glide = Glide(self.hand.look, self)
         self._mouse_at = QPointF()
         self._session = session
+        session.held = True
         self._paper = _paper(theme)
         self._stale = True
         self._due = True
@@ -258,6 +259,7 @@ class Canvas(QWidget):
 
     def none(self, problem: str) -> None:
         """Called by the sheet when there is no context to be had."""
+        self._session.held = False
         self._session.noticed.emit(
             f"This display offers no OpenGL 3.3 ({problem}), so nothing can be drawn. Update the graphics driver. "
             "The command line works without it."
@@ -284,7 +286,7 @@ class Canvas(QWidget):
 
     def done(self) -> None:
         """Called by the sheet: the picture is on the screen."""
-        self._due = False
+        self._due = self._session.held = False
         self.framed.emit()
 
     def grab_picture(self) -> QImage:

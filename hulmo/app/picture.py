@@ -187,7 +187,14 @@ class Picture:
         bands = max(1, min(16, round(self._cost / BAND)))
         self._spent = 0.0
         self._next_view = self.renderer.view(camera, look)
-        self._steps = chain(self._refined(BAND), self.renderer.steps(self._next, self._next_view, bands=bands))
+        drawing = self.renderer.steps(self._next, self._next_view, bands=bands)
+        self._steps = chain(self._textured(self._next_view), self._refined(BAND), drawing)
+
+    def _textured(self, view: View) -> Iterator[None]:
+        # what the textures take, the first time, is no picture's
+        if view.look.textured:
+            yield from self.renderer.made_textures()
+        self._spent = 0.0
 
     def _refined(self, wanted: float) -> Iterator[None]:
         # what was drawn with fewer pixels, strip by strip of so many seconds, before all of it is drawn in its new light

@@ -59,7 +59,7 @@ class RestingWork(QObject):
 
     def _begin(self) -> None:
         session = self._session
-        if session.busy or session.history.stroking or session.preview.pending:
+        if session.held or session.busy or session.history.stroking or session.preview.pending:
             self._timer.start()
             return
         found = self.next_work()

@@ -105,6 +105,8 @@ class Session(QObject):
         self.safety = Safety(self)
         self.preview = Preview(self)
         self.job: Job | None = None
+        self.held = False
+        """Whether work in the background waits: until the first picture is on the screen."""
         self.drags = DraggedSteps(self)
         self._last_tool: dict[str, Tool] = {}
         self._known_mark = ""

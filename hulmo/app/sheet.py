@@ -169,7 +169,7 @@ class ProcessorSheet(QWidget):
         if not kept:
             if self._target is not None:
                 self._target.release()
-            self._target = self._context.simple_framebuffer(size, 4)
+            self._target = self._context.framebuffer([self._context.renderbuffer(size, 4)])
             self._pixels = np.empty((size[1], size[0], 4), np.uint8)
             self._image = QImage(self._pixels.data, *size, 4 * size[0], QImage.Format.Format_RGBX8888)  # type: ignore[call-overload]
             self._image.setDevicePixelRatio(ratio)

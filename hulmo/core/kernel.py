@@ -2,12 +2,12 @@
 
 import functools
 import importlib
-import sys
 import threading
 from collections.abc import Callable
 from typing import Any, TypeVar, cast
 
 from hulmo.core.kernel_files import kernel_modules
+from hulmo.core.lean_numba import lean_njit
 
 F = TypeVar("F", bound=Callable[..., Any])
 
@@ -23,21 +23,7 @@ def load_numba() -> Callable[..., Any]:
 
 @functools.cache
 def _njit() -> Callable[..., Any]:
-    # Numba looks for SciPy's BLAS when it prepares its first kernel, which imports all of scipy.linalg. No kernel here
-    # calls BLAS, so the look-up is answered with "not there", once, and start-up is a third of a second shorter.
-    from numba import njit
-    from numba.core.registry import cpu_target
-
-    had = sys.modules.get("scipy.linalg")
-    sys.modules["scipy.linalg"] = None  # type: ignore[assignment]
-    try:
-        cpu_target.typing_context.refresh()
-        cpu_target.target_context.refresh()
-    finally:
-        del sys.modules["scipy.linalg"]
-        if had is not None:
-            sys.modules["scipy.linalg"] = had
-    return cast(Callable[..., Any], njit)
+    return lean_njit()
 
 
 class _Kernel:

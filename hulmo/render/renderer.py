@@ -123,7 +123,7 @@ class Renderer:
     @property
     def problems(self) -> list[str]:
         """Grounds whose textures could not be read."""
-        return self._stage.grounds.problems
+        return self._stage.problems
 
     @property
     def bytes_sent(self) -> int:
@@ -264,6 +264,10 @@ class Renderer:
         """Draw a whole picture into `targets.result`; see `steps`."""
         for _ in self.steps(targets, self.view(camera, look), quick, coarse=coarse, hasty=hasty):
             pass
+
+    def made_textures(self) -> Iterator[None]:
+        """Make the textures that pictures need which are not hasty, some of the work at a time."""
+        yield from self._stage.made_grounds()
 
     def made_ready(self) -> Iterator[None]:
         """Make what lets pictures be drawn with `coarse`, some of the work at a time; whoever changes a body meanwhile must

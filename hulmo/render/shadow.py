@@ -29,7 +29,7 @@ class ShadowMap:
         self._context = context
         self._program = program(context, "shadow.vert", "shadow.frag")
         self._props = program(context, "prop_shadow.vert", "shadow.frag")
-        self._frames = [_depth_frame(context), _depth_frame(context)]
+        self._frames = [_depth_frame(context, 1), _depth_frame(context, 1)]  # until something is drawn
         self.matrix = np.eye(4)
         self.offset = 0.0
         """Metres by which a point is lifted along its normal before it is looked up."""
@@ -59,6 +59,9 @@ class ShadowMap:
         That comes with the metres around it that are wanted."""
         matrix = _sun_matrix(bounds, np.array(toward_sun), near)
         packed = matrix.T.astype(np.float32).tobytes()
+        if self._frames[1].size != (SIDE, SIDE):
+            _release(self._frames[1])
+            self._frames[1] = _depth_frame(self._context, SIDE)
         frame = self._frames[1]
         _clear(frame)
         for body in bodies:
@@ -91,8 +94,8 @@ class ShadowMap:
         self.offset = 2.5 * self.wide / SIDE
 
 
-def _depth_frame(context: moderngl.Context) -> moderngl.Framebuffer:
-    depth = context.depth_texture((SIDE, SIDE))
+def _depth_frame(context: moderngl.Context, side: int) -> moderngl.Framebuffer:
+    depth = context.depth_texture((side, side))
     depth.compare_func = "<="
     depth.repeat_x = depth.repeat_y = False
     frame = context.framebuffer(depth_attachment=depth)
@@ -100,8 +103,15 @@ def _depth_frame(context: moderngl.Context) -> moderngl.Framebuffer:
     return frame
 
 
+def _release(frame: moderngl.Framebuffer) -> None:
+    depth = frame.depth_attachment
+    frame.release()
+    if depth is not None:
+        depth.release()
+
+
 def _clear(frame: moderngl.Framebuffer) -> None:
-    frame.clear(depth=1.0, viewport=(0, 0, SIDE, SIDE))  # all of it, whatever part was drawn before
+    frame.clear(depth=1.0, viewport=(0, 0, *frame.size))  # all of it, whatever part was drawn before
 
 
 def _portions(runs: Runs) -> Iterator[tuple[int, int, int]]:

@@ -1,5 +1,6 @@
 """What is kept on the graphics card for a project: bodies, ground textures, programs, the shadow, objects and marks."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 import moderngl
@@ -22,6 +23,9 @@ from hulmo.render.programs import Programs
 from hulmo.render.shadow import ShadowMap
 from hulmo.render.sky_image import SkyImage
 from hulmo.render.waters import Waters, moves_waters
+
+ROUGH = 8
+"""How many times as wide and high textures are as those that are made first."""
 
 
 @dataclass(eq=False)
@@ -50,6 +54,8 @@ class Stage:
     marks: Marks | None = None
     chosen: Chosen | None = None
     _grounds: GroundTextures | None = None
+    _rough_grounds: GroundTextures | None = None
+    _making: tuple[GroundTextures, Iterator[None]] | None = None
     _objects: dict[str, ObjectMesh] = field(default_factory=dict)
     _shadow: ShadowMap | None = None
     _near_shadow: ShadowMap | None = None
@@ -67,12 +73,44 @@ class Stage:
         """Props by the number of the body that they stand on."""
         self._prop_meshes = PropMeshes(self.context)
 
-    @property
-    def grounds(self) -> GroundTextures:
-        """Textures of the palette."""
-        if self._grounds is None:
-            self._grounds = GroundTextures(self.context, self.project.grounds, self.project.textures)
+    def grounds(self, hasty: bool = False) -> GroundTextures:
+        """Textures of the palette; smaller ones where it is to be hasty and the others have not been made yet."""
+        if self._grounds is None and hasty:
+            if self._rough_grounds is None:
+                self._rough_grounds = GroundTextures(self.context, self.project.grounds, self.project.textures, ROUGH)
+                for _ in self._rough_grounds.make():
+                    pass
+            return self._rough_grounds
+        for _ in self.made_grounds():
+            pass
+        assert self._grounds is not None
         return self._grounds
+
+    def made_grounds(self) -> Iterator[None]:
+        """Make the textures of the palette, some of the work at a time; whoever lets go of it goes on where it was."""
+        if self._grounds is not None:
+            return
+        if self._making is None:
+            textures = GroundTextures(self.context, self.project.grounds, self.project.textures)
+            self._making = textures, textures.make()
+        making, steps = self._making
+        try:
+            for _ in steps:
+                yield
+                if self._making is None or making is not self._making[0]:
+                    return  # another palette meanwhile
+        except Exception:
+            self._forget_grounds()
+            raise
+        self._making = None
+        self._forget_grounds()
+        self._grounds = making
+
+    @property
+    def problems(self) -> list[str]:
+        """Grounds whose textures could not be read, as far as they have been."""
+        textures = self._grounds or self._rough_grounds
+        return [] if textures is None else textures.problems
 
     def object_mesh(self, kind: str) -> ObjectMesh:
         """What objects of a kind are drawn as."""
@@ -176,11 +214,12 @@ class Stage:
         for ident, _, column, _ in change.slots:
             if ident in self.bodies:
                 self.bodies[ident].faces.changed(column)
-        if change.fields & {"grounds", "textures"} and self._grounds is not None:
+        if change.fields & {"grounds", "textures"}:
             if "textures" in change.fields or look_again(self._drawn_grounds, self.project.grounds):
                 self._forget_grounds()
             else:
-                self._grounds.change(self.project.grounds)
+                for textures in self._textures():
+                    textures.change(self.project.grounds)
         self._drawn_grounds = self.project.grounds
         for ident, column, _ in change.rows:
             if column == TINT and ident in self.bodies and not self.bodies[ident].tinted:
@@ -188,7 +227,11 @@ class Stage:
                 only_rows = False
         return only_rows
 
+    def _textures(self) -> list[GroundTextures]:
+        making = None if self._making is None else self._making[0]
+        return [textures for textures in (self._grounds, self._rough_grounds, making) if textures is not None]
+
     def _forget_grounds(self) -> None:
-        if self._grounds is not None:
-            self._grounds.release()
-            self._grounds = None
+        for textures in self._textures():
+            textures.release()
+        self._grounds = self._rough_grounds = self._making = None

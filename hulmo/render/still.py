@@ -96,8 +96,8 @@ class Stills:
         self._context = headless_context()
         try:
             self._renderer = Renderer(self._context, project)
-            if look in TEXTURED and self._renderer.problems:
-                raise FileProblem("; ".join(self._renderer.problems))
+            if look in TEXTURED:
+                self._check_textures()
         except BaseException:
             self._context.release()
             raise
@@ -206,6 +206,11 @@ class Stills:
             raise InvalidInput(
                 f"size {size[0]}x{size[1]}: with channels a picture may have {MOST_KNOWN:,} pixels; make it smaller"
             )
+        self._check_textures()
+
+    def _check_textures(self) -> None:
+        for _ in self._renderer.made_textures():
+            pass
         if self._renderer.problems:
             raise FileProblem("; ".join(self._renderer.problems))
 

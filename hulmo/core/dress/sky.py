@@ -212,12 +212,14 @@ def _gain() -> float:
 
 @functools.lru_cache(maxsize=4)
 def _raw(altitude: float, air: float, haze: float) -> Values:
-    up = np.radians(elevations())[:, None]
+    # from the horizon up; below it all rows are as the horizon is
+    up = np.radians(np.append(0.0, elevations()[ROWS // 2 :]))[:, None]
     turn = (np.arange(COLUMNS) + 0.5) / COLUMNS * np.pi
     way = np.stack(
-        (np.cos(up) * np.cos(turn), np.broadcast_to(np.sin(up), (ROWS, COLUMNS)), np.cos(up) * np.sin(turn)), axis=2
+        (np.cos(up) * np.cos(turn), np.broadcast_to(np.sin(up), (len(up), COLUMNS)), np.cos(up) * np.sin(turn)), axis=2
     )
-    return scattered(way.reshape(-1, 3), _toward_sun(altitude), air, haze).reshape(ROWS, COLUMNS, 3)
+    light = scattered(way.reshape(-1, 3), _toward_sun(altitude), air, haze).reshape(-1, COLUMNS, 3)
+    return np.concatenate((np.repeat(light[:1], ROWS // 2, axis=0), light[1:]))
 
 
 def _toward_sun(altitude: float) -> Values:

@@ -35,13 +35,21 @@ class GroundLayers:
     problems : list of str
         Grounds whose textures could not be read; they are plain grey.
     sizes : list of (int, int)
-        Sizes of images, width and height in texels.
+        Sizes of images, width and height in texels; a size each that the palette has, also where `smaller` makes them alike.
     values : dict
         What the formula is told of every ground, by the names of the uniforms of the shaders; see `ground_values`. `image`
         says which size, which layer of that size, and the size itself.
+
+    Parameters
+    ----------
+    grounds : tuple of Ground
+    stored : dict
+        Texture sets that the project keeps.
+    smaller : int
+        How many times as wide and high as they are read the images are; files that can be read smaller are, which is quicker.
     """
 
-    def __init__(self, grounds: tuple[Ground, ...], stored: StoredTextures) -> None:
+    def __init__(self, grounds: tuple[Ground, ...], stored: StoredTextures, smaller: int = 1) -> None:
         self.problems: list[str] = []
         self._grounds, self._stored = grounds, stored
         self._sides: list[int] | None = None
@@ -59,17 +67,18 @@ class GroundLayers:
             of_parts = [_size_of(grounds[i], part, stored) for part in PARTS]
             sizes[i] = max(size[0] for size in of_parts), max(size[1] for size in of_parts)
         kept = _kept_sizes(_within(list(sizes.values()) or [(1, 1)]))
-        self._kept = dict(zip(sizes or {0: (1, 1)}, kept, strict=True))
-        self.sizes = list(dict.fromkeys(self._kept.values()))
+        different = list(dict.fromkeys(kept))
+        self._number = {i: different.index(size) for i, size in zip(sizes or (0,), kept, strict=True)}
+        self.sizes = [(max(1, size[0] // smaller), max(1, size[1] // smaller)) for size in different]
 
     def count(self, number: int) -> int:
         """How many layers there are of a size."""
-        return sum(size == self.sizes[number] for size in self._kept.values())
+        return sum(other == number for other in self._number.values())
 
     def read(self) -> Iterator[tuple[int, int, Layer, Layer]]:
         """Make the images: number of the size, number of the layer, and two (H, W, 4) uint16."""
         for number, size in enumerate(self.sizes):
-            members = [i for i, other in self._kept.items() if other == size]
+            members = [i for i, other in self._number.items() if other == number]
             for layer, i in enumerate(members):
                 self._fixed["image"][i] = number, layer, *size
                 yield number, layer, *self._layers(i, size)
@@ -88,11 +97,11 @@ class GroundLayers:
         means = {}
         for part, (array, first) in into.items():
             try:
-                pixels = part_pixels(ground, part, stored)
+                pixels = part_pixels(ground, part, stored, size)
             except FileProblem as error:
                 self.problems.append(f"ground {ground.name!r}: {error}")
                 ground = replace(ground, texture="", plain=PARTS, colour="#808080", height=0.5, roughness=0.5)
-                pixels = part_pixels(ground, part, stored)
+                pixels = part_pixels(ground, part, stored, size)
             means[part] = mean_of(part, pixels)
             planes = pixels if pixels.ndim == 3 else pixels[:, :, None]
             for k in range(len(means[part])):

@@ -157,10 +157,11 @@ def plain_value(ground: Ground, part: str, stored: StoredTextures) -> str | floa
     return (ROUGH if part == "roughness" else MIDDLE) / 255
 
 
-def part_pixels(ground: Ground, part: str, stored: StoredTextures) -> Pixels:
+def part_pixels(ground: Ground, part: str, stored: StoredTextures, least: tuple[int, int] | None = None) -> Pixels:
     """(H, W) or (H, W, 3) bytes of one part of a ground; a single texel where it has a plain value.
 
-    Albedo is sRGB; normal maps have +Y up (OpenGL convention); roughness and height are linear, height 255 is highest.
+    Albedo is sRGB; normal maps have +Y up (OpenGL convention); roughness and height are linear, height 255 is highest. With
+    `least` (width, height) an image may be read smaller, down to that, where its format makes that quicker.
 
     Raises
     ------
@@ -171,7 +172,7 @@ def part_pixels(ground: Ground, part: str, stored: StoredTextures) -> Pixels:
     if has_image(ground, part, stored):
         data = encoded_part(ground.texture, part, stored)
         assert data is not None
-        return decode(data, "RGB" if coloured else "L", f"texture set {ground.texture!r}, {part}")
+        return decode(data, "RGB" if coloured else "L", f"texture set {ground.texture!r}, {part}", least)
     value = plain_value(ground, part, stored)
     if part == "albedo":
         return np.array([[[int(ground.colour[i : i + 2], 16) for i in (1, 3, 5)]]], np.uint8)
@@ -207,8 +208,8 @@ def encoded_part(name: str, part: str, stored: StoredTextures) -> bytes | None:
     return _shipped_image(name, part)
 
 
-def decode(data: bytes, mode: str, where: str) -> Pixels:
-    """Pixels of an encoded image.
+def decode(data: bytes, mode: str, where: str, least: tuple[int, int] | None = None) -> Pixels:
+    """Pixels of an encoded image; with `least` of a smaller one where its format makes that quicker (halves of JPEG).
 
     Raises
     ------
@@ -216,6 +217,8 @@ def decode(data: bytes, mode: str, where: str) -> Pixels:
         Not a PNG or JPEG, damaged, or with a side beyond 8192 pixels.
     """
     with opened_image(data, ("PNG", "JPEG"), where, LARGEST_SIDE) as picture:
+        if least is not None:
+            picture.draft(None, least)
         picture.load()
         return np.asarray(picture if picture.mode == mode else picture.convert(mode))
 

@@ -6,7 +6,7 @@ from typing import Any
 
 import hulmo
 from hulmo.core.errors import InvalidInput
-from hulmo.core.io.gltf_dress import quaternions
+from hulmo.core.io.quaternions import quaternions
 from hulmo.core.io.safe_write import safe_write
 from hulmo.core.mesh.strewn import frames
 from hulmo.core.objects.lamp import LAMP, LUX, candela, lamp_values

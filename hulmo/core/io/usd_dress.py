@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from hulmo.core.colour import hex_to_linear
 from hulmo.core.dress.viewpoint import view_axes
 from hulmo.core.errors import InvalidInput
-from hulmo.core.io.gltf_dress import looking, quaternions, unit
+from hulmo.core.io.quaternions import looking, quaternions, unit
 from hulmo.core.io.usd_prims import ROOT, define_material, define_mesh, usd_name
 from hulmo.core.mesh.strewn import frames
 from hulmo.core.objects.lamp import LAMP, LUX, candela

@@ -35,6 +35,9 @@ WAYS = 16
 LEVELS = (1.0, 0.22, 0.05)
 """Shares of its triangles with which a prop is drawn, from near to far."""
 
+FEW_PAIRS = 1 << 18
+"""Pairs of vertices up to which the nearest ones are found by looking at all."""
+
 
 class Prop(msgspec.Struct, frozen=True):
     """One entry of the tray.
@@ -136,6 +139,9 @@ def _reduced(mesh: PropMesh, wanted: int) -> PropMesh:
 
 
 def _nearest_colour(mesh: PropMesh, position: Points) -> Points:
+    if position.shape[0] * mesh.position.shape[0] <= FEW_PAIRS:  # in less time than a tree takes to be imported
+        away = ((position[:, None].astype(np.float64) - mesh.position) ** 2).sum(axis=2)
+        return np.asarray(mesh.colour[away.argmin(axis=1)])
     from scipy.spatial import cKDTree
 
     _, near = cKDTree(mesh.position).query(position)

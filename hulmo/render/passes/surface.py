@@ -31,7 +31,7 @@ FIRST_UNIT = 4
 def programs_of(shot: Shot, gathered: bool = False) -> dict[GpuBody, moderngl.Program]:
     """The program that each body is drawn by, or is shaded by where it has been gathered."""
     stage, look = shot.stage, shot.view.look
-    banks = len(stage.grounds.banks) if look.textured else 0
+    banks = len(stage.grounds(shot.hasty).banks) if look.textured else 0
     return {
         body: stage.programs.scene(look, body, stage.project.grounds, banks, gathered, shot.hasty)
         for body in shot.bodies
@@ -64,7 +64,7 @@ def draw_surface(shot: Shot) -> None:
     if gathered:
         _gather(shot)
     if look.textured:
-        for i, (colour, detail) in enumerate(stage.grounds.banks):
+        for i, (colour, detail) in enumerate(stage.grounds(shot.hasty).banks):
             colour.use(FIRST_UNIT + 2 * i)
             detail.use(FIRST_UNIT + 2 * i + 1)
     stage.context.enable_only(moderngl.NOTHING if gathered else moderngl.DEPTH_TEST)
@@ -122,7 +122,7 @@ def _gather(shot: Shot) -> None:
 def _tell(shot: Shot, made: moderngl.Program) -> None:
     stage, view, look = shot.stage, shot.view, shot.view.look
     if look.textured or look.weighted:
-        tell_grounds(made, stage.grounds)
+        tell_grounds(made, stage.grounds(shot.hasty))
     set_uniforms(
         made,
         **shot.seen,
