@@ -399,6 +399,8 @@ class Canvas(QWidget):
         if self.picture.step():
             self._going.stop()
             self._tell_problems(self.picture.renderer.problems)
+            for body in self._session.project.bodies:
+                _ = body.index  # built before the pointer asks for what lies under it
             self.request()
         elif self.picture.fresh:
             self.request()

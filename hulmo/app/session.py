@@ -413,6 +413,13 @@ class Session(QObject):
         """Whether the file that the project is saved to holds something else than what was read from it or written to it."""
         return self.path is not None and is_there(self.path) and content_mark(self.path) != self._known_mark
 
+    def end_work(self) -> None:
+        """Stop what is under way, and wait until it is: a thread must not outlive the application."""
+        self.held = True  # timers may still go off
+        if self.job is not None:
+            self.job.cancel()
+            self.job.wait()
+
     def close(self) -> None:
         """End the session; nothing is left to recover."""
         self.safety.close()

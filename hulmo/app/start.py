@@ -63,6 +63,7 @@ def start(file: pathlib.Path | None, as_copy: bool = False) -> int:
         session.open_now(file, as_copy)
     window = MainWindow(session)
     sys.excepthook = _teller(session)
+    application.aboutToQuit.connect(session.end_work)
     screen = application.primaryScreen()
     room = SIZE + FRAME if screen is None else screen.availableSize()
     window.resize(SIZE.boundedTo(room - FRAME))

@@ -27,6 +27,7 @@ class GroundTextures(GroundLayers):
         self, context: moderngl.Context, grounds: tuple[Ground, ...], stored: StoredTextures, smaller: int = 1
     ) -> None:
         super().__init__(grounds, stored, smaller)
+        self._levels = smaller == 1  # a drawer may have to compile what makes them
         self.banks: list[tuple[moderngl.TextureArray, moderngl.TextureArray]] = []
         for number, size in enumerate(self.sizes):
             shape = (*size, self.count(number))
@@ -43,9 +44,10 @@ class GroundTextures(GroundLayers):
         for texture in (texture for pair in self.banks for texture in pair):
             # the same on every drawer: no anisotropy, and levels chosen by the shader
             texture.repeat_x = texture.repeat_y = True
-            texture.build_mipmaps()
-            texture.filter = (moderngl.LINEAR_MIPMAP_LINEAR, moderngl.LINEAR)
-            yield
+            if self._levels:
+                texture.build_mipmaps()
+                texture.filter = (moderngl.LINEAR_MIPMAP_LINEAR, moderngl.LINEAR)
+                yield
 
     def release(self) -> None:
         """Free the arrays."""

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.edit import Change
-from hulmo.core.mesh.body import Bounds
+from hulmo.core.mesh.body import Body, Bounds
 from hulmo.core.mesh.extent import Extent
 from hulmo.core.mesh.origin import FAR
 from hulmo.core.objects import KINDS, standing
@@ -49,12 +49,20 @@ NOTHING = Bounds(np.array([-5.0, -5.0, -5.0]), np.array([5.0, 5.0, 5.0]))
 
 
 def scene_bounds(project: Project) -> Bounds:
-    """Extent of all bodies of a project, from their spatial indexes; a cube of 10 m where there are none."""
-    boxes = [body.placed(body.index.bounds) for body in project.bodies]
+    """Extent of all bodies of a project, from their spatial indexes where they have one; a cube of 10 m where there are no
+    bodies."""
+    boxes = [body.placed(_box(body)) for body in project.bodies]
     if not boxes:
         return NOTHING
     low, high = np.min([box[0] for box in boxes], axis=0), np.max([box[1] for box in boxes], axis=0)
     return Bounds(low, high)
+
+
+def _box(body: Body) -> NDArray[np.floating]:
+    if body.has_index:
+        return body.index.bounds
+    bounds = body.bounds()
+    return np.stack((bounds.low, bounds.high))
 
 
 def reach_of(bounds: Bounds, objects: tuple[SceneObject, ...], signs: bool) -> Bounds:
