@@ -21,6 +21,12 @@ def load_numba() -> Callable[..., Any]:
         return _njit()
 
 
+def begin_to_load() -> None:
+    """Begin `load_numba` in a thread, for whoever has files to read before the first kernel is called."""
+    if not _njit.cache_info().currsize:
+        threading.Thread(target=load_numba).start()
+
+
 @functools.cache
 def _njit() -> Callable[..., Any]:
     return lean_njit()

@@ -3,12 +3,14 @@
 import math
 import pathlib
 import zipfile
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from hulmo.core.errors import FileProblem
+from hulmo.core.workers import side_by_side
 
 FREE_BYTES = 96 << 20
 """Bytes that any archive may unpack to."""
@@ -20,6 +22,9 @@ HEADER = 4096
 """Bytes that the header of a table has at the most."""
 
 Array = NDArray[Any]
+
+Wanted = tuple[tuple[str, ...], type[np.generic], tuple[int, ...]]
+"""Names that a table may have, its type and its shape."""
 
 
 class Archive:
@@ -73,10 +78,20 @@ class Archive:
         FileProblem
             Missing, damaged, or of another type or shape.
         """
+        return self.arrays([(names, kind, shape)])[0]
+
+    def arrays(self, wanted: Sequence[Wanted]) -> list[Array]:
+        """Several tables, unpacked side by side; each as `array`."""
         there = set(self._archive.namelist())
-        name = next((entry for entry in names if entry in there), names[0])
-        wanted = math.prod(shape) * np.dtype(kind).itemsize
-        info = self._info(name, wanted + HEADER)
+        found = []
+        for names, kind, shape in wanted:
+            name = next((entry for entry in names if entry in there), names[0])
+            info = self._info(name, math.prod(shape) * np.dtype(kind).itemsize + HEADER)
+            found.append((info, kind, shape))
+        return side_by_side(lambda entry: self._unpacked(*entry), found)
+
+    def _unpacked(self, info: zipfile.ZipInfo, kind: type[np.generic], shape: tuple[int, ...]) -> Array:
+        name = info.filename
         with self._archive.open(info) as source:
             try:
                 version = np.lib.format.read_magic(source)

@@ -22,10 +22,11 @@ from hulmo.core.ground.ground import Blend, Ground
 from hulmo.core.ground.rules import Rule, checked
 from hulmo.core.ground.textures import check_images, extension_of
 from hulmo.core.ground.weights import HAND, WEIGHT, weights_of
-from hulmo.core.io.archive import Archive, slot_column, table_name, table_names
+from hulmo.core.io.archive import Archive, Wanted, slot_column, table_name, table_names
 from hulmo.core.io.prop_tables import meshes_written, props_written, read_meshes, read_props
 from hulmo.core.io.safe_write import safe_write
 from hulmo.core.json_text import typed_json
+from hulmo.core.kernel import begin_to_load
 from hulmo.core.mesh.body import Body, Place
 from hulmo.core.mesh.compact import compact
 from hulmo.core.mesh.corner_table import REGION, UV, CornerTable
@@ -316,6 +317,8 @@ def _read(archive: Archive, progress: Progress) -> Project:
         project.sky = SkyPicture(name, archive.array(("sky.npy",), np.float16, (rows, 2 * rows, 3)))
     project.waivers = tuple(record.waivers)
     check_scene(project)
+    if record.bodies:
+        begin_to_load()
     bodies = []
     for i, entry in enumerate(record.bodies):
         progress.step(i / max(1, len(record.bodies)), f"reading {entry.name}")
@@ -362,12 +365,14 @@ def _read_body(archive: Archive, record: _BodyRecord, grounds: int) -> Body:
     for name in record.columns:
         if not attribute_of(name).kept:
             raise FileProblem(f"{where} holds a column {name!r}, which no file may")
-    vertices = VertexTable(record.vertices)
+    wanted: list[Wanted] = [(table_names(record.id, "triangles"), np.int32, (record.triangles, 3))]
     for name, width in record.columns.items():
         check_width(name, width, grounds, where)
-        values = archive.array(table_names(record.id, name), np.float32, (record.vertices, width))
+        wanted.append((table_names(record.id, name), np.float32, (record.vertices, width)))
+    faces, *columns = archive.arrays(wanted)
+    vertices = VertexTable(record.vertices)
+    for name, values in zip(record.columns, columns, strict=True):
         vertices.set_column(name, values)
-    faces = archive.array(table_names(record.id, "triangles"), np.int32, (record.triangles, 3))
     slots = _read_slots(archive, record, grounds, where)
     # before anything is made of them: normals of what is no number would be none either
     check_values("position", vertices["position"], where)
