@@ -94,17 +94,18 @@ class Stage:
             textures = GroundTextures(self.context, self.project.grounds, self.project.textures)
             self._making = textures, textures.make()
         making, steps = self._making
-        try:
-            for _ in steps:
-                yield
-                if self._making is None or making is not self._making[0]:
-                    return  # another palette meanwhile
-        except Exception:
-            self._forget_grounds()
-            raise
-        self._making = None
-        self._forget_grounds()
-        self._grounds = making
+        while self._making is not None and self._making[0] is making:  # there may be another palette meanwhile
+            try:
+                next(steps)
+            except StopIteration:
+                self._making = None
+                self._forget_grounds()
+                self._grounds = making
+                return
+            except Exception:
+                self._forget_grounds()
+                raise
+            yield
 
     @property
     def problems(self) -> list[str]:

@@ -11,18 +11,22 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QWidget
 
 import hulmo.app.session
-from hulmo.app.cards import rule_card
+from hulmo.app.cards import CARDS, rule_card
 from hulmo.app.cards.body_card import BodyCard
 from hulmo.app.cards.brush_card import BrushCard
+from hulmo.app.cards.card import Card
 from hulmo.app.cards.export_card import ExportCard
 from hulmo.app.cards.form_card import FormCard
 from hulmo.app.cards.ground_card import GroundCard
+from hulmo.app.cards.inside_card import InsideCard
 from hulmo.app.cards.layer_card import LayerCard
 from hulmo.app.cards.look_card import LookCard
 from hulmo.app.cards.relief_card import ReliefCard
 from hulmo.app.cards.rule_card import RuleCard
 from hulmo.app.fields.read_number import read_number
-from hulmo.app.stages import tool_named
+from hulmo.app.main_window import MainWindow
+from hulmo.app.session import Session
+from hulmo.app.stages import STAGES, tool_named
 from hulmo.core.commands import AddBody, ChangeLayer, LayRelief, SetName, SetRules, UseRules
 from hulmo.core.errors import InvalidInput
 from hulmo.core.ground.rule_sets import shipped_rule_sets
@@ -36,6 +40,42 @@ class MannersTest(WindowTest):
         self.session.do(AddBody("icosphere", {"radius": 5.0, "edge": edge}, "Ball"))
         self.settle()
         return self.session.body.vertices["position"].copy()  # type: ignore[union-attr]
+
+    def test_cards_are_made_when_they_are_first_seen(self) -> None:
+        session = Session()
+        session.do(AddBody("icosphere", {"radius": 5.0, "edge": 0.5}, "Ball"))
+        window = MainWindow(session)
+        window.resize(1280, 800)
+        window.show_project()
+        self.assertTrue(session.held, "work in the background waits for the first picture")
+
+        def made() -> list[type[Card]]:
+            column = window.cards.widget()
+            assert column is not None and column.layout() is not None
+            there = column.findChildren(Card)
+            return [type(card) for card in sorted(there, key=column.layout().indexOf)]  # type: ignore[union-attr]
+
+        self.assertLess(len(made()), 6)
+        window.show()
+        self.assertTrue(QTest.qWaitForWindowExposed(window))
+        for stage in STAGES:
+            session.choose_stage(stage)
+            for tool in stage.tools:
+                if tool.kind != "action":
+                    session.choose_tool(tool)
+                    shown = {type(card) for card in window.cards.findChildren(Card) if not card.isHidden()}
+                    self.assertEqual(shown, {kind for kind in CARDS if kind.seen(session)}, tool.label)
+                    self.assertEqual(made(), [kind for kind in CARDS if kind in made()], "in their order")
+        self.assertNotIn(InsideCard, made(), "nothing has asked for it")
+        self.wait(lambda: len(made()) == len(CARDS))
+        self.assertFalse(session.held)
+        session.start_job(lambda progress: time.sleep(0.2), lambda _: None)
+        job = session.job
+        session.end_work()
+        self.assertTrue(job is not None and job.isFinished(), "a thread must not outlive the application")
+        self.wait(lambda: not session.busy)
+        window.close()
+        window.deleteLater()
 
     def test_ridge_or_hollow_can_be_chosen_on_a_large_body(self) -> None:
         self.build(0.2)

@@ -103,6 +103,45 @@ class KernelTest(unittest.TestCase):
                 folders.add(done.stdout.strip())
             self.assertEqual(len(folders | {str(kernel_files.cache_folder())}), 3)
 
+    def test_what_is_loaded_prepares_nothing_that_only_compiling_needs(self) -> None:
+        extra = """
+import numpy as np
+from hulmo.core.kernel import kernel
+
+@kernel("float64(float64[::1])")
+def doubled(values):
+    out = np.zeros(values.size)
+    for i in range(values.size):
+        out[i] = 2.0 * values[i]
+    return out.sum()
+"""
+        script = """
+import sys
+import numpy as np
+from hulmo.core.mesh.connectivity import build_opposites
+
+faces = np.array([0, 1, 2, 2, 1, 3], np.int32)
+print(*build_opposites(faces, 4)[0], "numba.np.arrayobj" in sys.modules)
+if "more" in sys.argv:
+    from extra import doubled
+    print(doubled(np.arange(4.0)), "numba.np.arrayobj" in sys.modules)
+"""
+        said = []
+        with tempfile.TemporaryDirectory() as name:
+            (pathlib.Path(name) / "extra.py").write_text(extra)
+            env = {**os.environ, "PYTHONPATH": f"{ROOT}:{name}", "XDG_CACHE_HOME": name}
+            env.pop("NUMBA_CACHE_DIR", None)
+            for words in ((), ("more",), ("more",)):
+                done = subprocess.run(
+                    [sys.executable, "-c", script, *words], capture_output=True, text=True, check=True, env=env
+                )
+                said.append(done.stdout.split())
+        across = ["-1", "-1", "-1", "-1", "-1", "-1"]
+        across[0], across[5] = "5", "0"
+        self.assertEqual(said[0], [*across, "True"], "compiled")
+        self.assertEqual(said[1], [*across, "False", "12.0", "True"], "loaded, and then another one compiled")
+        self.assertEqual(said[2], [*across, "False", "12.0", "False"], "all loaded")
+
 
 class BenchTest(unittest.TestCase):
     def test_figures_stand_beside_their_floor(self) -> None:

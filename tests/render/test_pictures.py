@@ -151,6 +151,30 @@ class PictureTest(unittest.TestCase):
             still(history.project, SIZE)
         self.assertEqual(still(history.project, SIZE, "form").size, SIZE)
 
+    def test_rough_textures_do_until_the_others_are_made(self) -> None:
+        history = project_with(radius=5.0, edge=0.3)
+        history.do(Fill("Body", "Shell sand"))
+        renderer, camera = self.scene(history)
+
+        def hasty() -> np.ndarray:
+            renderer.picture(self.targets, camera, "ground", hasty=True)
+            return self.targets.pixels().astype(int)
+
+        rough = hasty()
+        steps = renderer.made_textures()
+        next(steps)
+        self.assertEqual(np.abs(hasty() - rough).max(), 0, "half of them are of no use")
+        history.do(ChangeGround("Shell sand", values={"tile": 1.5}))
+        self.assertGreater(np.abs(hasty() - rough).max(), 0, "values are told at once")
+        history.do(AddGround("peat"))
+        self.assertGreater(sum(1 for _ in renderer.made_textures()), 3, "another palette begins anew")
+        self.assertEqual(list(steps), [], "and the old one is given up")
+        self.assertEqual(list(renderer.made_textures()), [])
+        fine, fresh = hasty(), Renderer(self.context, history.project)
+        self.assertTrue(0 < np.abs(fine - rough).mean() < 12, np.abs(fine - rough).mean())
+        whole = pixels(renderer, self.targets, camera, "ground")
+        np.testing.assert_array_equal(whole, pixels(fresh, self.targets, camera, "ground"))
+
     def test_back_faces_are_drawn_as_they_are_and_marked_only_for_who_works_on_them(self) -> None:
         history = project_with("sheet", size=4.0, depth=4.0, edge=0.5)
         history.do(ChangeGround(history.project.grounds[0].name, values={"plain": ["albedo", "normal", "height"]}))
