@@ -62,7 +62,7 @@ class DeliverTest(WindowTest):
         self.assertFalse(any("outside the image" in text for text in words), "it is packed now")
         for name, text in (("levels", "2"), ("patch", "10")):
             self.type_into(self.card.panel.fields[name].edit, text)
-        self.window._cards.ensureWidgetVisible(self.card.write)
+        self.window.cards.ensureWidgetVisible(self.card.write)
         self.settle()
         self.click(self.card.write)
         dialog = self.dialog()
@@ -79,7 +79,7 @@ class DeliverTest(WindowTest):
     def test_levels_are_seen_by_distance_and_any_change_ends_it(self) -> None:
         for name, text in (("levels", "2"), ("away", "300")):
             self.type_into(self.card.panel.fields[name].edit, text)
-        self.window._cards.ensureWidgetVisible(self.card.levels)
+        self.window.cards.ensureWidgetVisible(self.card.levels)
         self.settle()
         before = self.pixels()
         self.click(self.card.levels)
@@ -114,7 +114,7 @@ class DeliverTest(WindowTest):
         self.assertFalse(self.canvas.picture.renderer.marked)
         deliver_to(self.session.project, self.card.profile, self.folder, silent())
         name = next(path.name for path in self.folder.iterdir() if path.suffix == ".glb")
-        self.window._cards.ensureWidgetVisible(self.card.compare)
+        self.window.cards.ensureWidgetVisible(self.card.compare)
         self.settle()
         self.click(self.card.compare)
         dialog = self.dialog()

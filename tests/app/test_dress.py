@@ -275,7 +275,10 @@ class DressTest(WindowTest):
         self.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
         self.assertAlmostEqual(self.session.project.light.altitude, noon, places=6)
         self.assertIn("Sunrise", card.told.text())
-        self.type_into(self.window.card(FogCard).panel.fields["sight"].edit, "20 m")  # type: ignore[union-attr]
+        sight = self.window.card(FogCard).panel.fields["sight"].edit  # type: ignore[union-attr]
+        self.window.cards.ensureWidgetVisible(sight)
+        self.settle()
+        self.type_into(sight, "20 m")
         self.settle()
         self.assertEqual(self.session.project.light.sight, 20.0)
         self.assertGreater(int((np.abs(self.pixels().astype(int) - day).max(axis=2) > 15).sum()), 2000)

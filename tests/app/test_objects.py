@@ -75,7 +75,7 @@ class ObjectTest(WindowTest):
         self.session.do(ChangeObject(second, values={"frame": "9:16"}))
         self.settle()
         self.wait(lambda: self.card.list.picture_of(idents[0]).height() > self.card.list.picture_of(idents[0]).width())
-        self.window._cards.ensureWidgetVisible(own["locked"])
+        self.window.cards.ensureWidgetVisible(own["locked"])
         self.settle()
         self.click(own["locked"], QPoint(9, own["locked"].height() // 2))
         self.assertTrue(self.session.object.values["locked"])

@@ -207,7 +207,7 @@ class ReceiverTest(unittest.TestCase):
         history.project.textures = MappingProxyType({"one": MappingProxyType(whole_set(4, (64, 32)))})
         history.do(AddGround("one", "One"))
         renderer = Renderer(self.context, history.project)
-        textures = renderer._stage.grounds
+        textures = renderer._stage.grounds()
         bank, layer = textures.values["image"][4, :2].astype(int)
         expected = box_levels(to_linear(np.asarray(Image.open(io.BytesIO(whole_set(4, (64, 32))["albedo"]))) / 255.0))
         program = self.context.program(
