@@ -1,6 +1,7 @@
 """The window: puts heading, route, canvas, cards and reading together and wires them to the session."""
 
 import pathlib
+import time
 
 from PyQt6.QtCore import QSettings, QSize, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QIcon, QResizeEvent
@@ -69,6 +70,12 @@ from hulmo.core.kernel import load_next
 MANY_MORE = 100_000
 """Triangles that refining may add unasked."""
 
+STROKES = ("hulmo.core.sculpt", "hulmo.core.mesh", "hulmo.core.ground.brushes", "hulmo.render")
+"""Rooms with kernels that strokes call."""
+
+AT_ONCE = 0.02
+"""Seconds that making ready what is needed later takes at a time."""
+
 UNDER_WAY = "Something is still under way. Wait until it is done, or stop it."
 
 SMALLEST = QSize(860, 480)
@@ -117,7 +124,7 @@ class MainWindow(QMainWindow):
         self._loading = QTimer(self)
         self._loading.setInterval(10)
         self._loading.timeout.connect(self._make_ready)
-        QTimer.singleShot(1500, self._loading.start)
+        self._loading.start()
 
     def card(self, kind: type[OneCard]) -> OneCard:
         """The card of a class."""
@@ -322,8 +329,14 @@ class MainWindow(QMainWindow):
             self.canvas.setFocus()
 
     def _make_ready(self) -> None:
-        # one at a time while the hand rests, so that stages and the first stroke find all there and nothing waits for them
-        if self.canvas.resting and not self.session.history.stroking and not (self.cards.make_next() or load_next()):
+        # some at a time, so that nothing is waited for later: what strokes need at once, all else while the hand rests
+        if self.session.held or self.session.history.stroking:
+            return
+        end = time.perf_counter() + AT_ONCE
+        while load_next(STROKES):
+            if time.perf_counter() > end:
+                return
+        if self.canvas.resting and not (self.cards.make_next() or load_next()):
             self._loading.stop()
 
     def _show_theme(self) -> None:

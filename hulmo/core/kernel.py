@@ -135,9 +135,10 @@ def in_python(function: F) -> F:
     return cast(F, cast(_Part, function)._function)
 
 
-def load_next() -> bool:
-    """Load one kernel that was not called yet; False when all are loaded."""
-    waiting = next((entry for entry in _ALL if entry._compiled is None), None)
+def load_next(rooms: tuple[str, ...] = ("hulmo",)) -> bool:
+    """Load one kernel of some rooms that was not called yet; False when all of them are loaded."""
+    there = (entry for entry in _ALL if entry._compiled is None and entry._function.__module__.startswith(rooms))
+    waiting = next(there, None)
     if waiting is not None:
         waiting.load()
     return waiting is not None
