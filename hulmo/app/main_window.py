@@ -65,7 +65,7 @@ from hulmo.core.commands import AddGround, Cure, PlaceFigure, SetSky
 from hulmo.core.commands.objects import view_here
 from hulmo.core.counted import counted
 from hulmo.core.journal import Leftover
-from hulmo.core.kernel import load_next
+from hulmo.core.kernel import begin_to_load, load_next, numba_loaded
 
 MANY_MORE = 100_000
 """Triangles that refining may add unasked."""
@@ -331,6 +331,9 @@ class MainWindow(QMainWindow):
     def _make_ready(self) -> None:
         # some at a time, so that nothing is waited for later: what strokes need at once, all else while the hand rests
         if self.session.held or self.session.history.stroking:
+            return
+        if not numba_loaded():
+            begin_to_load()
             return
         end = time.perf_counter() + AT_ONCE
         while load_next(STROKES):

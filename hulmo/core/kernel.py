@@ -1,11 +1,13 @@
 """The one way a numeric kernel is declared."""
 
+import contextlib
 import functools
 import importlib
 import threading
 from collections.abc import Callable
 from typing import Any, TypeVar, cast
 
+from hulmo.core.bare_kernel import BareKernel, Unlike, bare, keep
 from hulmo.core.kernel_files import kernel_modules
 from hulmo.core.lean_numba import lean_njit
 
@@ -21,10 +23,15 @@ def load_numba() -> Callable[..., Any]:
         return _njit()
 
 
+def numba_loaded() -> bool:
+    """Whether it is."""
+    return bool(_njit.cache_info().currsize)
+
+
+@functools.cache
 def begin_to_load() -> None:
-    """Begin `load_numba` in a thread, for whoever has files to read before the first kernel is called."""
-    if not _njit.cache_info().currsize:
-        threading.Thread(target=load_numba).start()
+    """Begin `load_numba` in a thread; kernels are called without it until then, where they can be."""
+    threading.Thread(target=load_numba).start()
 
 
 @functools.cache
@@ -33,7 +40,8 @@ def _njit() -> Callable[..., Any]:
 
 
 class _Kernel:
-    """A kernel that is compiled, or loaded from the disk cache, when it is first called."""
+    """A kernel that is compiled, or loaded from the disk cache, when it is first called. As long as nothing has needed Numba,
+    its machine code is called without it, where that can be."""
 
     def __init__(self, function: Callable[..., Any], signature: str) -> None:
         self._function = function
@@ -46,11 +54,20 @@ class _Kernel:
         """The machine code."""
         if self._compiled is None:
             compiled = load_numba()(self._signature, cache=True, nogil=True, error_model="numpy")(self._function)
+            if compiled.stats.cache_misses:
+                keep(self._function, self._signature, compiled)
             self._compiled = compiled
         return self._compiled
 
+    @functools.cached_property
+    def _bare(self) -> BareKernel | None:
+        return bare(self._function, self._signature)
+
     def __call__(self, *arguments: Any) -> Any:
         compiled = self._compiled
+        if compiled is None and not numba_loaded() and self._bare is not None:
+            with contextlib.suppress(Unlike):
+                return self._bare(*arguments)
         return (compiled or self.load())(*arguments)
 
 

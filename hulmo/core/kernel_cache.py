@@ -7,7 +7,7 @@ import time
 
 from hulmo.core.errors import FileProblem
 from hulmo.core.kernel import compile_all
-from hulmo.core.kernel_files import ROOT, cache_folder, installation
+from hulmo.core.kernel_files import ROOT, alike, cache_folder, installation
 
 READY = "ready"
 """File that says that everything has been compiled."""
@@ -37,8 +37,9 @@ def prepare() -> None:
     write_bytecode()
     others = [other for other in folder.parent.glob(f"{installation()}*") if other != folder]
     try:
-        if not folder.exists() and others:  # what is the same in the last version need not be compiled again
-            last = max(others, key=lambda other: other.stat().st_mtime)
+        same = [other for other in others if other.name.startswith(alike())]
+        if not folder.exists() and same:  # what is the same in the last version need not be compiled again
+            last = max(same, key=lambda other: other.stat().st_mtime)
             shutil.copytree(last, folder, ignore=shutil.ignore_patterns(READY))
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as error:

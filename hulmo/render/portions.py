@@ -123,20 +123,20 @@ def _hidden(
     low: NDArray[np.float32], high: NDArray[np.float32], depth: NDArray[np.float64], matrix: NDArray[np.float64],
     frame: NDArray[np.float64], far: Depths, out: NDArray[np.bool_],
 ) -> None:  # fmt: skip
-    place = np.empty(3)
     rows, columns = far.shape
     for i in range(depth.size):
         left, lower, right, upper = np.inf, np.inf, -np.inf, -np.inf
         ahead = True
         for corner in range(8):
-            for axis in range(3):
-                place[axis] = high[i, axis] if corner >> axis & 1 else low[i, axis]
-            w = matrix[3, 0] * place[0] + matrix[3, 1] * place[1] + matrix[3, 2] * place[2] + matrix[3, 3]
+            p = np.float64(high[i, 0] if corner & 1 else low[i, 0])
+            q = np.float64(high[i, 1] if corner & 2 else low[i, 1])
+            r = np.float64(high[i, 2] if corner & 4 else low[i, 2])
+            w = matrix[3, 0] * p + matrix[3, 1] * q + matrix[3, 2] * r + matrix[3, 3]
             ahead = ahead and w > 1e-9
             if not ahead:
                 break
-            x = (matrix[0, 0] * place[0] + matrix[0, 1] * place[1] + matrix[0, 2] * place[2] + matrix[0, 3]) / w
-            y = (matrix[1, 0] * place[0] + matrix[1, 1] * place[1] + matrix[1, 2] * place[2] + matrix[1, 3]) / w
+            x = (matrix[0, 0] * p + matrix[0, 1] * q + matrix[0, 2] * r + matrix[0, 3]) / w
+            y = (matrix[1, 0] * p + matrix[1, 1] * q + matrix[1, 2] * r + matrix[1, 3]) / w
             left, right, lower, upper = min(left, x), max(right, x), min(lower, y), max(upper, y)
         out[i] = ahead
         if not ahead:

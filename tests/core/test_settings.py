@@ -103,44 +103,108 @@ class KernelTest(unittest.TestCase):
                 folders.add(done.stdout.strip())
             self.assertEqual(len(folders | {str(kernel_files.cache_folder())}), 3)
 
-    def test_what_is_loaded_prepares_nothing_that_only_compiling_needs(self) -> None:
+    def test_kernels_are_called_without_numba_loaded_without_its_rules_or_compiled(self) -> None:
         extra = """
 import numpy as np
 from hulmo.core.kernel import kernel
 
-@kernel("float64(float64[::1])")
-def doubled(values):
+@kernel("float64(float64[::1], boolean, int64)")
+def doubled(values, twice, more):
     out = np.zeros(values.size)
     for i in range(values.size):
-        out[i] = 2.0 * values[i]
-    return out.sum()
+        out[i] = 2.0 * values[i] if twice else values[i]
+    return out.sum() + more
+
+@kernel("float64(float64[:,::1], boolean, int64, Array(uint8, 2, 'A', readonly=True), float32)")
+def summed(values, twice, more, bytes_, last):
+    total = np.float64(last)
+    for i in range(values.shape[0]):
+        for j in range(values.shape[1]):
+            total += (2.0 if twice else 1.0) * values[i, j] + bytes_[i, j]
+    return total + more
+
+@kernel("boolean(int32[::1])")
+def rising(values):
+    for i in range(1, values.size):
+        if values[i] < values[i - 1]:
+            return False
+    return True
 """
         script = """
 import sys
 import numpy as np
-from hulmo.core.mesh.connectivity import build_opposites
+from extra import doubled, rising, summed
 
-faces = np.array([0, 1, 2, 2, 1, 3], np.int32)
-print(*build_opposites(faces, 4)[0], "numba.np.arrayobj" in sys.modules)
+def state():
+    return "rules" if "numba.np.arrayobj" in sys.modules else "loaded" if "numba" in sys.modules else "bare"
+
+table, marks = np.arange(6.0).reshape(2, 3), np.arange(12, dtype=np.uint8).reshape(2, 6)[:, ::2]
+marks.flags.writeable = False
+print(summed(table, True, 3, marks, 0.5), rising(np.arange(4, dtype=np.int32)), state())
 if "more" in sys.argv:
-    from extra import doubled
-    print(doubled(np.arange(4.0)), "numba.np.arrayobj" in sys.modules)
+    print(doubled(np.arange(4.0), True, np.int32(1)), state())
+if "wrong" in sys.argv:
+    for wrong in ((table.T, True, 3, marks, 0.5), (table.astype(np.float32), True, 3, marks, 0.5), (table, True, 3.5, marks)):
+        try:
+            print(summed(*wrong))
+        except TypeError:
+            print("TypeError")
 """
-        said = []
+        total = str(2.0 * 15 + (0 + 2 + 4 + 6 + 8 + 10) + 3 + 0.5)
         with tempfile.TemporaryDirectory() as name:
             (pathlib.Path(name) / "extra.py").write_text(extra)
             env = {**os.environ, "PYTHONPATH": f"{ROOT}:{name}", "XDG_CACHE_HOME": name}
             env.pop("NUMBA_CACHE_DIR", None)
-            for words in ((), ("more",), ("more",)):
+
+            def said(*words: str) -> list[str]:
                 done = subprocess.run(
                     [sys.executable, "-c", script, *words], capture_output=True, text=True, check=True, env=env
                 )
-                said.append(done.stdout.split())
-        across = ["-1", "-1", "-1", "-1", "-1", "-1"]
-        across[0], across[5] = "5", "0"
-        self.assertEqual(said[0], [*across, "True"], "compiled")
-        self.assertEqual(said[1], [*across, "False", "12.0", "True"], "loaded, and then another one compiled")
-        self.assertEqual(said[2], [*across, "False", "12.0", "False"], "all loaded")
+                return done.stdout.split()
+
+            self.assertEqual(said(), [total, "True", "rules"], "compiled")
+            self.assertEqual(said(), [total, "True", "bare"])
+            self.assertEqual(
+                said("more"), [total, "True", "bare", "13.0", "rules"], "one that makes arrays is compiled"
+            )
+            self.assertEqual(said("more"), [total, "True", "bare", "13.0", "loaded"])
+            self.assertEqual(said("wrong"), [total, "True", "bare", *["TypeError"] * 3], "errors are Numba's")
+            kept = sorted(pathlib.Path(name).rglob("*.o"))
+            self.assertEqual([file.name.rsplit(".", 2)[0] for file in kept], ["extra.rising", "extra.summed"])
+            for file in kept:
+                file.write_bytes(file.read_bytes()[:-20])
+            self.assertEqual(said(), [total, "True", "loaded"], "what is damaged is not called")
+
+    def test_a_project_is_read_to_the_bit_with_numba_and_without(self) -> None:
+        script = """
+import hashlib, sys
+import numpy as np
+from hulmo.core import kernel
+if "numba" in sys.argv:
+    kernel.load_numba()
+from hulmo.core.io.project_file import open_project
+from hulmo.core.mesh.tree_build import morton_order
+from hulmo.demo import demo_file
+from hulmo.core.ground.quantise import quantise
+from hulmo.core.dress.sky import sky_image
+body = open_project(demo_file("tern-skerry")).bodies[0]
+tables = [body.vertices[name] for name in body.vertices.names]
+tables += [body.corners.vertex, body.corners.opposite, body.corners.first_corner, quantise(body.vertices["weight"])]
+every = np.arange(body.corners.vertex.size // 3, dtype=np.int32)
+tables += [morton_order(body.corners.vertex, body.vertices["position"], every), sky_image(30.0, 1.0, 1.0)]
+mark = hashlib.sha256()
+for table in tables:
+    mark.update(table.tobytes())
+print(mark.hexdigest(), "numba" in sys.modules)
+"""
+        said = [
+            subprocess.run(
+                [sys.executable, "-c", script, *words], capture_output=True, text=True, check=True
+            ).stdout.split()
+            for words in ((), ("numba",))
+        ]
+        self.assertEqual([there for _, there in said], ["False", "True"])
+        self.assertEqual(said[0][0], said[1][0])
 
 
 class BenchTest(unittest.TestCase):

@@ -12,10 +12,10 @@ PIECE = 100_000
 """Vertices that one thread looks at a time."""
 
 
-@kernel("void(float32[:,::1], int64, uint16[:,::1])")
-def _quantise(weight: Weights, full: int, out: NDArray[np.uint16]) -> None:
+@kernel("void(float32[:,::1], int64, uint16[:,::1], float64[::1])")
+def _quantise(weight: Weights, full: int, out: NDArray[np.uint16], rest: NDArray[np.float64]) -> None:
+    # `rest` has room for a number a ground
     grounds = weight.shape[1]
-    rest = np.empty(grounds, np.float64)
     for row in range(weight.shape[0]):
         total = 0.0
         for ground in range(grounds):
@@ -64,7 +64,7 @@ def quantise(weight: Weights, full: int = 65535) -> NDArray[np.uint16]:
     groups = -(-grounds // 4)
     whole = np.empty(weight.shape, np.uint16)
     weight = np.ascontiguousarray(weight)
-    by_pieces(lambda rows: _quantise(weight[rows], full, whole[rows]), weight.shape[0], PIECE)
+    by_pieces(lambda rows: _quantise(weight[rows], full, whole[rows], np.empty(grounds)), weight.shape[0], PIECE)
     if grounds == 4 * groups:
         return whole
     out = np.zeros((weight.shape[0], 4 * groups), np.uint16)

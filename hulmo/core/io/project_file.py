@@ -26,7 +26,6 @@ from hulmo.core.io.archive import Archive, Wanted, slot_column, table_name, tabl
 from hulmo.core.io.prop_tables import meshes_written, props_written, read_meshes, read_props
 from hulmo.core.io.safe_write import safe_write
 from hulmo.core.json_text import typed_json
-from hulmo.core.kernel import begin_to_load
 from hulmo.core.mesh.body import Body, Place
 from hulmo.core.mesh.compact import compact
 from hulmo.core.mesh.corner_table import REGION, UV, CornerTable
@@ -317,8 +316,6 @@ def _read(archive: Archive, progress: Progress) -> Project:
         project.sky = SkyPicture(name, archive.array(("sky.npy",), np.float16, (rows, 2 * rows, 3)))
     project.waivers = tuple(record.waivers)
     check_scene(project)
-    if record.bodies:
-        begin_to_load()
     bodies = []
     for i, entry in enumerate(record.bodies):
         progress.step(i / max(1, len(record.bodies)), f"reading {entry.name}")

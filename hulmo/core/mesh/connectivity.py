@@ -61,9 +61,10 @@ def _first(vertex: Corners, opposite: Corners, first: Corners) -> None:
             first[at] = corner  # a border fan starts at its border, so that one direction covers it
 
 
-@kernel("int64(int32[::1], int32[::1], int32[::1], boolean[::1])")
-def _loose(vertex: Corners, opposite: Corners, first: Corners, rows: NDArray[np.bool_]) -> int:
-    # corners that no walk around a vertex comes by, or that one comes by twice; only at some vertices if any are named
+@kernel("int64(int32[::1], int32[::1], int32[::1], boolean[::1], int32[::1])")
+def _loose(vertex: Corners, opposite: Corners, first: Corners, rows: NDArray[np.bool_], near: Corners) -> int:
+    # corners that no walk around a vertex comes by, or that one comes by twice; only at some vertices if any are named;
+    # `near` is -1 for every vertex
     every = rows.size == 0
     corners_seen = 0
     if every:
@@ -72,7 +73,6 @@ def _loose(vertex: Corners, opposite: Corners, first: Corners, rows: NDArray[np.
         for corner in range(vertex.size):
             corners_seen -= rows[vertex[corner]]
     twice = 0
-    near = np.full(first.size, -1, np.int32)
     for at in range(first.size):
         start = first[at]
         if start < 0 or not (every or rows[at]):
@@ -148,7 +148,7 @@ def check_fans(vertex: Corners, opposite: Corners, first: Corners, rows: NDArray
     InvalidInput
         Two fans of triangles meet in one vertex only, or share an edge.
     """
-    loose = _loose(vertex, opposite, first, rows)
+    loose = _loose(vertex, opposite, first, rows, np.full(first.size, -1, np.int32))
     if loose:
         raise InvalidInput(
             f"{loose} triangle corners belong to fans that touch in a single vertex or share an edge with two other "

@@ -58,14 +58,15 @@ def _codes(points: NDArray[np.float64], low: NDArray[np.float64], scale: float, 
 def in_order(code: NDArray[np.uint32], item: Items) -> Items:
     """(K,) items by their codes of 30 bits, those of one code in the order they came; both lists are used up."""
     out = np.empty_like(item)
-    _radix(code, item, np.empty_like(code), out)
+    _radix(code, item, np.empty_like(code), out, np.empty(1025, np.int64))
     return out
 
 
 @part_of_kernels
-def _sort_digit(code, item, out_code, out_item, shift):  # type: ignore[no-untyped-def]
+def _sort_digit(code, item, out_code, out_item, shift, start):  # type: ignore[no-untyped-def]
     # a stable counting pass by ten bits
-    start = np.zeros(1025, np.int64)
+    for i in range(1025):
+        start[i] = 0
     for i in range(code.size):
         start[((code[i] >> shift) & np.uint32(1023)) + 1] += 1
     for i in range(1024):
@@ -78,9 +79,11 @@ def _sort_digit(code, item, out_code, out_item, shift):  # type: ignore[no-untyp
         out_item[to] = item[i]
 
 
-@kernel("void(uint32[::1], int32[::1], uint32[::1], int32[::1])")
-def _radix(code: NDArray[np.uint32], item: Items, code2: NDArray[np.uint32], item2: Items) -> None:
-    # the result ends in the second pair of arrays
-    _sort_digit(code, item, code2, item2, np.uint32(0))
-    _sort_digit(code2, item2, code, item, np.uint32(10))
-    _sort_digit(code, item, code2, item2, np.uint32(20))
+@kernel("void(uint32[::1], int32[::1], uint32[::1], int32[::1], int64[::1])")
+def _radix(
+    code: NDArray[np.uint32], item: Items, code2: NDArray[np.uint32], item2: Items, start: NDArray[np.int64]
+) -> None:
+    # the result ends in the second pair of arrays; `start` is room for counts
+    _sort_digit(code, item, code2, item2, np.uint32(0), start)
+    _sort_digit(code2, item2, code, item, np.uint32(10), start)
+    _sort_digit(code, item, code2, item2, np.uint32(20), start)

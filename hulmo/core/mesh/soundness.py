@@ -64,11 +64,12 @@ def _wrong_sides(vertex: Corners, opposite: Corners, first: Corners, start: int,
     out[1] = live
 
 
-@kernel("void(int32[::1], int32[::1], int32[::1], int64, int64, int64[::1])")
-def _wrong_fans(vertex: Corners, opposite: Corners, first: Corners, begin: int, stop: int, out: Counts) -> None:
+@kernel("void(int32[::1], int32[::1], int32[::1], int64, int64, int64[::1], int32[::1])")
+def _wrong_fans(
+    vertex: Corners, opposite: Corners, first: Corners, begin: int, stop: int, out: Counts, near: Corners
+) -> None:
     # of some vertices, once all sides are right: a corner at which the surface is no manifold, or -1; and how many corners
-    # their fans have together
-    near = np.empty(CROWDED, np.int32)
+    # their fans have together; `near` has room for `CROWDED`
     seen = 0
     out[0] = -1
     for at in range(begin, stop):
@@ -141,10 +142,14 @@ def wrong_triangle(corners: CornerTable, threads: int = WORKERS) -> int:
     tables = corners.vertex, corners.opposite, corners.first_corner
     found, live = _in_pieces(threads, _wrong_sides, tables, corners.vertex.size // 3)
     if found < 0:  # only then do fans end
-        found, seen = _in_pieces(threads, _wrong_fans, tables, corners.first_corner.size)
+        found, seen = _in_pieces(threads, _fans, tables, corners.first_corner.size)
         if found < 0 and seen != live:
             found = 0
     return found // 3 if found >= 0 else -1
+
+
+def _fans(vertex: Corners, opposite: Corners, first: Corners, begin: int, stop: int, out: Counts) -> None:
+    _wrong_fans(vertex, opposite, first, begin, stop, out, np.empty(CROWDED, np.int32))
 
 
 def _in_pieces(
