@@ -6,7 +6,6 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from hulmo.core.care import CHECKS
 from hulmo.core.ground.hand import hand_share
 from hulmo.core.ground.weights import weights_of
 from hulmo.core.mesh.body import GUARD, Body
@@ -68,6 +67,8 @@ def describe(project: Project, progress: Progress | None = None, care: bool = Fa
 
 def faults(project: Project, body: Body, progress: Progress) -> dict[str, int]:
     """What Mesh care finds on a body of a project at the first limits of its checks, by name of the check."""
+    from hulmo.core.care import CHECKS  # a quarter of what a look at a project imports
+
     found = {}
     others = tuple(other for other in project.bodies if other is not body)
     for done, check in enumerate(CHECKS.values()):
@@ -79,6 +80,8 @@ def faults(project: Project, body: Body, progress: Progress) -> dict[str, int]:
 
 def faults_text(found: dict[str, int]) -> str:
     """The same as words: what there is, or that nothing was found."""
+    from hulmo.core.care import CHECKS
+
     there = [f"{CHECKS[name].label.lower()} {count:,}" for name, count in found.items() if count]
     return "Mesh care: " + (", ".join(there) or "nothing found")
 
