@@ -57,10 +57,12 @@ def start(file: pathlib.Path | None, as_copy: bool = False) -> int:
             "no display to open a window on; set DISPLAY, run it under Xvfb (xvfb-run -a hulmo), or use the commands "
             "that need none (hulmo --help)"
         )
+    times = {"imports": _seconds()}
     application = prepare_application(sys.argv[:1])
     session = Session()
     if file is not None:
         session.open_now(file, as_copy)
+    times["project"] = _seconds()
     window = MainWindow(session)
     sys.excepthook = _teller(session)
     application.aboutToQuit.connect(session.end_work)
@@ -69,8 +71,9 @@ def start(file: pathlib.Path | None, as_copy: bool = False) -> int:
     window.resize(SIZE.boundedTo(room - FRAME))
     window.show_project()
     if os.environ.get("HULMO_EXIT_AFTER_FIRST_FRAME"):
-        window.canvas.framed.connect(lambda: QTimer.singleShot(0, lambda: _report_and_leave(application)))
+        window.canvas.framed.connect(lambda: QTimer.singleShot(0, lambda: _report_and_leave(application, times)))
     window.show()
+    times["window"] = _seconds()
     window.tell_leftovers()
     return application.exec()
 
@@ -88,9 +91,17 @@ def _teller(session: Session) -> Callable[[type[BaseException], BaseException, T
     return tell
 
 
-def _report_and_leave(application: QApplication) -> None:
-    # for `hulmo bench`: seconds since the process began, by the system's own clock
-    ticks = float(pathlib.Path("/proc/self/stat").read_text().rsplit(")", 1)[1].split()[19])
-    began = ticks / os.sysconf("SC_CLK_TCK")
-    print(f"first frame after {time.clock_gettime(time.CLOCK_BOOTTIME) - began:.3f} s", flush=True)
+def _report_and_leave(application: QApplication, times: dict[str, float]) -> None:
+    # for `hulmo bench`
+    times.setdefault("picture", _seconds())
+    spans = (
+        f"{name} {end - begin:.2f}" for (name, end), begin in zip(times.items(), (0.0, *times.values()), strict=False)
+    )
+    print(f"first frame after {times['picture']:.3f} s: {', '.join(spans)}", flush=True)
     application.quit()
+
+
+def _seconds() -> float:
+    # since the process began, by the system's own clock
+    ticks = float(pathlib.Path("/proc/self/stat").read_text().rsplit(")", 1)[1].split()[19])
+    return time.clock_gettime(time.CLOCK_BOOTTIME) - ticks / os.sysconf("SC_CLK_TCK")
