@@ -35,6 +35,9 @@ from hulmo.render.view import Paper
 REST = 160
 """Milliseconds without movement after which the full picture is drawn."""
 
+POSTPONED = 20
+"""Times of `REST` that the first full picture of a project waits for its waters at the most."""
+
 DARK = 1.2
 """A page whose red, green and blue sum to less wants pale marks."""
 
@@ -88,6 +91,7 @@ class Canvas(QWidget):
         self.over = ShownOver(session)
         self.levels = LevelsView(self)
         self._told: list[str] = []
+        self._postponed = 0
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
         self._rest.setInterval(REST)
@@ -384,6 +388,12 @@ class Canvas(QWidget):
     def _begin_full(self) -> None:
         if self.picture is None:
             return
+        if self._postponed < POSTPONED and self._session.waters.running:
+            # of a project just opened: waters will be seen in it, and are found sooner with nothing drawn meanwhile
+            self._postponed += 1
+            self._rest.start()
+            return
+        self._postponed = POSTPONED
         self.sheet.make_current()
         self._prepare()
         stroking = self._session.history.stroking
@@ -468,6 +478,7 @@ class Canvas(QWidget):
         self.redraw()
 
     def _replaced(self) -> None:
+        self._postponed = 0
         self.hand.forget()
         self.levels.end()
         if self.picture is not None:
