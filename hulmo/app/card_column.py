@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 from hulmo.app.cards import CARDS
 from hulmo.app.cards.card import Card
 from hulmo.app.session import Session
+from hulmo.app.spoken import name_buttons
 from hulmo.app.theme import Theme
 
 OneCard = TypeVar("OneCard", bound=Card)
@@ -88,6 +89,7 @@ class CardColumn(QScrollArea):
         card = kind(self._session, self._theme, self.widget())  # type: ignore[arg-type]
         place = sum(other in self._made for other in CARDS[: CARDS.index(kind)])
         self._made[kind] = card
+        name_buttons(card)
         self._column.insertWidget(place, card)
         for then in self._wanted.pop(kind, ()):
             then(card)

@@ -116,7 +116,8 @@ class MainWindow(QMainWindow):
         self.delivering = DeliverWork(self)
         session.job_changed.connect(self._job_changed)
         self._wire()
-        session.tool_changed.connect(lambda: name_buttons(self))
+        # afterwards: cards that are made later are told of another tool later
+        session.tool_changed.connect(self._name_buttons, Qt.ConnectionType.QueuedConnection)
         name_buttons(self)
         declare_keys(self)
         self._show_title()
@@ -341,6 +342,9 @@ class MainWindow(QMainWindow):
                 return
         if self.canvas.resting and not (self.cards.make_next() or load_next()):
             self._loading.stop()
+
+    def _name_buttons(self) -> None:
+        name_buttons(self)
 
     def _show_theme(self) -> None:
         application = QApplication.instance()
