@@ -116,8 +116,11 @@ class MainWindow(QMainWindow):
         self.delivering = DeliverWork(self)
         session.job_changed.connect(self._job_changed)
         self._wire()
-        # afterwards: cards that are made later are told of another tool later
-        session.tool_changed.connect(self._name_buttons, Qt.ConnectionType.QueuedConnection)
+        self._naming = QTimer(self)  # afterwards: cards that are made later are told of another tool later
+        self._naming.setSingleShot(True)
+        self._naming.setInterval(0)
+        self._naming.timeout.connect(lambda: name_buttons(self))
+        session.tool_changed.connect(self._naming.start)
         name_buttons(self)
         declare_keys(self)
         self._show_title()
@@ -342,9 +345,6 @@ class MainWindow(QMainWindow):
                 return
         if self.canvas.resting and not (self.cards.make_next() or load_next()):
             self._loading.stop()
-
-    def _name_buttons(self) -> None:
-        name_buttons(self)
 
     def _show_theme(self) -> None:
         application = QApplication.instance()
