@@ -168,6 +168,8 @@ class ProcessorSheet(QWidget):
         kept = self._target is not None and self._target.size == size
         if not kept:
             if self._target is not None:
+                for part_of_it in self._target.color_attachments:
+                    part_of_it.release()
                 self._target.release()
             self._target = self._context.framebuffer([self._context.renderbuffer(size, 4)])
             self._pixels = np.empty((size[1], size[0], 4), np.uint8)

@@ -159,7 +159,7 @@ def keep(function: Callable[..., Any], signature: str, compiled: Any) -> None:
         if any(name.startswith(("NRT_", "Py", "numba_")) or not llvm.address_of_symbol(name) for name in needed):
             return
         code = target.emit_object(module)
-        told = {"of": _state(function), "name": names[0], "sum": hashlib.sha256(code).hexdigest()}
+        told = {"of": _state(function), "name": names[0], "sum": _sum(names[0], code)}
         path = _file(function, signature)
         beside = path.with_suffix(f".{os.getpid()}")
         with contextlib.suppress(OSError):  # it is called by Numba then
@@ -170,18 +170,23 @@ def keep(function: Callable[..., Any], signature: str, compiled: Any) -> None:
 
 def bare(function: Callable[..., Any], signature: str) -> BareKernel | None:
     """A kernel as it is kept; None where it is not, or not of this source and this processor."""
-    with contextlib.suppress(OSError, ValueError, KeyError):
+    with contextlib.suppress(OSError, ValueError, KeyError, TypeError):
         import llvmlite.binding as llvm
 
         head, code = _file(function, signature).read_bytes().split(b"\n", 1)
         told = json.loads(head)
-        if told["of"] == _state(function) and told["sum"] == hashlib.sha256(code).hexdigest():
+        if told["of"] == _state(function) and told["sum"] == _sum(told["name"], code):
             with _LOCK:
                 engine = _engine()
                 engine.add_object_file(llvm.ObjectFileRef.from_data(code))
                 engine.finalize_object()
                 return BareKernel(engine.get_function_address(told["name"]), signature)
     return None
+
+
+def _sum(name: str, code: bytes) -> str:
+    # without a name that is there, a kernel would have no address
+    return hashlib.sha256(name.encode() + b"\n" + code).hexdigest()
 
 
 def _state(function: Callable[..., Any]) -> list[int]:

@@ -40,7 +40,7 @@ def kernel_modules() -> tuple[str, ...]:
 def installation() -> str:
     """Begins the name of every folder of this installation: Python's version, and a mark of where it lies."""
     place = hashlib.sha256(str(ROOT).encode()).hexdigest()[:8]
-    return f"code-{sys.version_info.major}.{sys.version_info.minor}-{place}"
+    return f"machine-code-{sys.version_info.major}.{sys.version_info.minor}-{place}"
 
 
 @functools.cache

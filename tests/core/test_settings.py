@@ -92,16 +92,20 @@ class KernelTest(unittest.TestCase):
             shutil.copytree(
                 ROOT / "hulmo", other, ignore=shutil.ignore_patterns("assets", "demo", "app", "__pycache__")
             )
-            folders = set()
-            for change in ("", "\n# changed\n"):
-                with (other / "core" / "mesh" / "row_ranges.py").open("a") as file:
+            folders, alike = set(), []
+            for changed, change in (("row_ranges", ""), ("row_ranges", "\n# changed\n"), ("moment", "\n# changed\n")):
+                with (other / "core" / "mesh" / f"{changed}.py").open("a") as file:
                     file.write(change)
+                script = "from hulmo.core.kernel_files import alike, cache_folder; print(cache_folder(), alike())"
                 done = subprocess.run(
-                    [sys.executable, "-c", "from hulmo.core.kernel_files import cache_folder; print(cache_folder())"],
+                    [sys.executable, "-c", script],
                     cwd=name, capture_output=True, text=True, check=True, env={**os.environ, "PYTHONPATH": name},
                 )  # fmt: skip
-                folders.add(done.stdout.strip())
-            self.assertEqual(len(folders | {str(kernel_files.cache_folder())}), 3)
+                folders.add(done.stdout.split()[0])
+                alike.append(done.stdout.split()[1])
+            self.assertEqual(len(folders | {str(kernel_files.cache_folder())}), 4)
+            self.assertEqual(alike[0], alike[1], "what is the same need not be compiled again")
+            self.assertNotEqual(alike[1], alike[2], "but what is written into kernels is in all of them")
 
     def test_kernels_are_called_without_numba_loaded_without_its_rules_or_compiled(self) -> None:
         extra = """
@@ -171,9 +175,10 @@ if "wrong" in sys.argv:
             self.assertEqual(said("wrong"), [total, "True", "bare", *["TypeError"] * 3], "errors are Numba's")
             kept = sorted(pathlib.Path(name).rglob("*.o"))
             self.assertEqual([file.name.rsplit(".", 2)[0] for file in kept], ["extra.rising", "extra.summed"])
-            for file in kept:
-                file.write_bytes(file.read_bytes()[:-20])
-            self.assertEqual(said(), [total, "True", "loaded"], "what is damaged is not called")
+            whole = kept[1].read_bytes()
+            for torn in (whole[:-20], whole.replace(b"summed", b"summit", 1), b"[]\n" + whole.split(b"\n", 1)[1], b""):
+                kept[1].write_bytes(torn)
+                self.assertEqual(said(), [total, "True", "loaded"], "what is damaged is not called")
 
     def test_a_project_is_read_to_the_bit_with_numba_and_without(self) -> None:
         script = """

@@ -51,7 +51,7 @@ class GroundLayers:
 
     def __init__(self, grounds: tuple[Ground, ...], stored: StoredTextures, smaller: int = 1) -> None:
         self.problems: list[str] = []
-        self._grounds, self._stored = grounds, stored
+        self._grounds, self._stored, self._smaller = grounds, stored, smaller
         self._sides: list[int] | None = None
         self._fixed = {
             "image": np.tile(np.array([0.0, 0.0, 1.0, 1.0], np.float32), (MOST_GROUNDS, 1)),
@@ -93,15 +93,16 @@ class GroundLayers:
         if number >= len(self._grounds):
             return colour, detail
         ground, stored = self._grounds[number], self._stored
+        least = size if self._smaller > 1 else None  # what is kept halved is a mean of all texels
         into = {"albedo": (colour, 0), "height": (colour, 3), "normal": (detail, 0), "roughness": (detail, 2)}
         means = {}
         for part, (array, first) in into.items():
             try:
-                pixels = part_pixels(ground, part, stored, size)
+                pixels = part_pixels(ground, part, stored, least)
             except FileProblem as error:
                 self.problems.append(f"ground {ground.name!r}: {error}")
                 ground = replace(ground, texture="", plain=PARTS, colour="#808080", height=0.5, roughness=0.5)
-                pixels = part_pixels(ground, part, stored, size)
+                pixels = part_pixels(ground, part, stored, least)
             means[part] = mean_of(part, pixels)
             planes = pixels if pixels.ndim == 3 else pixels[:, :, None]
             for k in range(len(means[part])):
