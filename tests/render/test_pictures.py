@@ -2,6 +2,7 @@
 
 import io
 import unittest
+from unittest import mock
 
 import moderngl
 import numpy as np
@@ -10,6 +11,7 @@ from PIL import Image
 from hulmo.core.colour import srgb_to_linear
 from hulmo.core.commands import AddGround, ChangeGround, Fill, SetBlend, SetLight
 from hulmo.core.errors import FileProblem, InvalidInput
+from hulmo.core.ground import layers
 from hulmo.core.ground.blend import adjusted, pieces, share_of, varied
 from hulmo.core.ground.ground import Blend, Ground
 from hulmo.core.ground.key import KEY
@@ -174,6 +176,15 @@ class PictureTest(unittest.TestCase):
         self.assertTrue(0 < np.abs(fine - rough).mean() < 12, np.abs(fine - rough).mean())
         whole = pixels(renderer, self.targets, camera, "ground")
         np.testing.assert_array_equal(whole, pixels(fresh, self.targets, camera, "ground"))
+
+    def test_images_that_are_kept_smaller_are_means_of_all_texels(self) -> None:
+        ground = Ground("Basalt", "basalt", 4.0)
+        with mock.patch.object(layers, "MOST_TEXELS", 256 * 256):
+            (made,) = layers.GroundLayers((ground,), {}).read()
+        pixels = srgb_to_linear(part_pixels(ground, "albedo", {}) / 255.0).astype(np.float32)
+        self.assertEqual(pixels.shape, (512, 512, 3))
+        wanted = 65535 * pixels.reshape(256, 2, 256, 2, 3).mean(axis=(1, 3), dtype=np.float64)
+        self.assertLess(np.abs(made[2][:, :, :3] - wanted).max(), 1.0)
 
     def test_back_faces_are_drawn_as_they_are_and_marked_only_for_who_works_on_them(self) -> None:
         history = project_with("sheet", size=4.0, depth=4.0, edge=0.5)
